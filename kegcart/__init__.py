@@ -1,0 +1,1 @@
+"""Keg Cart: design, build and test a portable power station."""

@@ -1,0 +1,63 @@
+"""Design -> Assessment: the one way in. Walks the stations in working order."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from kegcart.core.brief.sizing import Site, size_brief
+from kegcart.core.design import Design
+from kegcart.core.figure import Sheet, write_figure
+from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
+from kegcart.core.loads.rules import judge_loads
+from kegcart.core.loads.sizing import LoadsSizing, size_loads
+from kegcart.core.pack.rules import judge_pack
+from kegcart.core.pack.sizing import PackSizing, size_pack
+from kegcart.core.power.demand_rules import judge_demand
+from kegcart.core.power.edits import offers
+from kegcart.core.power.rules import judge_power
+from kegcart.core.power.sizing import PowerSizing, size_power
+
+
+@dataclass(frozen=True, slots=True)
+class Assessment:
+    """What follows from a design: figures by path, findings worst first, changes on offer."""
+
+    design: Design
+    site: Site
+    loads: LoadsSizing
+    pack: PackSizing
+    power: PowerSizing
+    figures: Sheet
+    findings: list[Finding]
+    offers: list[Remedy]
+
+    @property
+    def verdict(self) -> dict[str, int]:
+        """How many findings of each severity."""
+        return {severity.value: sum(f.severity is severity for f in self.findings) for severity in Severity}
+
+
+def assess(design: Design) -> Assessment:
+    """Figures and findings of a design. Never raises on a valid document."""
+    sheet = Sheet()
+    site = size_brief(design.brief, sheet)
+    loads = size_loads(design.loads, design.brief, site, sheet)
+    pack = size_pack(design.pack, loads, site, sheet)
+    power = size_power(design.power, design.brief, site, loads, pack, sheet)
+    findings = [
+        *judge_loads(loads),
+        *judge_pack(pack),
+        *judge_demand(power, loads, pack, site),
+        *judge_power(power, loads, pack, design.brief, site),
+    ]
+    findings.sort(key=lambda f: SEVERITY_ORDER[f.severity])
+    return Assessment(design, site, loads, pack, power, sheet, findings, offers(power.network))
+
+
+def write_assessment(assessment: Assessment) -> dict[str, Any]:
+    """The assessment as plain JSON data; figures name one another by path."""
+    return {
+        "figures": {path: write_figure(figure, top=True) for path, figure in assessment.figures.items()},
+        "findings": [write_finding(finding) for finding in assessment.findings],
+        "verdict": assessment.verdict,
+        "offers": [{"label": r.label, "patch": r.patch} for r in assessment.offers],
+    }

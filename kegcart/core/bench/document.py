@@ -1,0 +1,20 @@
+"""How the station is rehearsed."""
+
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field
+
+from kegcart.core.document import Part
+from kegcart.core.units import Current, Days, Fraction, reader
+
+
+class Bench(Part):
+    """Settings of the simulation. Null: typical, or worked out from the design."""
+
+    days: Days = 3
+    season: Literal["coldest", "hottest"] = "hottest"
+    start_charge: Fraction = Field(1.0, ge=0.05, description="state of charge at the start")
+    charge_current_a: Current | None = Field(None, description="current of the charger at night, A; null: 0.2 C")
+    thermal_resistance: Annotated[float, BeforeValidator(reader("K/W")), Field(ge=0.01, le=5)] | None = Field(
+        None, description="inside air to outside, K/W; null: closed plastic box"
+    )

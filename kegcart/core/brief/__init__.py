@@ -1,0 +1,1 @@
+"""What was decided before anything is sized: site, carrying, money, practice."""

@@ -1,0 +1,49 @@
+"""Figures of the brief that every station reads."""
+
+from dataclasses import dataclass
+
+from kegcart.core.brief.document import Brief
+from kegcart.core.figure import Figure, Sheet
+from kegcart.core.reference import assumption
+
+
+@dataclass(frozen=True, slots=True)
+class Site:
+    """Temperatures in °C at the site and inside the box, and the rhythm of charging in hours."""
+
+    cold_c: Figure
+    hot_c: Figure
+    inside_c: Figure
+    hours_away: Figure
+    reserve: Figure
+    growth: Figure
+
+
+def choice(symbol: str, pinned: float | None, typical: str, unit: str, label: str, pointer: str) -> Figure:
+    """A builder's own figure, or the typical one where there is none."""
+    if pinned is not None:
+        return Figure.decided(symbol, pinned, unit, label, pointer)
+    leaf = assumption(typical)
+    return Figure(symbol, leaf.value, unit, label, basis=leaf.basis, pointer=pointer)
+
+
+def size_brief(brief: Brief, sheet: Sheet) -> Site:
+    """Site figures from the brief."""
+    cold = sheet.put(
+        "brief/site_min", Figure.decided("T_min", brief.site_min_c, "°C", "coldest at the site", "/brief/site_min_c")
+    )
+    hot = sheet.put("brief/site_max", Figure.decided("T_max", brief.site_max_c, "°C", "hottest at the site", "/brief/site_max_c"))
+    rise = sheet.put(
+        "brief/inside_rise", choice("ΔT", brief.inside_rise_k, "inside_rise", "K", "inside over outside", "/brief/inside_rise_k")
+    )
+    inside = Figure.of(
+        "T_in", hot.number + rise.number, "°C", "hottest inside the box", formula="T_max + ΔT", inputs={"T_max": hot, "ΔT": rise}
+    )
+    return Site(
+        cold,
+        hot,
+        sheet.put("brief/inside", inside),
+        sheet.put("brief/hours_away", Figure.decided("t_away", brief.hours_away, "h", "between charges", "/brief/hours_away")),
+        sheet.put("brief/reserve", Figure.decided("r", brief.reserve, "share", "reserve", "/brief/reserve")),
+        sheet.put("brief/growth", Figure.decided("g", brief.growth, "share", "growth allowed for", "/brief/growth")),
+    )

@@ -1,0 +1,126 @@
+"""The design document: every decision of the builder, nothing derived.
+
+Format `kegcart/design`, version 1. Collections are objects keyed by id, so that a JSON pointer names the
+same thing for good. A sized choice is null (auto) or the pinned value.
+"""
+
+import json
+from typing import Any, Final, Literal
+
+from pydantic import Field, ValidationError, model_validator
+
+from kegcart.core.bench.document import Bench
+from kegcart.core.brief.document import Brief
+from kegcart.core.document import Part
+from kegcart.core.loads.document import Loads
+from kegcart.core.pack.document import CellPack, Pack
+from kegcart.core.power.document import PowerPath
+from kegcart.core.units import Name, Remark
+
+FORMAT: Final = "kegcart/design"
+VERSION: Final = 1
+MAX_BYTES = 1_000_000
+
+
+class Design(Part):
+    """A whole design."""
+
+    format: Literal["kegcart/design"] = FORMAT
+    version: Literal[1] = VERSION
+    name: Name
+    notes: Remark = ""
+    brief: Brief = Field(default_factory=Brief)
+    loads: Loads = Field(default_factory=Loads)
+    pack: Pack = Field(default_factory=CellPack)
+    power: PowerPath = Field(default_factory=PowerPath)
+    bench: Bench = Field(default_factory=Bench)
+
+    @model_validator(mode="after")
+    def outlets_exist(self) -> "Design":
+        for key, load in self.loads.items.items():
+            if load.outlet is not None:
+                node = self.power.network.get(load.outlet)
+                if node is None or node.part != "outlet":
+                    raise ValueError(f"load '{key}' is plugged into '{load.outlet}', which is no outlet of the power path")
+        return self
+
+
+class DesignError(ValueError):
+    """A design that cannot be read: `problems` are (JSON pointer, sentence) pairs."""
+
+    def __init__(self, problems: list[tuple[str, str]]) -> None:
+        super().__init__("; ".join(f"{pointer or '/'}: {text}" for pointer, text in problems))
+        self.problems = problems
+
+
+_SENTENCES = {
+    "missing": "this is missing",
+    "extra_forbidden": "this field is not known",
+    "finite_number": "a finite number is wanted here",
+    "float_type": "a number is wanted here",
+    "int_type": "a whole number is wanted here",
+    "int_from_float": "a whole number is wanted here",
+    "string_type": "text is wanted here",
+    "bool_type": "true or false is wanted here",
+    "dict_type": "an object is wanted here",
+    "model_type": "an object is wanted here",
+    "model_attributes_type": "an object is wanted here",
+    "string_pattern_mismatch": "an id is lower-case letters, digits and hyphens, beginning with a letter, at most 40",
+}
+
+
+def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
+    """What pydantic found, as (JSON pointer into `root`, sentence)."""
+    out = []
+    for item in error.errors(include_url=False, include_context=False):
+        pointer, here = "", root
+        for step in item["loc"]:
+            if isinstance(here, dict) and step not in here and item["type"] != "missing":
+                continue  # the tag of a union, which is no step of the document
+            if step == "[key]":
+                continue
+            pointer += "/" + str(step).replace("~", "~0").replace("/", "~1")
+            here = here.get(step) if isinstance(here, dict) else None
+        sentence = _SENTENCES.get(item["type"]) or item["msg"].removeprefix("Value error, ")
+        shown = item["input"]
+        if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
+            sentence += f" (not {str(shown)[:60]!r})" if isinstance(shown, str) else f" (not {str(shown)[:30]})"
+        out.append((pointer, sentence[0].lower() + sentence[1:]))
+    return out
+
+
+def read_design(data: Any) -> Design:
+    """A design from plain JSON data. Errors: DesignError with every problem's pointer and sentence."""
+    if not isinstance(data, dict):
+        raise DesignError([("", "a design is a JSON object")])
+    if data.get("format") != FORMAT:
+        raise DesignError([("/format", f"this is not a design file: its format should be '{FORMAT}'")])
+    if not isinstance(data.get("version"), int) or isinstance(data["version"], bool) or data["version"] != VERSION:
+        raise DesignError(
+            [("/version", f"version {str(data.get('version'))[:20]!r} is not known here: this program reads version {VERSION}")]
+        )
+    try:
+        return Design.model_validate(data)
+    except ValidationError as error:
+        raise DesignError(problems_of(error, data)) from None
+
+
+def read_json(text: str) -> Any:
+    """Plain data from JSON text. Errors: DesignError naming line and column."""
+
+    def refuse(name: str) -> Any:
+        raise DesignError([("", f"{name} is not a number that JSON knows")])
+
+    try:
+        return json.loads(text, parse_constant=refuse)
+    except json.JSONDecodeError as error:
+        raise DesignError([("", f"the file is not JSON: {error.msg} at line {error.lineno}, column {error.colno}")]) from None
+    except (RecursionError, ValueError) as error:
+        if isinstance(error, DesignError):
+            raise
+        raise DesignError([("", "the file is not JSON that can be read: a number or a nesting is too large")]) from None
+
+
+def write_design(design: Design) -> dict[str, Any]:
+    """The design as plain JSON data."""
+    return design.model_dump(mode="json")

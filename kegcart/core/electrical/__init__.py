@@ -1,0 +1,1 @@
+"""Physics and practice that several stations share."""

@@ -1,0 +1,66 @@
+"""Copper conductors: resistance, ampacity with its derates, temperature under load.
+
+Both wire-sizing schools are supported: vehicle and small-craft DC practice (`small_craft`)
+and building practice (`building`); the tables stand in `reference/tables/wires.csv`.
+"""
+
+from functools import cache
+from math import sqrt
+from typing import Literal
+
+from kegcart.core.reference import Wire, bundling, constant, wires
+
+School = Literal["small_craft", "building"]
+GaugeSystem = Literal["awg", "mm2"]
+
+BASE_AMBIENT_C = 30.0
+
+
+def resistivity(temperature_c: float) -> float:
+    """Resistivity of copper in Ω·mm²/m at a conductor temperature. Source: IEC 60028."""
+    return constant("copper_resistivity") * (1 + constant("copper_coefficient") * (temperature_c - 20))
+
+
+def resistance(length_m: float, area_mm2: float, temperature_c: float = 20.0) -> float:
+    """Resistance in Ω of `length_m` of copper of `area_mm2`; pass both legs' length for a circuit."""
+    return resistivity(temperature_c) * length_m / area_mm2
+
+
+def bundle_factor(conductors: int) -> float:
+    """Ampacity factor for so many current-carrying conductors in one bundle."""
+    return next(factor for limit, factor, _ in bundling() if conductors <= limit)
+
+
+def limiting_temperature(wire: Wire, school: School, insulation_c: float) -> float:
+    """The conductor temperature in °C that ampacity is reckoned to.
+
+    Better insulation than the table's earns nothing, as lugs and device terminals set the limit;
+    poorer insulation counts as it is.
+    """
+    return min(insulation_c, wire.insulation_c[school])
+
+
+def ampacity(wire: Wire, school: School, ambient_c: float, insulation_c: float = 105.0, bundled: int = 2) -> float:
+    """Derated ampacity in A of a wire; 0 where the school gives none or the air is too hot.
+
+    I = I_table · √((T_ins − T_a)/(T_table − 30)) · k_bundle. Source: the wire's table row.
+    """
+    table_a = wire.ampacity_a[school]
+    limit_c = limiting_temperature(wire, school, insulation_c)
+    if table_a is None or ambient_c >= limit_c:
+        return 0.0
+    derate = sqrt((limit_c - ambient_c) / (wire.insulation_c[school] - BASE_AMBIENT_C))
+    return table_a * derate * bundle_factor(bundled)
+
+
+def conductor_temperature(ambient_c: float, limit_c: float, current_a: float, ampacity_a: float) -> float:
+    """Steady conductor temperature in °C: T_a + (T_ins − T_a)·(I/I_amp)²."""
+    if ampacity_a <= 0:
+        return limit_c
+    return ambient_c + (limit_c - ambient_c) * (current_a / ampacity_a) ** 2
+
+
+@cache
+def gauges(system: GaugeSystem) -> tuple[Wire, ...]:
+    """The sizes sold in a gauge system, thin to thick."""
+    return tuple(sorted((w for w in wires().values() if w.system == system), key=lambda w: w.area_mm2))

@@ -1,0 +1,67 @@
+"""Inverters: loss over power, derating in heat, the class and rating that serve."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+
+from kegcart.core.reference import InverterClass, constant, inverter_classes
+
+DERATE_FROM_C = 40.0
+
+
+@cache
+def loss_shape() -> tuple[float, float]:
+    """a and b of the loss curve, from the efficiencies at 35 % and at full load.
+
+    With P0 = k_0·P_rated, a and b solve a·x + b·x² = x·(1/η(x) − 1) − k_0 at x = 0.35 and 1.
+    """
+    idle = constant("inverter_idle")
+    part, full = 0.35, 1.0
+    loss_part = part * (1 / constant("inverter_eta_part") - 1) - idle
+    loss_full = full * (1 / constant("inverter_eta_full") - 1) - idle
+    b = (loss_part - part * loss_full) / (part * part - part)
+    return loss_full - b, b
+
+
+@dataclass(frozen=True, slots=True)
+class LossCurve:
+    """P_loss(P) = P0 + a·P + b·P²/P_rated, all in W."""
+
+    idle_w: float
+    a: float
+    b: float
+    rated_w: float
+
+    @classmethod
+    def typical(cls, rated_w: float, idle_w: float | None = None) -> "LossCurve":
+        a, b = loss_shape()
+        return cls(constant("inverter_idle") * rated_w if idle_w is None else idle_w, a, b, rated_w)
+
+    def loss(self, power_w: float) -> float:
+        """Loss in W at an AC power in W."""
+        return self.idle_w + self.a * power_w + self.b * power_w * power_w / self.rated_w
+
+    def drawn(self, power_w: float) -> float:
+        """DC power in W taken for an AC power in W."""
+        return power_w + self.loss(power_w)
+
+
+def derating(inside_c: float) -> float:
+    """Share of the continuous rating left at the air temperature inside the box."""
+    return max(0.1, 1 - constant("inverter_derate") * max(0.0, inside_c - DERATE_FROM_C))
+
+
+def class_for(voltage_nom_v: float) -> InverterClass:
+    """The battery-voltage class nearest to a pack's nominal voltage, by ratio."""
+    return min(inverter_classes(), key=lambda row: max(row.class_v / voltage_nom_v, voltage_nom_v / row.class_v))
+
+
+def needed_rating(running_w: float, surge_w: float, apparent_va: float, inside_c: float) -> float:
+    """The least continuous rating in W: running sum ≤ 80 % of the derated rating, surge within its multiple, VA within the derated rating."""
+    derate = derating(inside_c)
+    return max(running_w / (constant("inverter_load") * derate), apparent_va / derate, surge_w / constant("inverter_surge"))
+
+
+def pick_rating(ratings_w: Sequence[float], needed_w: float) -> float:
+    """The smallest rating sold that serves, or the largest there is."""
+    return next((rating for rating in ratings_w if rating >= needed_w - 1e-9), ratings_w[-1])

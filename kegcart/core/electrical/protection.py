@@ -1,0 +1,89 @@
+"""Fuses and breakers: what they interrupt, how fast they can open, which rating serves."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cache
+from math import exp, log
+
+from kegcart.core.reference import Family, constant, families
+
+NEAR = 1.3
+"""A simpler family is preferred where its rating is within this factor of the smallest that serves."""
+
+Surge = tuple[float, float]
+"""A surge: current in A, length in s."""
+
+
+def interrupt_rating(family: Family, voltage_v: float) -> float:
+    """The greatest fault current in A the family opens at this DC voltage; 0 beyond its voltage rating."""
+    return next((amps for limit_v, amps in family.interrupts if voltage_v <= limit_v), 0.0)
+
+
+def fastest_melting(family: Family, multiple: float) -> float:
+    """The shortest time in s in which the family may open at `multiple` of its rating; log-log between points."""
+    points = family.multiples
+    if multiple < points[0]:
+        return float("inf") if multiple < min(1.1, points[0]) else family.fastest_s[0]
+    if multiple >= points[-1]:
+        return family.fastest_s[-1] * (points[-1] / multiple) ** 2
+    i = next(k for k in range(1, len(points)) if multiple < points[k])
+    share = log(multiple / points[i - 1]) / log(points[i] / points[i - 1])
+    return exp(log(family.fastest_s[i - 1]) * (1 - share) + log(family.fastest_s[i]) * share)
+
+
+def rides_through(family: Family, rating_a: float, surges: Iterable[Surge]) -> bool:
+    """Whether no surge lasts into the family's melting time at its current."""
+    return all(length_s < fastest_melting(family, current_a / rating_a) for current_a, length_s in surges)
+
+
+def resistance(family: Family, rating_a: float) -> float:
+    """Typical resistance in Ω of a fuse or breaker of this rating."""
+    return constant("breaker_drop" if family.kind == "breaker" else "fuse_drop") / rating_a
+
+
+@dataclass(frozen=True, slots=True)
+class Protection:
+    """A family in one rating (A)."""
+
+    family: Family
+    rating_a: float
+
+
+@cache
+def catalogue() -> tuple[Protection, ...]:
+    """Every protection sold, smallest first; at the same rating the simpler family first."""
+    every = [Protection(family, rating) for family in families().values() for rating in family.ratings_a]
+    return tuple(sorted(every, key=lambda p: (p.rating_a, p.family.price_order)))
+
+
+def pick(
+    least_a: float,
+    surges: Sequence[Surge],
+    voltage_v: float,
+    fault_a: float,
+    most_a: float = float("inf"),
+    family: str | None = None,
+    in_block: bool = False,
+    rating_a: float | None = None,
+) -> Protection:
+    """The smallest protection that serves, and where none meets every rule the nearest safe one.
+
+    least_a: 1.25 × the continuous current. surges: what it must ride through.
+    voltage_v, fault_a: what it must open against. most_a: what its wires and sockets bear.
+    family, rating_a: pinned by the builder. in_block: sits in a fuse block.
+    What gives way first is comfort (1.25 ×, surges), then the block, never the wire.
+    """
+    offered = [p for p in catalogue() if family in (None, p.family.key) and rating_a in (None, p.rating_a)]
+    if not offered:  # a pinned rating that its family is not sold in
+        offered = [Protection(families()[family or "blade"], rating_a or least_a)]
+    able = [p for p in offered if p.family.v_dc >= voltage_v and interrupt_rating(p.family, voltage_v) >= fault_a] or offered
+    if in_block:
+        able = [p for p in able if p.family.mount == "block" and p.rating_a >= least_a] or able
+    safe = [p for p in able if p.rating_a <= most_a]
+    easy = [p for p in safe if p.rating_a >= least_a]
+    calm = [p for p in easy if rides_through(p.family, p.rating_a, surges)]
+    if serving := calm or easy:
+        near = [p for p in serving if p.rating_a <= NEAR * serving[0].rating_a]
+        simplest = min(p.family.price_order for p in near)
+        return next(p for p in near if p.family.price_order == simplest)
+    return safe[-1] if safe else next((p for p in able if p.rating_a >= least_a), able[-1])

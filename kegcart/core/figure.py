@@ -1,0 +1,115 @@
+"""Figures that carry their working: a value, its unit, and how it came about.
+
+A figure is made where it is computed. Its inputs are figures too, so any number can be
+followed down to the builder's decisions and the tables of `kegcart.core.reference`.
+Making one costs next to nothing: no string is built until the figure is written out.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
+Choice = Literal["auto", "pinned"]
+
+
+@dataclass(frozen=True, slots=True)
+class Basis:
+    """What a figure rests on: a decision of the builder, a table row, or other figures."""
+
+    kind: BasisKind
+    source: str = ""
+
+
+COMPUTED = Basis("computed")
+DECISION = Basis("decision", "decided in this design")
+
+
+@dataclass(slots=True, eq=False)
+class Figure:
+    """One figure of the design, with its working.
+
+    symbol: the trade's symbol, as it stands in formulas ("I_run").
+    value: a number in `unit`, or the text of a choice ("4 AWG", unit "").
+    formula: an expression over the symbols of `inputs`, or one of "sum", "max", "min"
+        over all of them; empty for decisions, table rows and picks.
+    how: the rule in words, where a formula cannot say it ("next standard size up").
+    inputs: what went in, by symbol.
+    pointer: JSON pointer of the decision behind it, if it is one.
+    choice: "auto" or "pinned" where it is a sized choice; `options` names the list to pick from.
+    path: its place in the assessment, set when it is put on the sheet.
+    """
+
+    symbol: str
+    value: float | str
+    unit: str
+    label: str = ""
+    formula: str = ""
+    how: str = ""
+    inputs: Mapping[str, "Figure"] | None = None
+    basis: Basis = COMPUTED
+    pointer: str = ""
+    choice: Choice | None = None
+    options: str = ""
+    path: str = ""
+
+    @classmethod
+    def of(
+        cls,
+        symbol: str,
+        value: float | str,
+        unit: str,
+        label: str = "",
+        *,
+        formula: str = "",
+        how: str = "",
+        inputs: Mapping[str, "Figure"] | None = None,
+        basis: Basis = COMPUTED,
+    ) -> "Figure":
+        """Make a computed figure."""
+        return cls(symbol, value, unit, label, formula, how, inputs, basis)
+
+    @classmethod
+    def decided(cls, symbol: str, value: float | str, unit: str, label: str, pointer: str) -> "Figure":
+        """Make a figure of a decision that stands in the design at `pointer`."""
+        return cls(symbol, value, unit, label, basis=DECISION, pointer=pointer)
+
+    @property
+    def number(self) -> float:
+        """The value as a number. Errors: TypeError where the figure is a text choice."""
+        if isinstance(self.value, str):
+            raise TypeError(f"{self.symbol} is the choice {self.value!r}, not a number")
+        return self.value
+
+    def walk(self) -> Iterator["Figure"]:
+        """This figure and all it rests on, depth first."""
+        yield self
+        for part in (self.inputs or {}).values():
+            yield from part.walk()
+
+
+class Sheet(dict[str, Figure]):
+    """The figures of an assessment by path, such as `power/inverter/run/drop`."""
+
+    def put(self, path: str, figure: Figure) -> Figure:
+        """Enter a figure under its path and hand it back."""
+        figure.path = path
+        self[path] = figure
+        return figure
+
+
+def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
+    """The figure as plain JSON data; inputs that stand on the sheet are named by path only."""
+    if figure.path and not top:
+        return {"path": figure.path}
+    out: dict[str, object] = {"symbol": figure.symbol, "value": figure.value, "unit": figure.unit}
+    for name in ("label", "formula", "how", "pointer", "choice", "options"):
+        text = getattr(figure, name)
+        if text:
+            out[name] = text
+    out["basis"] = figure.basis.kind
+    if figure.basis.source:
+        out["source"] = figure.basis.source
+    if figure.inputs:
+        out["inputs"] = {symbol: write_figure(part) for symbol, part in figure.inputs.items()}
+    return out

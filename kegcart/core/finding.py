@@ -1,0 +1,79 @@
+"""Findings: what is wrong or worth knowing, where, why, and what would mend it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any
+
+from kegcart.core.figure import Figure, write_figure
+from kegcart.core.units import write_quantity
+
+
+class Severity(StrEnum):
+    """How bad: stop can hurt or cannot work; mend breaks a margin; note is worth knowing."""
+
+    STOP = "stop"
+    MEND = "mend"
+    NOTE = "note"
+
+
+SEVERITY_ORDER = {Severity.STOP: 0, Severity.MEND: 1, Severity.NOTE: 2}
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """A change that mends a finding: a JSON Patch (RFC 6902) on the design, and what to call it."""
+
+    label: str
+    patch: list[dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One finding of the catalogue.
+
+    id: stable name, `station.what`; its meaning never changes.
+    station: where it is shown.
+    place: JSON pointer of what it speaks of.
+    sentence: says the figures; `{name}` stands for a figure of `figures`.
+    why: why it matters.
+    """
+
+    id: str
+    station: str
+    severity: Severity
+    place: str
+    sentence: str
+    why: str
+    figures: Mapping[str, Figure] = field(default_factory=dict)
+    remedies: tuple[Remedy, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """The sentence with its figures written in."""
+        return self.sentence.format_map({name: write_quantity(fig.value, fig.unit) for name, fig in self.figures.items()})
+
+
+def set_value(pointer: str, value: Any) -> dict[str, Any]:
+    """One patch operation that replaces a decision."""
+    return {"op": "replace", "path": pointer, "value": value}
+
+
+def release(pointer: str) -> dict[str, Any]:
+    """One patch operation that gives a pinned choice back to auto."""
+    return set_value(pointer, None)
+
+
+def write_finding(finding: Finding) -> dict[str, Any]:
+    """The finding as plain JSON data."""
+    return {
+        "id": finding.id,
+        "station": finding.station,
+        "severity": finding.severity.value,
+        "place": finding.place,
+        "text": finding.text,
+        "sentence": finding.sentence,
+        "why": finding.why,
+        "figures": {name: write_figure(fig) for name, fig in finding.figures.items()},
+        "remedies": [{"label": r.label, "patch": r.patch} for r in finding.remedies],
+    }

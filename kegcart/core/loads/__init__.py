@@ -1,0 +1,1 @@
+"""Station Loads: what is to run, when, and from which supply."""

@@ -1,0 +1,1 @@
+"""Station Pack: where the energy comes from."""

@@ -1,0 +1,1 @@
+"""Station Power path: from the posts of the pack to the last socket."""

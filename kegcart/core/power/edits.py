@@ -1,0 +1,100 @@
+"""Ready-made changes of the power path: circuits that loads ask for, each as a JSON Patch with sound defaults."""
+
+from typing import Any
+
+from kegcart.core.finding import Remedy
+from kegcart.core.loads.document import Supply
+from kegcart.core.power.document import PACK
+from kegcart.core.power.network import Network
+
+Operation = dict[str, Any]
+
+BRANCH_NAMES: dict[Supply, str] = {"ac": "AC outlet", "dc_12v": "12 V outlet", "usb": "USB outlet", "pack": "pack-voltage outlet"}
+
+
+class Draft:
+    """Parts being added to a network; ids stay unique."""
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        self.parts: dict[str, str] = {key: node.part for key, node in network.nodes.items()}
+        self.feeds: dict[str, str] = {key: node.feed for key, node in network.nodes.items()}
+        self.operations: list[Operation] = []
+
+    def add(self, part: str, stem: str, name: str, feed: str, length_m: float, **more: Any) -> str:
+        key, n = stem, 2
+        while key in self.parts or key == PACK:
+            key, n = f"{stem}-{n}", n + 1
+        self.parts[key], self.feeds[key] = part, feed
+        value = {"part": part, "name": name, "feed": feed, "run": {"length_m": length_m}, **more}
+        self.operations.append({"op": "add", "path": f"/power/network/{key}", "value": value})
+        return key
+
+    def first(self, part: str) -> str | None:
+        return next((key for key, kind in self.parts.items() if kind == part), None)
+
+    def busbar(self) -> str:
+        """The busbar; laid out with main fuse, switch and shunt where there is none."""
+        if found := self.first("busbar"):
+            return found
+        fuse = self.add("protection", "main-fuse", "Main fuse", PACK, 0.15)
+        switch = self.add("switch", "main-switch", "Main switch", fuse, 0.2)
+        bar = self.add("busbar", "busbar", "Busbar", switch, 0.2)
+        if not self.network.nodes:
+            self.operations.append({"op": "add", "path": "/power/shunt", "value": {}})
+        return bar
+
+    def fuse_block(self) -> str:
+        if found := self.first("fuse_block"):
+            return found
+        fuse = self.add("protection", "block-fuse", "Fuse block feed", self.busbar(), 0.1)
+        return self.add("fuse_block", "fuse-block", "Fuse block", fuse, 0.4)
+
+    def circuit(self, name: str, stem: str) -> str:
+        """A fuse position in the block."""
+        return self.add("protection", f"{stem}-fuse", f"{name} fuse", self.fuse_block(), 0.0)
+
+    def outlet(self, supply: Supply) -> str:
+        """An outlet of a supply with all it needs before it."""
+        name = BRANCH_NAMES[supply]
+        if supply == "ac":
+            inverter = self.first("inverter")
+            if inverter is None:
+                fuse = self.add("protection", "inverter-fuse", "Inverter fuse", self.busbar(), 0.1)
+                inverter = self.add("inverter", "inverter", "Inverter", fuse, 0.5)
+            return self.add("outlet", "ac-outlet", name, inverter, 0.0)
+        if supply == "dc_12v":
+            converter = self.first("converter")
+            if converter is None:
+                fuse = self.circuit("Converter", "converter")
+                converter = self.add("converter", "converter", "Converter to 12 V", fuse, 0.4)
+            return self.add("outlet", "dc-outlet", name, converter, 0.5)
+        if supply == "usb":
+            return self.add("outlet", "usb-outlet", name, self.circuit("USB", "usb"), 0.6, usb=True, ways=4)
+        return self.add("outlet", "pack-outlet", name, self.circuit("Outlet", "outlet"), 0.6)
+
+
+def add_outlets(network: Network, supplies: list[Supply]) -> list[Operation]:
+    """The operations that give the network an outlet of each supply."""
+    draft = Draft(network)
+    for supply in supplies:
+        draft.outlet(supply)
+    return draft.operations
+
+
+def put_fuse_before(network: Network, key: str) -> list[Operation]:
+    """The operations that set a fuse into the line just before a part."""
+    feed = network.nodes[key].feed
+    draft = Draft(network)
+    fuse = draft.add(
+        "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
+    )
+    return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
+
+
+def offers(network: Network) -> list[Remedy]:
+    """What can be added to the path, ready to apply."""
+    return [
+        Remedy(f"Add {'an' if name.startswith('A') else 'a'} {name}", add_outlets(network, [supply]))
+        for supply, name in BRANCH_NAMES.items()
+    ]

@@ -1,0 +1,331 @@
+"""Reference tables of the trade, each row with its source and basis, and their typed readers.
+
+The data stands in `tables/*.csv`: that is the place to correct or extend a figure. A row's basis is
+`standard`, `typical` (a default that the builder can replace) or `maker`.
+"""
+
+import csv
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any, cast
+
+from kegcart.core.figure import Basis, BasisKind, Figure
+
+TABLES = Path(__file__).parent / "tables"
+
+
+def read_table(name: str) -> list[dict[str, str]]:
+    """The rows of a table as text by column."""
+    with (TABLES / f"{name}.csv").open(encoding="utf-8", newline="") as file:
+        return list(csv.DictReader(file))
+
+
+def row_basis(row: dict[str, str]) -> Basis:
+    return Basis(cast(BasisKind, row["basis"]), row["source"])
+
+
+def numbers(text: str) -> tuple[float, ...]:
+    return tuple(float(part) for part in text.split())
+
+
+def optional(text: str) -> float | None:
+    return float(text) if text else None
+
+
+def interpolate(x: float, xs: Sequence[float], ys: Sequence[float]) -> float:
+    """Piecewise linear value at x, held constant beyond the ends."""
+    if x <= xs[0]:
+        return ys[0]
+    if x >= xs[-1]:
+        return ys[-1]
+    i = bisect_right(xs, x)
+    share = (x - xs[i - 1]) / (xs[i] - xs[i - 1])
+    return ys[i - 1] + share * (ys[i] - ys[i - 1])
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """What every table row has: a key, a label for the screen, and what it rests on."""
+
+    key: str
+    label: str
+    basis: Basis
+
+    def figure(self, symbol: str, value: float | str, unit: str, label: str = "") -> Figure:
+        """A leaf figure that rests on this row."""
+        return Figure(symbol, value, unit, label or self.label, basis=self.basis)
+
+
+@dataclass(frozen=True, slots=True)
+class Chemistry(Row):
+    """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity."""
+
+    v_min: float
+    v_nom: float
+    v_max: float
+    v_low: float
+    charge_min_c: float
+    c_prismatic: float
+    c_cylindrical: float
+    window_low: float
+    window_high: float
+    cycles: int
+    wh_per_kg: float
+    r_ah_mohm: float
+    price_per_kwh: float
+    knee_v: float
+    soc: tuple[float, ...]
+    ocv_v: tuple[float, ...]
+
+    def open_circuit(self, soc: float) -> float:
+        """Rested voltage of a cell in V at a state of charge from 0 to 1."""
+        return interpolate(soc, self.soc, self.ocv_v)
+
+
+@cache
+def chemistries() -> dict[str, Chemistry]:
+    curves = {row["chemistry"]: row for row in read_table("open_circuit")}
+    out = {}
+    for row in read_table("chemistries"):
+        curve = curves[row["key"]]
+        points = [(int(column) / 100, float(value)) for column, value in curve.items() if column.isdigit()]
+        names = ("v_min", "v_nom", "v_max", "v_low", "charge_min_c", "c_prismatic", "c_cylindrical", "window_low", "window_high")
+        figures = {name: float(row[name]) for name in (*names, "wh_per_kg", "r_ah_mohm", "price_per_kwh", "knee_v")}
+        out[row["key"]] = Chemistry(
+            key=row["key"],
+            label=row["label"],
+            basis=row_basis(row),
+            cycles=int(row["cycles"]),
+            soc=tuple(p[0] for p in points),
+            ocv_v=tuple(p[1] for p in points),
+            **figures,
+        )
+    return out
+
+
+@cache
+def _cold() -> tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...], Basis]:
+    rows = read_table("cold")
+    columns = [tuple(float(row[c]) for row in rows) for c in ("temperature_c", "capacity", "resistance")]
+    return columns[0], columns[1], columns[2], row_basis(rows[0])
+
+
+def cold_capacity(temperature_c: float) -> float:
+    """Share of the capacity left at a cell temperature."""
+    xs, capacity, _, _ = _cold()
+    return interpolate(temperature_c, xs, capacity)
+
+
+def cold_resistance(temperature_c: float) -> float:
+    """Multiple of the 25 °C resistance at a cell temperature."""
+    xs, _, resistance, _ = _cold()
+    return interpolate(temperature_c, xs, resistance)
+
+
+def cold_basis() -> Basis:
+    return _cold()[3]
+
+
+@dataclass(frozen=True, slots=True)
+class Wire(Row):
+    """A copper wire size: cross-section in mm², ampacity in A and insulation temperature in °C by school."""
+
+    system: str
+    area_mm2: float
+    ampacity_a: dict[str, float | None]
+    insulation_c: dict[str, float]
+    max_fuse_a: dict[str, float | None]
+
+
+@cache
+def wires() -> dict[str, Wire]:
+    return {
+        row["gauge"]: Wire(
+            row["gauge"],
+            row["gauge"],
+            row_basis(row),
+            row["system"],
+            float(row["area_mm2"]),
+            {s: optional(row[f"{s}_a"]) for s in ("small_craft", "building")},
+            {s: float(row[f"{s}_insulation_c"]) for s in ("small_craft", "building")},
+            {"small_craft": None, "building": optional(row["building_max_fuse_a"])},
+        )
+        for row in read_table("wires")
+    }
+
+
+@cache
+def bundling() -> list[tuple[int, float, Basis]]:
+    return [(int(r["conductors_to"]), float(r["factor"]), row_basis(r)) for r in read_table("bundling")]
+
+
+@dataclass(frozen=True, slots=True)
+class Family(Row):
+    """A family of fuses or breakers: ratings in A, voltage rating in V DC, interrupt rating in A by voltage."""
+
+    kind: str
+    mount: str
+    ratings_a: tuple[float, ...]
+    v_dc: float
+    interrupts: tuple[tuple[float, float], ...]
+    multiples: tuple[float, ...]
+    fastest_s: tuple[float, ...]
+    price_order: int
+
+
+@cache
+def families() -> dict[str, Family]:
+    melting: dict[str, list[tuple[float, float]]] = {}
+    for row in read_table("melting"):
+        melting.setdefault(row["key"], []).append((float(row["multiple"]), float(row["fastest_s"])))
+    out = {}
+    for row in read_table("protections"):
+        pairs = [part.split(":") for part in row["interrupts"].split()]
+        out[row["key"]] = Family(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            row["kind"],
+            row["mount"],
+            numbers(row["ratings_a"]),
+            float(row["v_dc"]),
+            tuple((float(v), float(a)) for v, a in pairs),
+            tuple(m for m, _ in melting[row["melting"]]),
+            tuple(t for _, t in melting[row["melting"]]),
+            int(row["price_order"]),
+        )
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Busbar(Row):
+    """A copper bar: section in mm, ampacity in A in free air at 35 °C."""
+
+    ampacity_a: float
+
+
+@cache
+def busbars() -> dict[str, Busbar]:
+    return {
+        row["section"]: Busbar(row["section"], f"copper bar {row['section']} mm", row_basis(row), float(row["ampacity_a"]))
+        for row in read_table("busbars")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class Connector(Row):
+    """A panel connector or socket: `rating_a` is also the largest fuse before it; `rating_w` where power limits it."""
+
+    supplies: tuple[str, ...]
+    rating_a: float
+    rating_w: float | None
+    mains_v: float | None
+
+
+@cache
+def connectors() -> dict[str, Connector]:
+    return {
+        row["key"]: Connector(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            tuple(row["supplies"].split()),
+            float(row["rating_a"]),
+            optional(row["rating_w"]),
+            optional(row["mains"]),
+        )
+        for row in read_table("connectors")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class InverterClass(Row):
+    """Inverters of one battery-voltage class: input window in V, continuous ratings sold in W."""
+
+    class_v: float
+    window_min_v: float
+    window_max_v: float
+    ratings_w: tuple[float, ...]
+
+
+@cache
+def inverter_classes() -> list[InverterClass]:
+    return [
+        InverterClass(
+            row["class_v"],
+            f"pure-sine inverter, {row['class_v']} V",
+            row_basis(row),
+            float(row["class_v"]),
+            float(row["window_min_v"]),
+            float(row["window_max_v"]),
+            numbers(row["ratings_w"]),
+        )
+        for row in read_table("inverters")
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class LoadKind(Row):
+    """A kind of load: surge as a multiple of the running power, its length in s, power factor."""
+
+    surge: float
+    surge_s: float
+    power_factor: float
+    is_motor: bool
+
+
+@cache
+def load_kinds() -> dict[str, LoadKind]:
+    return {
+        row["key"]: LoadKind(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            float(row["surge"]),
+            float(row["surge_s"]),
+            float(row["power_factor"]),
+            row["is_motor"] == "1",
+        )
+        for row in read_table("load_kinds")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class Sizes(Row):
+    """The sizes in which a part is sold, rising."""
+
+    sizes: tuple[float, ...]
+    unit: str
+
+    def pick(self, needed: float) -> float:
+        """The smallest size that serves, or the largest there is."""
+        return next((size for size in self.sizes if size >= needed - 1e-9), self.sizes[-1])
+
+
+@cache
+def sizes(key: str) -> Sizes:
+    return next(
+        Sizes(row["key"], row["label"], row_basis(row), numbers(row["sizes"]), row["unit"])
+        for row in read_table("sizes")
+        if row["key"] == key
+    )
+
+
+@cache
+def _assumptions() -> dict[str, dict[str, Any]]:
+    return {row["key"]: {**row, "number": float(row["value"]), "made": row_basis(row)} for row in read_table("assumptions")}
+
+
+def assumption(key: str) -> Figure:
+    """A standard constant or typical default as a leaf figure. Errors: KeyError where there is none."""
+    row = _assumptions()[key]
+    return Figure(row["symbol"], row["number"], row["unit"], row["label"], basis=row["made"])
+
+
+@cache
+def constant(key: str) -> float:
+    """The bare value of an assumption."""
+    return cast(float, _assumptions()[key]["number"])

@@ -1,0 +1,145 @@
+"""Reading and writing quantities as people type them: `0.9 m`, `90cm`, `3 ft`, `1.2k`, `12,5`, `10:30`.
+
+The design stores plain numbers in base units. Every quantity field of the design reads text too,
+so there is one reader for the screen, the API and files.
+"""
+
+import math
+import re
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, Field, StringConstraints
+
+#: Multiples of each base unit, by the spellings people use (lower case, except where case tells m from M).
+SCALES: dict[str, dict[str, float]] = {
+    "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
+    "W": {"w": 1, "kw": 1000, "k": 1000, "mw": 0.001, "hp": 745.7},
+    "V": {"v": 1, "mv": 0.001},
+    "A": {"a": 1, "ma": 0.001, "ka": 1000},
+    "Ah": {"ah": 1, "mah": 0.001},
+    "mΩ": {"mω": 1, "mohm": 1, "ω": 1000, "ohm": 1000},
+    "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237},
+    "h": {"h": 1, "hr": 1, "hour": 1, "hours": 1, "min": 1 / 60, "d": 24, "day": 24, "days": 24},
+    "min": {"min": 1, "s": 1 / 60, "h": 60},
+    "s": {"s": 1, "ms": 0.001, "min": 60},
+    "K": {"k": 1, "°c": 1},
+    "K/W": {"k/w": 1, "°c/w": 1},
+    "days": {"d": 1, "day": 1, "days": 1},
+    "": {"×": 1, "x": 1},
+    "%": {"%": 0.01},
+    "money": {},
+}
+_NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)", re.IGNORECASE)
+_CLOCK = re.compile(r"(\d{1,2})[:h](\d{2})")
+
+
+def read_quantity(text: str, unit: str) -> float:
+    """Read what a person typed as a number of `unit`.
+
+    text: a number with an optional unit; decimal comma or point.
+    unit: the base unit, a key of SCALES, or "°C", or "clock" for an hour of the day.
+    Errors: ValueError with a sentence where it cannot be read.
+    """
+    typed = text.strip().replace("\N{NO-BREAK SPACE}", " ").replace("−", "-")
+    if not typed:
+        raise ValueError("nothing is typed here")
+    if unit == "clock":
+        if clock := _CLOCK.fullmatch(typed):
+            hours, minutes = int(clock[1]), int(clock[2])
+            if minutes > 59:
+                raise ValueError(f"'{text}' is no time of day: minutes go to 59")
+            return hours + minutes / 60
+        unit = "h"
+    match = _NUMBER.fullmatch(typed)
+    if not match:
+        raise ValueError(f"'{text}' is not a number" + (f" of {unit}" if unit in SCALES and unit else ""))
+    number = float(match[1].replace(",", "."))
+    suffix = match[2].strip().lower().replace("\N{OHM SIGN}".lower(), "ω")
+    if unit == "°C":
+        if suffix in ("", "c", "°c"):
+            return number
+        if suffix in ("f", "°f"):
+            return (number - 32) * 5 / 9
+        raise ValueError(f"'{match[2].strip()}' is no unit of temperature: use °C or °F")
+    scales = SCALES[unit]
+    if not suffix:
+        return number
+    if suffix in scales:
+        return number * scales[suffix]
+    known = ", ".join(scales) or "none"
+    raise ValueError(f"'{match[2].strip()}' is not a unit for this figure (known: {known})")
+
+
+def reader(unit: str) -> Callable[[Any], Any]:
+    """A pydantic validator that reads text as `unit` and lets numbers through, but not booleans."""
+
+    def read(value: Any) -> Any:
+        if isinstance(value, bool):
+            raise ValueError("a number is wanted here, not true or false")
+        if isinstance(value, str):
+            value = read_quantity(value, unit)
+        if isinstance(value, int) and abs(value) > 10**15:
+            raise ValueError("this number is too large")
+        if isinstance(value, float) and not math.isfinite(value):
+            raise ValueError("a finite number is wanted here")
+        return value
+
+    return read
+
+
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+Remark = Annotated[str, StringConstraints(max_length=2000)]
+Count = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=999)]
+Length = Annotated[float, BeforeValidator(reader("m")), Field(ge=0, le=200)]
+Power = Annotated[float, BeforeValidator(reader("W")), Field(ge=0, le=20_000)]
+Voltage = Annotated[float, BeforeValidator(reader("V")), Field(gt=0, le=1000)]
+Current = Annotated[float, BeforeValidator(reader("A")), Field(gt=0, le=5000)]
+Charge = Annotated[float, BeforeValidator(reader("Ah")), Field(ge=0.1, le=5000)]
+Resistance = Annotated[float, BeforeValidator(reader("mΩ")), Field(gt=0.001, le=10_000)]
+Mass = Annotated[float, BeforeValidator(reader("kg")), Field(ge=0.001, le=5000)]
+Money = Annotated[float, BeforeValidator(reader("money")), Field(ge=0, le=10_000_000)]
+Clock = Annotated[float, BeforeValidator(reader("clock")), Field(ge=0, le=24)]
+Hours = Annotated[float, BeforeValidator(reader("h")), Field(ge=0.25, le=336)]
+Minutes = Annotated[float, BeforeValidator(reader("min")), Field(ge=0.1, le=1440)]
+Seconds = Annotated[float, BeforeValidator(reader("s")), Field(ge=0.01, le=60)]
+Days = Annotated[int, BeforeValidator(reader("days")), Field(ge=1, le=14)]
+Temperature = Annotated[float, BeforeValidator(reader("°C")), Field(ge=-40, le=70)]
+Rise = Annotated[float, BeforeValidator(reader("K")), Field(ge=0, le=40)]
+Fraction = Annotated[float, BeforeValidator(reader("%")), Field(ge=0, le=1)]
+Multiple = Annotated[float, BeforeValidator(reader("")), Field(ge=1, le=20)]
+
+
+def significant(value: float, digits: int = 3) -> str:
+    """A number to so many significant digits, without exponent or trailing zeros after the point."""
+    if value == 0 or not math.isfinite(value):
+        return "0" if value == 0 else "∞"
+    places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
+    text = f"{value:.{places}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return text.replace("-", "−")
+
+
+def clock(hour: float) -> str:
+    """An hour of the day as `19:30`."""
+    minutes = round(hour * 60) % (24 * 60)
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def write_quantity(value: float | str, unit: str) -> str:
+    """A value with its unit as a sentence would say it: 2.67 kWh, 0.86 mΩ, 15 %."""
+    if isinstance(value, str):
+        return value
+    if unit == "clock":
+        return clock(value)
+    if unit == "share":
+        return f"{significant(value * 100)} %"
+    if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
+        return f"{significant(value / 1000)} k{unit}"
+    if unit == "Ω":
+        return f"{significant(value * 1000)} mΩ"
+    if unit == "°C":
+        return f"{significant(value, 2 if abs(value) < 10 else 3)} °C"
+    return f"{significant(value)} {unit}".rstrip()
