@@ -76,7 +76,8 @@ def pick(
     offered = [p for p in catalogue() if family in (None, p.family.key) and rating_a in (None, p.rating_a)]
     if not offered:  # a pinned rating that its family is not sold in
         offered = [Protection(families()[family or "blade"], rating_a or least_a)]
-    able = [p for p in offered if p.family.v_dc >= voltage_v and interrupt_rating(p.family, voltage_v) >= fault_a] or offered
+    opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}
+    able = [p for p in offered if p.family.key in opening] or offered
     if in_block:
         able = [p for p in able if p.family.mount == "block" and p.rating_a >= least_a] or able
     safe = [p for p in able if p.rating_a <= most_a]

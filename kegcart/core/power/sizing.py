@@ -34,6 +34,8 @@ from kegcart.core.power.network import Network, plug_in
 from kegcart.core.reference import Connector, Wire, assumption, busbars, connectors, constant, families, sizes, wires
 
 REGULATED_V = 12.0
+HOTTEST_C = 250.0
+"""Where the resistance of an overloaded conductor is held: its insulation is gone by then."""
 LUGS = 4
 """Joints of one run: two ends on each of two poles."""
 
@@ -448,26 +450,20 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
 
     def measure(wire: Wire) -> tuple[float, float, float]:
         able = bench.ampacity(wire, run)
-        warm = conductors.conductor_temperature(
-            inside.number, conductors.limiting_temperature(wire, brief.wire_school, run.insulation_c), amps, able
-        )
-        return able, warm, conductors.resistance(2 * run.length_m, wire.area_mm2, min(warm, 250.0))
+        limit_c = conductors.limiting_temperature(wire, brief.wire_school, run.insulation_c)
+        warm = min(conductors.conductor_temperature(inside.number, limit_c, amps, able), HOTTEST_C)
+        return able, warm, conductors.resistance(2 * run.length_m, wire.area_mm2, warm)
 
-    def serves(wire: Wire) -> bool:
-        able, _, ohm = measure(wire)
+    def bears(wire: Wire) -> bool:
         fuse_limit = wire.max_fuse_a[brief.wire_school]
-        return (
-            able >= needed_a
-            and (fuse_limit is None or fuse_limit >= guard_a)
-            and amps * (ohm + joints) <= limit.number * volts.number
-        )
+        return (fuse_limit is None or fuse_limit >= guard_a) and bench.ampacity(wire, run) >= needed_a
 
     if run.gauge:
         wire = wires()[run.gauge]
     else:
         offered = conductors.gauges(brief.gauge_system)
-        bearing = [w for w in offered if measure(w)[0] >= needed_a and (w.max_fuse_a[brief.wire_school] or needed_a) >= guard_a]
-        wire = next((w for w in offered if serves(w)), bearing[-1] if bearing else offered[-1])
+        bearing = [w for w in offered if bears(w)] or [offered[-1]]
+        wire = next((w for w in bearing if amps * (measure(w)[2] + joints) <= limit.number * volts.number), bearing[-1])
     able, warm, ohm = measure(wire)
     at = f"{part.pointer}/run"
     length = Figure.decided("L", run.length_m, "m", "length, one way", f"{at}/length_m")
@@ -519,7 +515,7 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
     area = wire.figure("A", wire.area_mm2, "mm²", f"cross-section of {wire.key}")
     rho = Figure.of(
         "ρ",
-        conductors.resistivity(min(warm, 250.0)),
+        conductors.resistivity(warm),
         "Ω·mm²/m",
         "copper, warm",
         formula="ρ20 · (1 + α · (T − 20))",
@@ -528,7 +524,7 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
             "α": assumption("copper_coefficient"),
             "T": Figure.of(
                 "T",
-                min(warm, 250.0),
+                warm,
                 "°C",
                 "conductor temperature",
                 how="T_a + (T_ins − T_a)·(I_d/I_amp)²",

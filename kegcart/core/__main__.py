@@ -1,0 +1,49 @@
+"""The command line of the core: `python -m kegcart.core assess FILE`, `simulate FILE`, `rehearse FILE`.
+
+Prints JSON. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
+and reason on standard error.
+"""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from kegcart.core.assess import assess, write_assessment
+from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.bench.simulate import simulate, write_run
+from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
+
+
+def main(arguments: list[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="python -m kegcart.core", description="Assess, simulate or rehearse a design file.")
+    parser.add_argument("command", choices=["assess", "simulate", "rehearse"])
+    parser.add_argument("file", type=Path, help="a kegcart/design file")
+    parser.add_argument(
+        "--days", type=int, choices=range(1, 15), metavar="1-14", help="days to simulate (default: as in the design)"
+    )
+    options = parser.parse_args(arguments)
+    try:
+        if options.file.stat().st_size > MAX_BYTES:
+            raise DesignError([("", f"the file is larger than {MAX_BYTES // 1000} kB")])
+        design = read_design(read_json(options.file.read_text(encoding="utf-8-sig")))
+    except (OSError, UnicodeDecodeError) as error:
+        print(f"{options.file}: cannot be read: {getattr(error, 'strerror', None) or 'it is not UTF-8 text'}", file=sys.stderr)
+        return 2
+    except DesignError as error:
+        for pointer, reason in error.problems:
+            print(f"{options.file}: {pointer or '/'}: {reason}", file=sys.stderr)
+        return 2
+    assessment = assess(design)
+    if options.command == "simulate":
+        out: object = write_run(simulate(assessment, options.days), assessment)
+    elif options.command == "rehearse":
+        out = write_rehearsal(rehearse(assessment))
+    else:
+        out = write_assessment(assessment)
+    print(json.dumps(out, ensure_ascii=False, indent=1))
+    return 1 if assessment.verdict["stop"] else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

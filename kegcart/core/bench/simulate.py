@@ -1,0 +1,493 @@
+"""The station simulated over its days: charge, voltage, current, temperatures, cut-offs.
+
+State: charge, the late part of the voltage drop (one RC), pack and inside-air temperature, whether inverter
+and board are closed. At each moment the terminal voltage is solved for the power asked, then cut-offs act,
+then heat is carried. Steps follow events and change; with `step_s` a fixed step is taken instead, which is
+the reference that the free steps are tested against.
+"""
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from itertools import pairwise
+from math import exp, sqrt
+from typing import Any, Literal
+
+from kegcart.core.assess import Assessment
+from kegcart.core.figure import Figure, write_figure
+from kegcart.core.loads.profile import DAY_H, covered
+from kegcart.core.power.document import Converter
+from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant
+
+LONGEST_S = 300.0
+"""The longest free step; shorter than any time constant of pack or air."""
+SETTLING_S = 15.0
+"""First step after a change, while the late voltage drop settles; the steps then grow with the time since."""
+CUTOFF_TOLERANCE_S = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """What one load asks of the bus, by time: DC watts, or AC watts behind an inverter."""
+
+    key: str
+    inverter: str | None
+    scale: float
+    """pack-side watts for one watt at the socket"""
+    running_w: float
+    surge_w: float
+    surge_s: float
+    spans_h: tuple[tuple[float, float], ...]
+    cycle_s: tuple[float, float] | None
+
+    def edges(self, day: int) -> Iterator[tuple[float, float]]:
+        """(time in s, watts from then on) over one day."""
+        for start_h, end_h in self.spans_h:
+            begin, end = (day * DAY_H + start_h) * 3600, (day * DAY_H + end_h) * 3600
+            on_s, off_s = self.cycle_s or (end - begin, 0.0)
+            t = begin
+            while t < end - 1e-6:
+                stop = min(t + on_s, end)
+                if self.surge_w > 0:
+                    yield t, self.running_w + self.surge_w
+                    yield min(t + self.surge_s, stop), self.running_w
+                else:
+                    yield t, self.running_w
+                yield stop, 0.0
+                t = stop + off_s if self.cycle_s else end
+
+
+@dataclass(slots=True)
+class Event:
+    """Something that happened: hour, what, in words."""
+
+    hour: float
+    kind: str
+    text: str
+
+
+@dataclass(slots=True)
+class Run:
+    """A simulated run. Series by moment; energies in Wh; `balance` is (in − out − loss)/in."""
+
+    hour: list[float] = field(default_factory=list)
+    charge: list[float] = field(default_factory=list)
+    voltage_v: list[float] = field(default_factory=list)
+    current_a: list[float] = field(default_factory=list)
+    pack_c: list[float] = field(default_factory=list)
+    inside_c: list[float] = field(default_factory=list)
+    load_w: list[float] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
+    chemical_wh: float = 0.0
+    charged_wh: float = 0.0
+    delivered_wh: float = 0.0
+    inverter_loss_wh: float = 0.0
+    converter_loss_wh: float = 0.0
+    pack_loss_wh: float = 0.0
+    wiring_loss_wh: float = 0.0
+    lowest_charge: float = 1.0
+    lowest_voltage_v: float = 1e9
+    hottest_pack_c: float = -99.0
+    hottest_inside_c: float = -99.0
+    dark_h: float = 0.0
+
+    @property
+    def out_wh(self) -> float:
+        return self.delivered_wh + self.inverter_loss_wh + self.converter_loss_wh + self.pack_loss_wh + self.wiring_loss_wh
+
+    @property
+    def balance(self) -> float:
+        gone_in = self.chemical_wh + self.charged_wh
+        return (gone_in - self.out_wh) / max(abs(self.out_wh), 1e-9)
+
+
+class Model:
+    """The physics of one station, and its state."""
+
+    def __init__(self, assessment: Assessment, ambient_c: float, charge: float) -> None:
+        a = assessment
+        self.pack = a.pack
+        series = a.pack.series.number
+        self.curve_soc = a.pack.chemistry.soc
+        self.curve_v = tuple(v * series for v in a.pack.chemistry.ocv_v)
+        # Energy in V (times Ah gives Wh) up to each point of the curve, for an exact account of what the cells gave.
+        self.curve_area = [0.0]
+        for (s0, v0), (s1, v1) in pairwise(zip(self.curve_soc, self.curve_v, strict=True)):
+            self.curve_area.append(self.curve_area[-1] + (v0 + v1) / 2 * (s1 - s0))
+        self.capacity_ah = a.pack.capacity.number * a.figures["pack/age_factor"].number
+        self.r_pack = a.pack.resistance.number
+        self.r_main = a.power.main_ohm.number
+        self.late, self.tau = constant("rc_share"), constant("rc_time")
+        self.inverters = {key: (s.curve, s.cutoff.number) for key, s in a.power.inverters.items()}
+        self.left_on = {key for key, n in a.power.network.inverters() if n.left_on}
+        self.converter_idle = constant("converter_idle") * sum(isinstance(n, Converter) for n in a.power.network.nodes.values())
+        self.board_v = a.figures["pack/v_min"].number
+        self.burst_a = a.pack.burst.number
+        self.restart_v = constant("restart_margin") * series
+        thermal = a.design.bench.thermal_resistance
+        self.g_box = 1 / (thermal if thermal is not None else constant("box_resistance"))
+        self.c_box = constant("box_capacity")
+        self.g_pack = 1 / constant("pack_resistance_thermal")
+        self.c_pack = max(a.pack.mass.number, 0.1) * constant("cell_heat")
+        self.ambient_c = ambient_c
+        self.charge, self.late_v = charge, 0.0
+        self.pack_c = self.inside_c = ambient_c
+        self.closed = dict.fromkeys(self.inverters, True)
+        self.board_closed = True
+
+    def emf(self, charge: float) -> float:
+        soc, volts = self.curve_soc, self.curve_v
+        if charge <= 0:
+            return volts[0]
+        if charge >= 1:
+            return volts[-1]
+        i = bisect_right(soc, charge)
+        return volts[i - 1] + (volts[i] - volts[i - 1]) * (charge - soc[i - 1]) / (soc[i] - soc[i - 1])
+
+    def area(self, charge: float) -> float:
+        soc = self.curve_soc
+        charge = min(max(charge, 0.0), 1.0)
+        i = min(bisect_right(soc, charge), len(soc) - 1)
+        part = charge - soc[i - 1]
+        slope = (self.curve_v[i] - self.curve_v[i - 1]) / (soc[i] - soc[i - 1])
+        return self.curve_area[i - 1] + part * (self.curve_v[i - 1] + slope * part / 2)
+
+    def capacity(self) -> float:
+        """Ah at the pack's temperature."""
+        return self.capacity_ah * cold_capacity(self.pack_c)
+
+    def resistances(self) -> tuple[float, float]:
+        """Immediate and late resistance of the pack in Ω at its temperature."""
+        r = self.r_pack * cold_resistance(self.pack_c)
+        return r * (1 - self.late), r * self.late
+
+
+@dataclass(slots=True)
+class Charger:
+    """The charger: off, filling (constant current up to its voltage), or holding (feeds the loads of a full pack)."""
+
+    current_a: float
+    full_v: float
+    state: Literal["off", "filling", "holding"] = "off"
+
+
+@dataclass(slots=True)
+class Moment:
+    """What the loads ask at one moment, W: on the DC bus, and AC by inverter."""
+
+    dc_w: float
+    dc_socket_w: float
+    ac_w: dict[str, float]
+
+
+def demands_of(assessment: Assessment) -> list[Demand]:
+    """The loads as the bus sees them."""
+    eta = {"ac": 1.0, "dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
+    network = assessment.power.network
+    out = []
+    for outlet, plugged in assessment.power.plugged.items():
+        inverter = next((up for up in network.upstream(outlet) if network.nodes[up].part == "inverter"), None)
+        for d in plugged:
+            cycle = d.load.cycle
+            out.append(
+                Demand(
+                    d.key,
+                    inverter,
+                    1 / eta[d.load.supply],
+                    d.running.number,
+                    d.surge_extra.number,
+                    d.surge_s,
+                    tuple(covered(list(d.load.windows.values()))),
+                    (cycle.on_min * 60, cycle.off_min * 60) if cycle else None,
+                )
+            )
+    return out
+
+
+def schedule(demands: list[Demand], days: int) -> list[tuple[float, str, float]]:
+    """Every change of every load, in order of time (s)."""
+    changes = [(t, d.key, watts) for d in demands for day in range(days) for t, watts in d.edges(day)]
+    # At one moment a load that ends and begins again ends first.
+    return sorted(changes, key=lambda c: (round(c[0], 3), c[2] > 0))
+
+
+def simulate(assessment: Assessment, days: int | None = None, step_s: float | None = None) -> Run:
+    """Simulate the station from the hour it is ready.
+
+    days: length; the bench's setting if None. step_s: fixed step in s, or free steps if None.
+    """
+    bench, brief = assessment.design.bench, assessment.design.brief
+    days = days or bench.days
+    ambient = brief.site_max_c if bench.season == "hottest" else brief.site_min_c
+    model = Model(assessment, ambient, bench.start_charge)
+    demands = demands_of(assessment)
+    by_key = {d.key: d for d in demands}
+    begin_s, end_s = brief.ready_h * 3600, (brief.ready_h + days * DAY_H) * 3600
+    watts = dict.fromkeys(by_key, 0.0)
+    changes = schedule(demands, days + 2)
+    period_s = -(-brief.hours_away // DAY_H) * DAY_H * 3600
+    away_s = brief.hours_away * 3600
+    charge_a = bench.charge_current_a or constant("charge_rate") * model.capacity_ah
+    full_v = assessment.pack.chemistry.knee_v * assessment.pack.series.number
+    run = Run()
+    recorder = Recorder(run, begin_s)
+    t, index, charging = begin_s, 0, False
+    charger = Charger(charge_a, full_v)
+    scheduled_ac = {key: [d for d in demands if d.inverter == key] for key in model.inverters}
+    while index < len(changes) and changes[index][0] <= begin_s + 1e-6:
+        watts[changes[index][1]] = changes[index][2]
+        index += 1
+    changed_s = begin_s
+    while t < end_s - 1e-6:
+        since = (t - begin_s) % period_s
+        was, charging = charging, since >= away_s - 1e-6 and away_s < period_s
+        if charging and not was:
+            charger.state = "filling"
+            recorder.note(t, "charge", "plugged in")
+        if was and not charging:
+            charger.state = "off"
+            recorder.note(t, "charge", f"unplugged at {model.charge * 100:.0f} %")
+        next_plug = t - since + (period_s if charging or away_s >= period_s else away_s)
+        moment = ask(watts, by_key, model, scheduled_ac, t)
+        horizon = min(changes[index][0] if index < len(changes) else end_s, next_plug, end_s)
+        step = step_s or min(LONGEST_S, max(SETTLING_S, t - changed_s))
+        dt = min(step, max(horizon - t, 1e-3))
+        dt = advance(model, moment, dt, charger, recorder, t)
+        t += dt
+        while index < len(changes) and changes[index][0] <= t + 1e-6:
+            _, key, new = changes[index]
+            watts[key] = new
+            changed_s = t
+            index += 1
+    recorder.finish(t, model)
+    return run
+
+
+def ask(
+    watts: dict[str, float], by_key: dict[str, Demand], model: Model, scheduled_ac: dict[str, list[Demand]], t: float
+) -> Moment:
+    """Sum what runs now."""
+    dc = socket = 0.0
+    ac = dict.fromkeys(model.inverters, 0.0)
+    for key, w in watts.items():
+        if w:
+            d = by_key[key]
+            if d.inverter is None:
+                dc += w * d.scale
+                socket += w
+            else:
+                ac[d.inverter] += w
+    hour = t / 3600 % DAY_H
+    for key, loads in scheduled_ac.items():
+        wanted = key in model.left_on or any(a <= hour < b for d in loads for a, b in d.spans_h)
+        if not wanted:
+            ac[key] = -1.0  # switched off with its loads
+    return Moment(dc + model.converter_idle, socket, ac)
+
+
+class Recorder:
+    """Keeps the series and the account."""
+
+    def __init__(self, run: Run, begin_s: float) -> None:
+        self.run, self.begin_s = run, begin_s
+
+    def hour(self, t: float) -> float:
+        return t / 3600
+
+    def note(self, t: float, kind: str, text: str) -> None:
+        self.run.events.append(Event(self.hour(t), kind, text))
+
+    def record(self, t: float, model: Model, volts: float, amps: float, load_w: float) -> None:
+        run = self.run
+        run.hour.append(self.hour(t))
+        run.charge.append(model.charge)
+        run.voltage_v.append(volts)
+        run.current_a.append(amps)
+        run.pack_c.append(model.pack_c)
+        run.inside_c.append(model.inside_c)
+        run.load_w.append(load_w)
+        run.lowest_charge = min(run.lowest_charge, model.charge)
+        run.lowest_voltage_v = min(run.lowest_voltage_v, volts)
+        run.hottest_pack_c = max(run.hottest_pack_c, model.pack_c)
+        run.hottest_inside_c = max(run.hottest_inside_c, model.inside_c)
+
+    def finish(self, t: float, model: Model) -> None:
+        run = self.run
+        if run.hour:
+            self.record(t, model, run.voltage_v[-1], run.current_a[-1], run.load_w[-1])
+
+
+@dataclass(slots=True)
+class Point:
+    """The electrical solution at one moment."""
+
+    volts: float
+    amps: float
+    asked_w: float
+    socket_w: float
+    inverter_loss_w: float
+    charge_w: float
+
+
+def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: Charger) -> Point:
+    """Terminal voltage and current for what is asked, with what the charger feeds in at the posts."""
+    r0, _ = model.resistances()
+    emf = model.emf(charge) - late_v
+    loss = socket = asked = 0.0
+    if model.board_closed:
+        asked, socket = moment.dc_w, moment.dc_socket_w
+        for key, ac in moment.ac_w.items():
+            if ac >= 0 and model.closed[key]:
+                lost = model.inverters[key][0].loss(ac)
+                asked += ac + lost
+                socket += ac
+                loss += lost
+    r = r0 + model.r_main
+    inside = emf * emf - 4 * r * asked
+    drawn = asked / ((emf + sqrt(inside)) / 2) if inside > 0 else emf / (2 * r)
+    fed = 0.0
+    if charger.state == "filling":
+        fed = max(0.0, min(charger.current_a, (charger.full_v - emf) / r0)) + drawn
+    elif charger.state == "holding":
+        fed = drawn
+    amps = drawn - fed
+    volts = emf - amps * r0
+    return Point(volts, amps, asked, socket, loss, fed * volts)
+
+
+def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder: Recorder, t: float) -> float:
+    """Advance the state by dt s, or less where a cut-off acts or the pack is full; hands back the time taken."""
+    capacity = model.capacity()
+    if charger.state == "filling" and model.charge >= 1 - 1e-9:
+        charger.state = "holding"
+        recorder.note(t, "charge", "full")
+    point = solve(model, moment, model.charge, model.late_v, charger)
+    if act_cutoffs(model, moment, point, recorder, t):
+        point = solve(model, moment, model.charge, model.late_v, charger)
+    if (
+        charger.state == "filling"
+        and point.volts >= charger.full_v - 1e-6
+        and -point.amps <= constant("charge_end") * model.capacity_ah
+    ):
+        charger.state = "holding"
+        recorder.note(t, "charge", f"charging ends at {model.charge * 100:.0f} %")
+        point = solve(model, moment, model.charge, model.late_v, charger)
+    r0, r1 = model.resistances()
+    if point.amps < 0:
+        dt = min(dt, max((1 - model.charge) * capacity * 3600 / -point.amps, 1e-3))
+    while True:
+        # The middle of the step stands for it: the account of energy then closes to second order.
+        half, whole = exp(-dt / 2 / model.tau), exp(-dt / model.tau)
+        middle_late = model.late_v * half + point.amps * r1 * (1 - half)
+        middle = solve(model, moment, model.charge - point.amps * dt / 7200 / capacity, middle_late, charger)
+        charge = model.charge - middle.amps * dt / 3600 / capacity
+        late = model.late_v * whole + middle.amps * r1 * (1 - whole)
+        if dt > CUTOFF_TOLERANCE_S and crosses(model, moment, solve(model, moment, charge, late, charger), charge):
+            dt = max(dt / 2, CUTOFF_TOLERANCE_S)
+            continue
+        break
+    hours = dt / 3600
+    run = recorder.run
+    recorder.record(t, model, point.volts, point.amps, point.socket_w)
+    drawn = middle.amps + middle.charge_w / middle.volts
+    wiring_w = drawn * drawn * model.r_main
+    pack_w = middle.amps * middle.amps * r0 + (model.late_v + late) / 2 * middle.amps
+    converter_w = middle.asked_w - middle.socket_w - middle.inverter_loss_w
+    run.chemical_wh += (model.area(model.charge) - model.area(charge)) * capacity
+    run.charged_wh += middle.charge_w * hours
+    run.delivered_wh += middle.socket_w * hours
+    run.inverter_loss_wh += middle.inverter_loss_w * hours
+    run.converter_loss_wh += converter_w * hours
+    run.pack_loss_wh += pack_w * hours
+    run.wiring_loss_wh += wiring_w * hours
+    wanted = moment.dc_socket_w + sum(w for w in moment.ac_w.values() if w > 0)
+    if wanted > middle.socket_w + 1e-6:
+        run.dark_h += hours
+    model.charge = min(max(charge, 0.0), 1.0)
+    model.late_v = late
+    carry_heat(model, middle.inverter_loss_w + converter_w + wiring_w, max(pack_w, 0.0), dt)
+    return dt
+
+
+def crosses(model: Model, moment: Moment, after: Point, charge: float) -> bool:
+    """Whether a cut-off would act at the end of the step."""
+    if not model.board_closed:
+        return False
+    if charge <= 0 or after.volts < model.board_v:
+        return True
+    return any(model.closed[key] and moment.ac_w[key] >= 0 and after.volts < cut for key, (_, cut) in model.inverters.items())
+
+
+def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, t: float) -> bool:
+    """Open and close what the voltage says; True where something changed."""
+    changed = False
+    for key, (_, cut) in model.inverters.items():
+        if model.closed[key] and moment.ac_w[key] >= 0 and point.volts < cut:
+            model.closed[key] = False
+            recorder.note(t, "cutoff", f"inverter cuts off at {point.volts:.1f} V, {model.charge * 100:.0f} % charge")
+            changed = True
+        elif not model.closed[key] and point.amps <= 0 and point.volts > cut + model.restart_v:
+            model.closed[key] = True
+            recorder.note(t, "restart", f"inverter restarts at {point.volts:.1f} V")
+            changed = True
+    if model.board_closed and point.amps > model.burst_a:
+        model.board_closed = False
+        recorder.note(t, "cutoff", f"over-current: the protection opens at {point.amps:.0f} A")
+        changed = True
+    elif model.board_closed and point.amps > 0 and (point.volts < model.board_v or model.charge <= 0):
+        model.board_closed = False
+        recorder.note(t, "cutoff", f"protection board opens at {point.volts:.1f} V")
+        changed = True
+    elif not model.board_closed and (point.amps < 0 or point.charge_w > 0) and model.charge > 0.02:
+        model.board_closed = True
+        recorder.note(t, "restart", "protection board closes")
+        changed = True
+    return changed
+
+
+def carry_heat(model: Model, inside_w: float, pack_w: float, dt: float) -> None:
+    """Warm inside air and pack over dt s; each relaxes exponentially towards its balance."""
+    g_all = model.g_box + model.g_pack
+    target_in = (inside_w + model.g_box * model.ambient_c + model.g_pack * model.pack_c) / g_all
+    inside = target_in + (model.inside_c - target_in) * exp(-dt * g_all / model.c_box)
+    mean_in = (inside + model.inside_c) / 2
+    target_pack = mean_in + pack_w / model.g_pack
+    model.pack_c = target_pack + (model.pack_c - target_pack) * exp(-dt * model.g_pack / model.c_pack)
+    model.inside_c = inside
+
+
+def write_run(run: Run, assessment: Assessment) -> dict[str, Any]:
+    """The run as plain JSON data, with the figures that sum it up."""
+    names = ("hour", "charge", "voltage_v", "current_a", "pack_c", "inside_c", "load_w")
+    series = {name: [round(v, 4) for v in getattr(run, name)] for name in names}
+    energy = {
+        "delivered": ("reached the loads", run.delivered_wh),
+        "inverter_loss": ("lost and idled in inverters", run.inverter_loss_wh),
+        "converter_loss": ("lost in converters", run.converter_loss_wh),
+        "pack_loss": ("lost in the pack", run.pack_loss_wh),
+        "wiring_loss": ("lost in the main path", run.wiring_loss_wh),
+        "charged": ("charged", run.charged_wh),
+        "chemical": ("taken from the cells, net", run.chemical_wh),
+    }
+    how = "simulated: voltage solved at each step for the power asked, charge and heat carried on"
+    leaves = {
+        "R": assessment.pack.resistance,
+        "R_main": assessment.power.main_ohm,
+        "C": assessment.pack.capacity,
+        "τ": assumption("rc_time"),
+    }
+
+    def simulated(symbol: str, value: float, unit: str, label: str) -> Figure:
+        return Figure.of(symbol, value, unit, label, how=how, inputs=leaves)
+
+    figures = {name: simulated("E", value, "Wh", label) for name, (label, value) in energy.items()}
+    figures["lowest_charge"] = simulated("SoC_min", run.lowest_charge, "share", "lowest charge")
+    figures["lowest_voltage"] = simulated("V_min", run.lowest_voltage_v if run.hour else 0.0, "V", "lowest voltage")
+    figures["hottest_pack"] = simulated("T_pack", run.hottest_pack_c, "°C", "hottest pack")
+    figures["hottest_inside"] = simulated("T_in", run.hottest_inside_c, "°C", "hottest inside")
+    figures["dark"] = simulated("t_dark", run.dark_h, "h", "hours in which a load found no power")
+    return {
+        "series": series,
+        "events": [{"hour": e.hour, "kind": e.kind, "text": e.text} for e in run.events],
+        "figures": {name: write_figure(figure, top=True) for name, figure in figures.items()},
+    }
