@@ -1,0 +1,112 @@
+"""Designs: the shelf, one design, and its changes."""
+
+import re
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from kegcart.core.design import MAX_BYTES, DesignError, read_json
+from kegcart.workbench import services
+from kegcart.workbench.api.answers import answer, design_data, shelf_item
+from kegcart.workbench.api.schemas import ChangeIn, DesignOut, EffectOut, ErrorOut, NewIn, PreviewIn, ShelfItem, StaleOut, StepIn
+from kegcart.workbench.models import Design
+
+router = Router(tags=["designs"])
+
+BAD = {404: ErrorOut, 413: ErrorOut, 422: ErrorOut}
+
+
+@router.get("", response=list[ShelfItem], summary="The shelf of builds")
+def shelf(request: HttpRequest) -> HttpResponse:
+    return answer([shelf_item(d) for d in Design.objects.select_related("head").filter(deleted_at__isnull=True)])
+
+
+@router.post("", response={201: DesignOut, **BAD}, summary="Begin a new design")
+def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
+    design = services.create({"format": "kegcart/design", "version": 1, "name": body.name}, "New design")
+    return answer(design_data(design), 201)
+
+
+@router.post(
+    "/import",
+    response={201: DesignOut, **BAD},
+    summary="Import a design file",
+    openapi_extra={
+        "requestBody": {"required": True, "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}}}
+    },
+)
+def import_file(request: HttpRequest) -> HttpResponse:
+    body = request.body
+    if len(body) > MAX_BYTES:
+        return answer({"message": f"The file is larger than {MAX_BYTES // 1000} kB.", "problems": []}, 413)
+    try:
+        text = body.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
+    design = services.create(read_json(text), "Imported")
+    return answer(design_data(design), 201)
+
+
+@router.get("/{design_id}", response={200: DesignOut, **BAD}, summary="One design with its assessment")
+def show(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer(design_data(services.get(design_id)))
+
+
+@router.patch("/{design_id}", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Change a design by a JSON Patch")
+def change(request: HttpRequest, design_id: str, body: ChangeIn) -> HttpResponse:
+    patch = [operation.plain() for operation in body.patch]
+    return answer(design_data(services.change(design_id, body.base_revision, patch, body.label, body.merge_key)))
+
+
+@router.post("/{design_id}/undo", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Undo the last change")
+def undo(request: HttpRequest, design_id: str, body: StepIn) -> HttpResponse:
+    return answer(design_data(services.undo(design_id, body.base_revision)))
+
+
+@router.post("/{design_id}/redo", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Redo what was undone")
+def redo(request: HttpRequest, design_id: str, body: StepIn) -> HttpResponse:
+    return answer(design_data(services.redo(design_id, body.base_revision)))
+
+
+@router.post("/{design_id}/copy", response={201: DesignOut, **BAD}, summary="Copy a design")
+def copy(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer(design_data(services.copy(design_id)), 201)
+
+
+@router.delete("/{design_id}", response={204: None, **BAD}, summary="Take a design off the shelf")
+def delete(request: HttpRequest, design_id: str) -> HttpResponse:
+    services.delete(design_id)
+    return HttpResponse(status=204)
+
+
+@router.post("/{design_id}/restore", response={200: DesignOut, **BAD}, summary="Bring a deleted design back")
+def restore(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer(design_data(services.restore(design_id)))
+
+
+@router.post("/{design_id}/preview", response={200: EffectOut, **BAD}, summary="What a patch would change, without storing it")
+def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
+    design = services.get(design_id)
+    assert design.head is not None
+    effect = services.preview(design.head.document, [o.plain() for o in body.patch], services.assessed(design.head.pk))
+    return answer(
+        {
+            "verdict": effect.verdict,
+            "gone": [f.text for f in effect.gone],
+            "new": [f.text for f in effect.new],
+            "new_stops": sum(f.severity == "stop" for f in effect.new),
+            "changes": effect.changes,
+        }
+    )
+
+
+@router.get(
+    "/{design_id}/file", summary="The design file", openapi_extra={"responses": {200: {"description": "A kegcart/design file"}}}
+)
+def export(request: HttpRequest, design_id: str) -> HttpResponse:
+    design = services.get(design_id)
+    assert design.head is not None
+    response = answer(design.head.document)
+    stem = re.sub(r"[^a-z0-9]+", "-", design.head.document["name"].lower()).strip("-") or "design"
+    response["Content-Disposition"] = f'attachment; filename="{stem}.kegcart.json"'
+    return response

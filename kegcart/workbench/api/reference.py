@@ -1,0 +1,55 @@
+"""Reference lists for the screen, and the published schema of the file format."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from kegcart.core.design import Design
+from kegcart.core.reference import busbars, connectors, families, inverter_classes, load_kinds, sizes, wires
+from kegcart.workbench.api.answers import answer
+from kegcart.workbench.api.schemas import ReferenceOut
+
+router = Router(tags=["reference"])
+
+
+def option(value: str | float, label: str) -> dict[str, Any]:
+    return {"value": value, "label": label}
+
+
+def amps(values: tuple[float, ...]) -> list[dict[str, Any]]:
+    return [option(v, f"{v:g} A") for v in values]
+
+
+def lists() -> dict[str, list[dict[str, Any]]]:
+    """Every list a sized choice can be pinned from, by the name its figure gives."""
+    ratings = sorted({r for row in inverter_classes() for r in row.ratings_w})
+    out = {
+        "gauge": [option(w.key, w.key) for w in wires().values()],
+        "busbar": [option(b.key, f"{b.key} mm") for b in sorted(busbars().values(), key=lambda b: b.ampacity_a)],
+        "family": [option(f.key, f.label) for f in families().values()],
+        "inverter": [option(r, f"{r:g} W") for r in ratings],
+        **{key: amps(sizes(key).sizes) for key in ("switch", "shunt", "board", "converter", "fuse-block")},
+        **{f"rating:{f.key}": amps(f.ratings_a) for f in families().values()},
+    }
+    for supply in ("ac", "dc_12v", "usb", "pack"):
+        out[f"connector:{supply}"] = [option(c.key, c.label) for c in connectors().values() if supply in c.supplies]
+    return out
+
+
+@router.get("/reference", response=ReferenceOut, summary="Lists to choose from")
+def reference(request: HttpRequest) -> HttpResponse:
+    kinds = [
+        {"key": k.key, "label": k.label, "surge": k.surge, "surge_s": k.surge_s, "power_factor": k.power_factor}
+        for k in load_kinds().values()
+    ]
+    return answer({"options": lists(), "kinds": kinds})
+
+
+@router.get(
+    "/schema/design.json",
+    summary="JSON Schema of the design file",
+    openapi_extra={"responses": {200: {"description": "A JSON Schema"}}},
+)
+def design_schema(request: HttpRequest) -> HttpResponse:
+    return answer({"$schema": "https://json-schema.org/draft/2020-12/schema", **Design.model_json_schema()})

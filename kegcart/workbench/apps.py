@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WorkbenchConfig(AppConfig):
+    name = "kegcart.workbench"
+    label = "workbench"

@@ -1,0 +1,49 @@
+"""Designs and their revisions.
+
+A revision is a whole snapshot of the document with the patch that made it. Undo and redo move the
+design's head along the tree of revisions, so nothing that was ever stored is lost.
+"""
+
+import secrets
+
+from django.db import models
+
+
+def new_id() -> str:
+    return secrets.token_hex(6)
+
+
+class Design(models.Model):
+    """A build. `revision` rises with every change of the head: it is what a patch names as its base."""
+
+    id = models.CharField(primary_key=True, max_length=12, default=new_id, editable=False)
+    revision = models.PositiveIntegerField(default=1)
+    head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    demo = models.CharField(max_length=40, blank=True, help_text="name of the demo build it was made from")
+    created_at = models.DateTimeField(auto_now_add=True)
+    updated_at = models.DateTimeField(auto_now=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("created_at",)
+
+    def __str__(self) -> str:
+        return self.id
+
+
+class Revision(models.Model):
+    """One state of a design's document."""
+
+    design = models.ForeignKey(Design, on_delete=models.CASCADE, related_name="revisions")
+    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
+    document = models.JSONField()
+    patch = models.JSONField(default=list)
+    label = models.CharField(max_length=200, blank=True)
+    merge_key = models.CharField(max_length=200, blank=True, help_text="typing in one field merges into one step of undo")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.design_id}: {self.label}"

@@ -1,0 +1,207 @@
+"""What can be done with designs: every change goes through `change`, in one transaction."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from copy import deepcopy
+from dataclasses import dataclass
+from datetime import timedelta
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import jsonpatch
+from django.db import transaction
+from django.utils import timezone
+
+from kegcart.core.assess import Assessment, assess
+from kegcart.core.design import DesignError, read_design, write_design
+from kegcart.core.finding import Finding
+from kegcart.core.units import write_quantity
+from kegcart.workbench.models import Design, Revision
+
+MERGE_WITHIN = timedelta(seconds=3)
+DEMO_DIR = Path(__file__).parent / "demo"
+
+
+class MissingError(Exception):
+    """There is no such design."""
+
+
+class StaleError(Exception):
+    """The patch was made on an older revision; `design` is the current one."""
+
+    def __init__(self, design: Design) -> None:
+        super().__init__("stale revision")
+        self.design = design
+
+
+@lru_cache(maxsize=24)
+def assessed(revision_pk: int) -> Assessment:
+    """The assessment of a stored revision. Revisions never change, so it can be kept."""
+    return assess(read_design(Revision.objects.get(pk=revision_pk).document))
+
+
+def get(design_id: str, deleted: bool = False) -> Design:
+    """A design by id. Errors: MissingError."""
+    design = Design.objects.select_related("head").filter(pk=design_id, deleted_at__isnull=not deleted).first()
+    if design is None or design.head is None:
+        raise MissingError
+    return design
+
+
+@contextmanager
+def holding(design_id: str, base_revision: int) -> Iterator[Design]:
+    """A design locked for a change, its base checked. Errors: MissingError, StaleError."""
+    with transaction.atomic():
+        design = get(design_id)
+        if design.revision != base_revision:
+            raise StaleError(design)
+        yield design
+
+
+def advance(design: Design, head: Revision) -> Design:
+    """Move the head, and count it."""
+    design.head = head
+    design.revision += 1
+    design.save(update_fields=["head", "revision", "updated_at"])
+    return design
+
+
+def create(document: dict[str, Any], label: str, demo: str = "") -> Design:
+    """Store a new design. Errors: DesignError."""
+    clean = write_design(read_design(document))
+    with transaction.atomic():
+        design = Design.objects.create(demo=demo)
+        design.head = Revision.objects.create(design=design, document=clean, label=label)
+        design.save(update_fields=["head"])
+    return design
+
+
+def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:
+    """The document with a JSON Patch applied, validated. Errors: DesignError with the pointer of the operation."""
+    out: Any = deepcopy(document)
+    for operation in patch:
+        pointer = str(operation.get("path", ""))
+        try:
+            out = jsonpatch.apply_patch(out, [operation], in_place=True)
+        except jsonpatch.JsonPatchTestFailed:
+            raise DesignError([(pointer, "the value here is not what the patch expected")]) from None
+        except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException) as error:
+            raise DesignError([(pointer, f"the patch cannot be applied: {str(error)[:120]}")]) from None
+        except (TypeError, ValueError, KeyError, IndexError, AttributeError, RecursionError):
+            raise DesignError([(pointer, "the patch cannot be applied here")]) from None
+    return write_design(read_design(out))
+
+
+def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], label: str, merge_key: str = "") -> Design:
+    """Apply a patch made on `base_revision`. Errors: MissingError, StaleError, DesignError; then nothing is changed."""
+    with holding(design_id, base_revision) as design:
+        head = design.head
+        assert head is not None
+        document = patched(head.document, patch)
+        if document == head.document:
+            return design
+        merges = (
+            bool(merge_key) and head.merge_key == merge_key and head.parent_id and timezone.now() - head.created_at < MERGE_WITHIN
+        )
+        parent = head.parent if merges else head
+        new = Revision.objects.create(
+            design=design, parent=parent, document=document, patch=patch, label=label, merge_key=merge_key
+        )
+        return advance(design, new)
+
+
+def redo_target(design: Design) -> Revision | None:
+    """The revision that redo leads to: the last one made from the head."""
+    return Revision.objects.filter(parent_id=design.head_id).last()
+
+
+def undo(design_id: str, base_revision: int) -> Design:
+    """Step back. Without an earlier revision nothing changes."""
+    with holding(design_id, base_revision) as design:
+        assert design.head is not None
+        return advance(design, design.head.parent) if design.head.parent else design
+
+
+def redo(design_id: str, base_revision: int) -> Design:
+    """Step forward again. Without a later revision nothing changes."""
+    with holding(design_id, base_revision) as design:
+        target = redo_target(design)
+        return advance(design, target) if target else design
+
+
+def copy(design_id: str) -> Design:
+    """A copy with a history of its own."""
+    design = get(design_id)
+    assert design.head is not None
+    document = deepcopy(design.head.document)
+    document["name"] = f"{document['name'][:70]}, copy"
+    return create(document, f"Copy of {design.head.document['name']}"[:200])
+
+
+def delete(design_id: str) -> None:
+    """Take a design off the shelf; `restore` brings it back."""
+    design = get(design_id)
+    design.deleted_at = timezone.now()
+    design.save(update_fields=["deleted_at"])
+
+
+def restore(design_id: str) -> Design:
+    """Bring a deleted design back."""
+    design = get(design_id, deleted=True)
+    design.deleted_at = None
+    design.save(update_fields=["deleted_at"])
+    return design
+
+
+def load_demos(reset: bool = False) -> list[str]:
+    """Put the demo builds on the shelf that are not on it (or were deleted); with `reset`, renew all."""
+    made = []
+    for file in sorted(DEMO_DIR.glob("*.json")):
+        known = Design.objects.filter(demo=file.stem)
+        if reset:
+            known.filter(deleted_at__isnull=True).update(deleted_at=timezone.now())
+        elif known.exists():
+            continue
+        create(json.loads(file.read_text(encoding="utf-8")), "Demo build", demo=file.stem)
+        made.append(file.stem)
+    return made
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """What a patch would change."""
+
+    verdict: dict[str, int]
+    gone: list[Finding]
+    new: list[Finding]
+    changes: list[dict[str, str]]
+
+
+WATCHED = {
+    "pack/mass": "pack mass",
+    "pack/cost": "pack cost",
+    "pack/usable": "usable energy",
+    "power/available": "usable to the cut-off",
+    "power/drawn_away": "taken between charges",
+    "power/current": "running current",
+    "pack/continuous": "pack gives",
+    "pack/fault": "fault current",
+}
+
+
+def preview(document: dict[str, Any], patch: list[dict[str, Any]], before: Assessment) -> Effect:
+    """The effect of a patch without storing it. Errors: DesignError."""
+    after = assess(read_design(patched(document, patch)))
+    was = {(f.id, f.place): f for f in before.findings}
+    now = {(f.id, f.place): f for f in after.findings}
+    changes = []
+    for path, label in WATCHED.items():
+        a, b = before.figures.get(path), after.figures.get(path)
+        if a and b and a.number and abs(a.number - b.number) / max(abs(a.number), abs(b.number)) > 0.001:
+            unit = before.design.brief.currency if a.unit == "money" else a.unit
+            changes.append({"label": label, "before": write_quantity(a.number, unit), "after": write_quantity(b.number, unit)})
+    return Effect(
+        after.verdict, [f for k, f in was.items() if k not in now], [f for k, f in now.items() if k not in was], changes
+    )

@@ -1,0 +1,22 @@
+"""The test runner: Django's own, closing with one line of counts."""
+
+from typing import Any
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    """Ends with `N passed, N failed`."""
+
+    def run_suite(self, suite: Any, **kwargs: Any) -> Any:
+        result = super().run_suite(suite, **kwargs)
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        skipped = len(result.skipped)
+        self.counts = (result.testsRun - failed - skipped, failed, skipped)
+        return result
+
+    def run_tests(self, *args: Any, **kwargs: Any) -> int:
+        failures = super().run_tests(*args, **kwargs)
+        passed, failed, skipped = getattr(self, "counts", (0, 1, 0))
+        print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
+        return failures

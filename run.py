@@ -1,0 +1,284 @@
+#!/usr/bin/env python3
+"""The commands of Keg Cart: demo, serve, test, check, measure, screenshots, types.
+
+Only the standard library is used here: everything else is installed by these commands, into
+`.venv` and `web/node_modules`. Works on Linux, macOS and Windows.
+"""
+
+import argparse
+import hashlib
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent
+WEB = ROOT / "web"
+VENV = ROOT / ".venv"
+DATA = Path(os.environ.get("KEGCART_DATA", str(ROOT / "var")))
+PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
+NODE_LEAST = (20, 19)
+CHROMIUM_NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
+
+
+def stop(message):
+    """Say in one line what is wrong, and end."""
+    print("keg cart: " + message, file=sys.stderr)
+    sys.exit(1)
+
+
+def say(message):
+    print("keg cart: " + message, flush=True)
+
+
+def run(*command, **options):
+    """Run a command in the project; end with its exit code if it fails."""
+    options.setdefault("cwd", ROOT)
+    done = subprocess.run([str(part) for part in command], **options)
+    if done.returncode:
+        sys.exit(done.returncode)
+    return done
+
+
+def digest(*paths):
+    """A hash over the contents of files and folders."""
+    out = hashlib.sha256()
+    for path in paths:
+        files = sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]
+        for file in files:
+            if "__pycache__" not in file.parts and file.exists():
+                out.update(str(file.relative_to(ROOT)).encode())
+                out.update(file.read_bytes())
+    return out.hexdigest()
+
+
+def changed(name, value):
+    """Whether a step must be done again; `done` records it afterwards."""
+    stamp = DATA / "stamps" / name
+    return not stamp.exists() or stamp.read_text() != value
+
+
+def done(name, value):
+    stamp = DATA / "stamps" / name
+    stamp.parent.mkdir(parents=True, exist_ok=True)
+    stamp.write_text(value)
+
+
+def need_python():
+    if sys.version_info < (3, 11):
+        stop("Python 3.11 or newer is needed; this is %d.%d (%s)." % (*sys.version_info[:2], sys.executable))
+
+
+def need_node():
+    node, npm = shutil.which("node"), shutil.which("npm")
+    if not node or not npm:
+        stop("Node %d.%d or newer with npm is needed to build the screen; %s was not found." % (*NODE_LEAST, "node" if not node else "npm"))
+    version = subprocess.run([node, "--version"], capture_output=True, text=True).stdout.strip().lstrip("v")
+    numbers = tuple(int(part) for part in version.split(".")[:2])
+    if numbers < NODE_LEAST:
+        stop("Node %d.%d or newer is needed; this is %s." % (*NODE_LEAST, version))
+    return npm
+
+
+def set_up_python():
+    lock = ROOT / "requirements.lock"
+    mark = digest(lock) + sys.version
+    if PYTHON.exists() and not changed("python", mark):
+        return
+    say("installing the Python packages (once)")
+    if not PYTHON.exists():
+        run(sys.executable, "-m", "venv", VENV)
+    run(PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "-r", lock)
+    done("python", mark)
+
+
+def set_up_web():
+    sources = [WEB / "package-lock.json", WEB / "package.json", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json", WEB / "src"]
+    mark = digest(*sources)
+    if (WEB / "dist" / "index.html").exists() and not changed("screen", mark):
+        return
+    npm = need_node()
+    set_up_node_modules(npm)
+    say("building the screen")
+    run(npm, "run", "--silent", "build", cwd=WEB)
+    done("screen", mark)
+
+
+def set_up_node_modules(npm):
+    mark = digest(WEB / "package-lock.json")
+    if (WEB / "node_modules").exists() and not changed("node", mark):
+        return
+    say("installing the packages of the screen (once)")
+    run(npm, "ci", "--no-audit", "--no-fund", "--silent", cwd=WEB)
+    done("node", mark)
+
+
+def set_up_data():
+    mark = digest(ROOT / "kegcart" / "workbench" / "migrations", ROOT / "kegcart" / "workbench" / "demo")
+    if (DATA / "kegcart.sqlite3").exists() and not changed("data", mark):
+        return
+    say("preparing the data and the demo builds")
+    manage("migrate", "--verbosity", "0")
+    manage("load_demo")
+    done("data", mark)
+
+
+def manage(*arguments):
+    return run(PYTHON, ROOT / "manage.py", *arguments)
+
+
+def set_up():
+    need_python()
+    set_up_python()
+    set_up_web()
+    set_up_data()
+
+
+def need_port(port):
+    with socket.socket() as probe:
+        if os.name != "nt":
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            stop("port %d is in use: end what runs there, or choose another with --port." % port)
+
+
+def serve(port):
+    say("open http://127.0.0.1:%d  (Ctrl+C ends)" % port)
+    command = ["-m", "uvicorn", "kegcart.site.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning", "--lifespan", "off"]
+    try:
+        sys.exit(subprocess.run([str(PYTHON), *command], cwd=ROOT).returncode)
+    except KeyboardInterrupt:
+        say("ended")
+
+
+def command_demo(options):
+    need_python()
+    need_port(options.port)
+    set_up()
+    serve(options.port)
+
+
+def command_serve(options):
+    need_python()
+    if not PYTHON.exists():
+        stop("not set up yet: run `python3 run.py demo` first.")
+    need_port(options.port)
+    serve(options.port)
+
+
+def need_chromium():
+    """A Chromium for the browser tests; installed where that may be done."""
+    if any(shutil.which(name) for name in CHROMIUM_NAMES):
+        return
+    if shutil.which("apt-get") and hasattr(os, "geteuid") and os.geteuid() == 0:
+        say("installing Chromium for the browser tests")
+        quiet = {"stdout": subprocess.DEVNULL, "env": {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}}
+        run("apt-get", "update", "-qq", **quiet)
+        run("apt-get", "install", "-y", "-qq", "chromium", **quiet)
+        return
+    stop("the browser tests need Chromium: install it, for instance with `sudo apt-get install chromium`.")
+
+
+def command_test(options):
+    set_up()
+    need_chromium()
+    manage("test", *(options.labels or ["tests"]), "--verbosity", "1")
+
+
+def generated_types():
+    """The TypeScript types of the API, generated from its description."""
+    npm = need_node()
+    set_up_node_modules(npm)
+    description = DATA / "openapi.json"
+    description.parent.mkdir(parents=True, exist_ok=True)
+    text = run(PYTHON, ROOT / "manage.py", "export_openapi", capture_output=True, encoding="utf-8").stdout
+    description.write_text(text, encoding="utf-8")
+    tool = WEB / "node_modules" / "openapi-typescript" / "bin" / "cli.js"
+    return run(shutil.which("node"), tool, description, capture_output=True, encoding="utf-8").stdout
+
+
+def command_types(options):
+    need_python()
+    set_up_python()
+    (WEB / "src" / "api" / "schema.d.ts").write_text(generated_types(), encoding="utf-8")
+    say("web/src/api/schema.d.ts is written")
+
+
+def command_check(options):
+    need_python()
+    set_up_python()
+    npm = need_node()
+    set_up_node_modules(npm)
+    npx = [npm, "exec", "--offline", "--"]
+    failed = []
+
+    def step(name, *command, cwd=ROOT):
+        begin = time.monotonic()
+        code = subprocess.run([str(part) for part in command], cwd=cwd).returncode
+        say("%-28s %s  %.1f s" % (name, "holds" if code == 0 else "FAILS", time.monotonic() - begin))
+        if code:
+            failed.append(name)
+
+    bin_dir = PYTHON.parent
+    step("ruff", PYTHON, "-m", "ruff", "check", "--quiet", ".")
+    step("ruff format", PYTHON, "-m", "ruff", "format", "--check", "--quiet", ".")
+    step("mypy, strict on core", PYTHON, "-m", "mypy")
+    step("import-linter", bin_dir / ("lint-imports.exe" if os.name == "nt" else "lint-imports"), "--no-cache", "--no-timings")
+    step("eslint", *npx, "eslint", "src", cwd=WEB)
+    step("tsc", *npx, "tsc", "--noEmit", cwd=WEB)
+    step("prettier", *npx, "prettier", "--check", "--log-level", "warn", "src", cwd=WEB)
+    step("migrations", PYTHON, ROOT / "manage.py", "makemigrations", "--check", "--dry-run", "--verbosity", "0")
+    current = (WEB / "src" / "api" / "schema.d.ts").read_text(encoding="utf-8")
+    if generated_types() != current:
+        say("generated types              FAILS  run `python3 run.py types`")
+        failed.append("generated types")
+    else:
+        say("generated types              holds")
+    if failed:
+        stop("check fails: " + ", ".join(failed))
+    say("everything holds")
+
+
+def command_measure(options):
+    set_up()
+    need_chromium()
+    manage("measure")
+
+
+def command_screenshots(options):
+    set_up()
+    need_chromium()
+    manage("screenshots")
+
+
+COMMANDS = {
+    "demo": (command_demo, "set up what is missing, load the demo builds, and serve"),
+    "serve": (command_serve, "serve what is set up"),
+    "test": (command_test, "run the tests of core, API and screen"),
+    "check": (command_check, "run linters, type checkers and staleness checks"),
+    "measure": (command_measure, "measure speed and memory against the budgets"),
+    "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
+    "types": (command_types, "generate the TypeScript types of the API"),
+}
+
+
+def main():
+    parser = argparse.ArgumentParser(prog="run.py", description="Keg Cart: design, build and test a portable power station.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, (_, text) in COMMANDS.items():
+        sub = commands.add_parser(name, help=text)
+        if name in ("demo", "serve"):
+            sub.add_argument("--port", type=int, default=8000)
+        if name == "test":
+            sub.add_argument("labels", nargs="*", help="only these tests, as tests.core or tests.api.test_designs")
+    options = parser.parse_args()
+    COMMANDS[options.command][0](options)
+
+
+if __name__ == "__main__":
+    main()
