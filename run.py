@@ -75,7 +75,10 @@ def need_python():
 def need_node():
     node, npm = shutil.which("node"), shutil.which("npm")
     if not node or not npm:
-        stop("Node %d.%d or newer with npm is needed to build the screen; %s was not found." % (*NODE_LEAST, "node" if not node else "npm"))
+        stop(
+            "Node %d.%d or newer with npm is needed to build the screen; %s was not found."
+            % (*NODE_LEAST, "node" if not node else "npm")
+        )
     version = subprocess.run([node, "--version"], capture_output=True, text=True).stdout.strip().lstrip("v")
     numbers = tuple(int(part) for part in version.split(".")[:2])
     if numbers < NODE_LEAST:
@@ -96,7 +99,14 @@ def set_up_python():
 
 
 def set_up_web():
-    sources = [WEB / "package-lock.json", WEB / "package.json", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json", WEB / "src"]
+    sources = [
+        WEB / "package-lock.json",
+        WEB / "package.json",
+        WEB / "index.html",
+        WEB / "vite.config.ts",
+        WEB / "tsconfig.json",
+        WEB / "src",
+    ]
     mark = digest(*sources)
     if (WEB / "dist" / "index.html").exists() and not changed("screen", mark):
         return
@@ -149,7 +159,19 @@ def need_port(port):
 
 def serve(port):
     say("open http://127.0.0.1:%d  (Ctrl+C ends)" % port)
-    command = ["-m", "uvicorn", "kegcart.site.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning", "--lifespan", "off"]
+    command = [
+        "-m",
+        "uvicorn",
+        "kegcart.site.asgi:application",
+        "--host",
+        "127.0.0.1",
+        "--port",
+        str(port),
+        "--log-level",
+        "warning",
+        "--lifespan",
+        "off",
+    ]
     try:
         sys.exit(subprocess.run([str(PYTHON), *command], cwd=ROOT).returncode)
     except KeyboardInterrupt:

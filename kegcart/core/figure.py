@@ -9,6 +9,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from kegcart.core.units import write_quantity
+
 BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
 Choice = Literal["auto", "pinned"]
 
@@ -102,7 +104,12 @@ def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
     """The figure as plain JSON data; inputs that stand on the sheet are named by path only."""
     if figure.path and not top:
         return {"path": figure.path}
-    out: dict[str, object] = {"symbol": figure.symbol, "value": figure.value, "unit": figure.unit}
+    out: dict[str, object] = {
+        "symbol": figure.symbol,
+        "value": figure.value,
+        "unit": figure.unit,
+        "text": write_quantity(figure.value, figure.unit),
+    }
     for name in ("label", "formula", "how", "pointer", "choice", "options"):
         text = getattr(figure, name)
         if text:

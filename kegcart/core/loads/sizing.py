@@ -1,5 +1,6 @@
 """Loads: energy a day, running peak, worst surge, all at the sockets."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
@@ -62,14 +63,23 @@ class LoadsSizing:
     drawn_peak: Figure
 
 
-def find_peak(demands: list[Demand], day: Day) -> Peak:
-    """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA."""
+def running_by_step(demands: Iterable[Demand], day: Day) -> list[float]:
+    """Running sum in W in each step of the day."""
     running = [0.0] * day.steps
-    apparent = [0.0] * day.steps
     for d in demands:
         for i, on in enumerate(day.on[d.key]):
             if on:
                 running[i] += d.running.number
+    return running
+
+
+def find_peak(demands: list[Demand], day: Day) -> Peak:
+    """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA."""
+    running = running_by_step(demands, day)
+    apparent = [0.0] * day.steps
+    for d in demands:
+        for i, on in enumerate(day.on[d.key]):
+            if on:
                 apparent[i] += d.apparent_va
     at = max(range(day.steps), key=running.__getitem__)
     together = {d.load.name: d.running for d in demands if day.on[d.key][at]}

@@ -7,6 +7,7 @@ from pydantic_core import to_json
 
 from kegcart.core.assess import Assessment, write_assessment
 from kegcart.core.figure import write_figure
+from kegcart.core.loads.sizing import running_by_step
 from kegcart.core.power.diagram import lay_out
 from kegcart.workbench import services
 from kegcart.workbench.models import Design
@@ -31,6 +32,13 @@ def diagram(assessment: Assessment) -> dict[str, Any]:
     return lay_out(assessment.power.network, assessment.power.shunt is not None).write()
 
 
+def day(assessment: Assessment) -> dict[str, Any]:
+    """The day by steps: what is switched on, and the running sum at the sockets."""
+    steps = assessment.loads.day
+    running = running_by_step(assessment.loads.demands.values(), steps)
+    return {"edges_h": steps.edges_h, "on": steps.on, "running_w": running}
+
+
 def design_data(design: Design) -> dict[str, Any]:
     """A design as the screen needs it: document, what follows from it, and where undo leads."""
     assert design.head is not None
@@ -42,6 +50,7 @@ def design_data(design: Design) -> dict[str, Any]:
         "document": design.head.document,
         "assessment": write_assessment(assessment),
         "diagram": diagram(assessment),
+        "day": day(assessment),
         "plugged": {key: [d.key for d in held] for key, held in assessment.power.plugged.items()},
         "history": {
             "undo": (design.head.label or "last change") if design.head.parent_id else None,

@@ -71,6 +71,7 @@ class FigureOut(Schema):
     symbol: str = ""
     value: float | str = 0
     unit: str = ""
+    text: Annotated[str, Field(description="value and unit as a sentence says them")] = ""
     label: str = ""
     formula: str = ""
     how: str = ""
@@ -126,7 +127,7 @@ class BoxOut(Schema):
 class LineOut(Schema):
     key: str
     pole: Literal["+", "-", "~"]
-    points: list[tuple[float, float]]
+    points: list[list[float]]
     bypass: bool
 
 
@@ -135,6 +136,14 @@ class DiagramOut(Schema):
     height: float
     boxes: list[BoxOut]
     lines: list[LineOut]
+
+
+class DayOut(Schema):
+    """The day by steps between edges (h): which load is on, and the running sum (W)."""
+
+    edges_h: list[float]
+    on: dict[str, list[bool]]
+    running_w: list[float]
 
 
 class History(Schema):
@@ -150,6 +159,7 @@ class DesignOut(Schema):
     document: Design
     assessment: AssessmentOut
     diagram: DiagramOut
+    day: DayOut
     plugged: dict[str, list[str]]
     history: History
 

@@ -284,6 +284,12 @@ export interface components {
              */
             unit: string;
             /**
+             * Text
+             * @description value and unit as a sentence says them
+             * @default
+             */
+            text: string;
+            /**
              * Label
              * @default
              */
@@ -341,10 +347,7 @@ export interface components {
              */
             pole: "+" | "-" | "~";
             /** Points */
-            points: [
-                number,
-                number
-            ][];
+            points: number[][];
             /** Bypass */
             bypass: boolean;
         };
@@ -694,6 +697,20 @@ export interface components {
             off_min: number;
         };
         /**
+         * DayOut
+         * @description The day by steps between edges (h): which load is on, and the running sum (W).
+         */
+        DayOut: {
+            /** Edges H */
+            edges_h: number[];
+            /** On */
+            on: {
+                [key: string]: boolean[];
+            };
+            /** Running W */
+            running_w: number[];
+        };
+        /**
          * Design
          * @description A whole design.
          */
@@ -733,6 +750,7 @@ export interface components {
             document: components["schemas"]["Design"];
             assessment: components["schemas"]["AssessmentOut"];
             diagram: components["schemas"]["DiagramOut"];
+            day: components["schemas"]["DayOut"];
             /** Plugged */
             plugged: {
                 [key: string]: string[];

@@ -1,0 +1,89 @@
+import type { ReactNode } from "react";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { Figure } from "../api/client";
+import { FindingList } from "../figures/FindingList";
+import { Mark } from "../figures/Mark";
+import { Working } from "../figures/Working";
+import { belongsTo, useMargin, useSelection } from "./selection";
+import { useDesign } from "./store";
+
+interface Props {
+  station: string;
+  title: string;
+  lead: ReactNode;
+  tools?: ReactNode;
+  /** What the margin says of what is selected; nothing where nothing is. */
+  details?: ReactNode;
+  /** The caution that stands where the act happens. */
+  caution: string;
+  children: ReactNode;
+}
+
+/** A station on the sheet, with its margin. */
+export function StationFrame({ station, title, lead, tools, details, caution, children }: Props) {
+  const { design } = useDesign();
+  const [selected, select] = useSelection();
+  const all = design.assessment.findings;
+  const own = details ? all.filter((f) => belongsTo(f.place, selected)) : all.filter((f) => f.station === station);
+  return (
+    <>
+      <main className="station" id="station">
+        <div className="station-head">
+          <h1>{title}</h1>
+          {tools && <div className="tools">{tools}</div>}
+        </div>
+        <p className="station-lead">{lead}</p>
+        {children}
+      </main>
+      <aside className="margin" aria-label="Margin: figures, choices and findings">
+        <PinnedWorking />
+        {details && <section>{details}</section>}
+        <section aria-label="Findings">
+          {!details && <h2>{own.length ? "Findings" : "Nothing to mend"}</h2>}
+          {own.length ? (
+            <FindingList findings={own} />
+          ) : (
+            <p className="holds-note">
+              <Mark kind="holds" hidden /> {details ? "Nothing found here." : `${title} holds.`}
+            </p>
+          )}
+          {details && (
+            <Button variant="bare" size="sm" className="ps-0" onClick={() => select("")}>
+              all findings of {title}
+            </Button>
+          )}
+        </section>
+        <p className="caution">{caution}</p>
+      </aside>
+    </>
+  );
+}
+
+/** The working that was clicked open, with a way back along the inputs followed. */
+function PinnedWorking() {
+  const { pinned, pin } = useMargin();
+  const { design } = useDesign();
+  const [trail, setTrail] = useState<{ root: Figure; steps: Figure[] } | null>(null);
+  if (!pinned) return null;
+  const figures = design.assessment.figures as Record<string, Figure>;
+  const fresh = (f: Figure): Figure => (f.path && figures[f.path] ? { ...figures[f.path], path: f.path } : f);
+  const steps = trail?.root === pinned ? trail.steps : [];
+  const shown = fresh(steps.at(-1) ?? pinned);
+  return (
+    <section aria-label="Working">
+      <div className="d-flex align-items-center gap-1 mb-1">
+        <span className="crumb flex-grow-1">How it was worked out</span>
+        {steps.length > 0 && (
+          <Button variant="bare" size="sm" onClick={() => setTrail({ root: pinned, steps: steps.slice(0, -1) })}>
+            ◂ back
+          </Button>
+        )}
+        <Button variant="bare" size="sm" aria-label="Close the working" onClick={() => pin(null)}>
+          ✕
+        </Button>
+      </div>
+      <Working figure={shown} follow={(next) => setTrail({ root: pinned, steps: [...steps, next] })} />
+    </section>
+  );
+}

@@ -1,0 +1,372 @@
+/** The single-line diagram: geometry from the core in, SVG out. Each part and each cable can be picked. */
+import type { KeyboardEvent, ReactNode } from "react";
+import type { Box, Figure, Finding, Severity } from "../api/client";
+import { useDesign } from "../app/store";
+import { belongsTo } from "../app/selection";
+import { MarkShape } from "../figures/Mark";
+import { fit, SvgFigure } from "./SvgFigure";
+
+const POLES: Record<string, string> = { "+": "var(--positive)", "-": "var(--negative)", "~": "var(--ac)" };
+const WORST: Severity[] = ["stop", "mend", "note"];
+
+export function PowerDiagram({ selected, onSelect }: { selected: string; onSelect: (pointer: string) => void }) {
+  const { design } = useDesign();
+  const { diagram, document } = design;
+  const network = document.power.network;
+  const figures = design.assessment.figures as Record<string, Figure>;
+  const value = (path: string) => Number(figures[path]?.value ?? 0);
+  const biggest = Math.max(value("power/current"), 1);
+  const weight = (key: string, pole: string) => {
+    if (pole === "~") return 1.8;
+    const amps = key in network ? value(`power/${key}/current`) : biggest;
+    return 1.6 + 5 * Math.sqrt(Math.min(1, amps / biggest));
+  };
+  const pointer = (key: string) =>
+    key === "pack" ? "/pack" : key === "shunt" ? "/power/shunt" : `/power/network/${key}`;
+  const worst = (key: string): Severity | undefined => {
+    const place = pointer(key);
+    const own = design.assessment.findings.filter((f: Finding) => belongsTo(f.place, place));
+    return WORST.find((s) => own.some((f) => f.severity === s));
+  };
+  const width = Math.max(diagram.width, 640);
+  const parts = diagram.boxes.filter((box) => box.what === "symbol" && box.part !== "negative" && box.part !== "posts");
+  return (
+    <div className="squared">
+      <svg
+        className="drawing"
+        viewBox={`0 0 ${width} ${diagram.height}`}
+        style={{ minWidth: Math.min(width, 1400) * 0.82, maxHeight: "62vh" }}
+        role="group"
+        aria-label="Single-line diagram of the power path"
+      >
+        {diagram.lines.map((line, i) => (
+          <polyline
+            key={i}
+            points={line.points.map((p) => p.join(",")).join(" ")}
+            fill="none"
+            stroke={line.bypass ? "var(--mend-fill)" : POLES[line.pole]}
+            strokeWidth={weight(line.key, line.pole)}
+            strokeDasharray={line.bypass ? "7 4" : undefined}
+            strokeLinejoin="round"
+          />
+        ))}
+        {diagram.boxes
+          .filter((box) => box.part === "negative" || box.part === "posts")
+          .map((box) => (
+            <Bar key={box.key} box={box} />
+          ))}
+        {parts.map((box) => {
+          const text = diagram.boxes.find((b) => b.key === box.key && b.what === "text");
+          const run = diagram.boxes.find((b) => b.key === box.key && b.what === "run");
+          const name =
+            box.key === "pack" ? "Pack" : box.key === "shunt" ? "Shunt" : (network[box.key]?.name ?? box.key);
+          const at = pointer(box.key);
+          const mark = worst(box.key);
+          return (
+            <Pick
+              key={box.key}
+              name={name}
+              mark={mark}
+              selected={belongsTo(selected, at) || selected === at}
+              onPick={() => onSelect(at)}
+            >
+              <Symbol box={box} name={name} />
+              {text && <Words box={text} name={name} />}
+              {run && <RunLabel box={run} />}
+              {mark && (
+                <svg
+                  x={box.x + box.w - 5}
+                  y={box.y - 8}
+                  width="15"
+                  height="15"
+                  viewBox="0 0 16 16"
+                  className={`mark-${mark}`}
+                >
+                  <circle cx="8" cy="8" r="9" fill="var(--sheet)" />
+                  <MarkShape kind={mark} />
+                </svg>
+              )}
+            </Pick>
+          );
+        })}
+      </svg>
+    </div>
+  );
+}
+
+function Pick(props: { name: string; mark?: Severity; selected: boolean; onPick: () => void; children: ReactNode }) {
+  const press = (event: KeyboardEvent) => {
+    if (event.key !== "Enter" && event.key !== " ") return;
+    event.preventDefault();
+    props.onPick();
+  };
+  return (
+    <g
+      className={`pickable ${props.selected ? "selected" : ""}`}
+      role="button"
+      tabIndex={0}
+      aria-pressed={props.selected}
+      aria-label={`${props.name}${props.mark ? `, ${props.mark}` : ""}`}
+      onClick={props.onPick}
+      onKeyDown={press}
+    >
+      {props.children}
+    </g>
+  );
+}
+
+function Bar({ box }: { box: Box }) {
+  return (
+    <g>
+      <rect x={box.x} y={box.y} width={box.w} height={box.h} rx="2" fill="var(--copper)" stroke="var(--copper-dark)" />
+      {Array.from({ length: Math.floor(box.w / 54) }, (_, i) => (
+        <circle
+          key={i}
+          cx={box.x + 20 + i * 54}
+          cy={box.y + box.h / 2}
+          r="2.800"
+          fill="var(--sheet)"
+          stroke="var(--ink)"
+          strokeWidth=".7"
+        />
+      ))}
+    </g>
+  );
+}
+
+function Symbol({ box, name }: { box: Box; name: string }) {
+  const { x, y, w, h } = box;
+  const middle = x + w / 2;
+  const halo = <rect className="halo" x={x - 4} y={y - 3} width={w + 8} height={h + 6} rx="4" />;
+  switch (box.part) {
+    case "protection":
+      return (
+        <>
+          {halo}
+          <rect
+            x={middle - 6}
+            y={y + 4}
+            width="12"
+            height={h - 8}
+            fill="var(--sheet)"
+            stroke="var(--ink)"
+            strokeWidth="1.400"
+          />
+          <line x1={middle} x2={middle} y1={y - 1} y2={y + h + 1} stroke="var(--positive)" strokeWidth="2" />
+        </>
+      );
+    case "switch":
+      return w > h ? (
+        <>
+          {halo}
+          <rect x={x} y={y + h / 2 - 5} width={w} height="10" fill="var(--sheet)" />
+          <line
+            x1={x + 3}
+            x2={x + w - 7}
+            y1={y + h / 2 + 1}
+            y2={y + 3}
+            stroke="var(--ink)"
+            strokeWidth="2"
+            strokeLinecap="round"
+          />
+          <circle cx={x + 3} cy={y + h / 2 + 2} r="3.500" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
+          <circle
+            cx={x + w - 3}
+            cy={y + h / 2 + 2}
+            r="3.500"
+            fill="var(--sheet)"
+            stroke="var(--ink)"
+            strokeWidth="1.400"
+          />
+        </>
+      ) : (
+        <>
+          {halo}
+          <rect x={middle - 6} y={y} width="12" height={h} fill="var(--sheet)" />
+          <line
+            x1={middle}
+            x2={middle + 10}
+            y1={y + h - 3}
+            y2={y + 5}
+            stroke="var(--ink)"
+            strokeWidth="2"
+            strokeLinecap="round"
+          />
+          <circle cx={middle} cy={y + 3} r="3" fill="var(--sheet)" stroke="var(--ink)" />
+          <circle cx={middle} cy={y + h - 3} r="3" fill="var(--sheet)" stroke="var(--ink)" />
+        </>
+      );
+    case "outlet":
+      return (
+        <>
+          {halo}
+          <circle cx={middle} cy={y + 12} r="9" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
+          <path d={`M${middle - 4},${y + 15.5} a4,4 0 0 1 8,0`} stroke="var(--ink)" strokeWidth="1.600" fill="none" />
+          <line x1={middle} x2={middle} y1={y + 6} y2={y + 11} stroke="var(--ink)" strokeWidth="1.600" />
+        </>
+      );
+    case "busbar":
+      return (
+        <>
+          {halo}
+          <Bar box={box} />
+        </>
+      );
+    case "shunt":
+      return (
+        <>
+          {halo}
+          <rect x={x} y={y} width={w} height={h} fill="var(--copper-wash)" stroke="var(--ink)" strokeWidth="1.400" />
+          <text x={middle} y={y + 15} textAnchor="middle" className="small" style={{ fontWeight: 600 }}>
+            shunt
+          </text>
+        </>
+      );
+    case "pack":
+      return (
+        <>
+          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="7" />
+          <rect x={x} y={y} width={w} height={h} rx="5" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
+          <text x={middle} y={y + 20} textAnchor="middle" className="head">
+            Pack
+          </text>
+          <SvgFigure path="pack/v_nom" x={middle - 6} y={y + 37} textAnchor="end" />
+          <SvgFigure path="pack/nominal" x={middle + 4} y={y + 37} />
+          {Array.from({ length: 6 }, (_, i) => (
+            <rect
+              key={i}
+              x={x + 13 + i * 15}
+              y={y + 48}
+              width="11"
+              height="32"
+              rx="2"
+              fill="var(--holds-wash)"
+              stroke="var(--ink)"
+              strokeWidth=".8"
+            />
+          ))}
+          <text x={x + 24} y={y + 12} className="small" style={{ fill: "var(--positive)", fontWeight: 600 }}>
+            +
+          </text>
+          <text x={x + w - 38} y={y + h - 3} className="small" style={{ fontWeight: 600 }}>
+            −
+          </text>
+        </>
+      );
+    case "fuse_block":
+      return (
+        <>
+          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="5" />
+          <rect x={x} y={y} width={w} height={h} rx="3" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
+          {h > 18 && (
+            <>
+              <text x={x + 28} y={y + 17} className="head">
+                <title>{name}</title>
+                {fit(name, w - 90, 13)}
+              </text>
+              <SvgFigure path={`power/${box.key}/rating`} x={x + w - 8} y={y + 17} textAnchor="end" />
+            </>
+          )}
+        </>
+      );
+    default:
+      return (
+        <>
+          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="6" />
+          <rect
+            x={x}
+            y={y}
+            width={w}
+            height={h}
+            rx="4"
+            fill="var(--sheet)"
+            stroke={box.part === "inverter" ? "var(--ac)" : "var(--ink)"}
+            strokeWidth="1.500"
+          />
+          <text x={x + 28} y={y + 18} className="head">
+            <title>{name}</title>
+            {fit(name, w - 34, 12.5)}
+          </text>
+          <SvgFigure path={`power/${box.key}/rating`} x={x + 28} y={y + 34} />
+          <SvgFigure path={`power/${box.key}/current`} x={x + 28} y={y + 47} className="small pale" />
+        </>
+      );
+  }
+}
+
+function Words({ box, name }: { box: Box; name: string }) {
+  const { key, x, y, w, part } = box;
+  if (part === "shunt") return <SvgFigure path="power/shunt/rating" x={x + w / 2} y={y + 12} textAnchor="middle" />;
+  if (part === "busbar" || part === "fuse_block") {
+    return (
+      <>
+        <text x={x} y={y + 12} className="label">
+          {fit(name, w - 120, 12)}
+        </text>
+        <SvgFigure
+          path={`power/${key}/${part === "busbar" ? "section" : "rating"}`}
+          x={x + Math.min(w - 110, 78)}
+          y={y + 12}
+          className="label"
+        />
+        <SvgFigure path={`power/${key}/current`} x={x + Math.min(w - 50, 136)} y={y + 12} className="label pale" />
+      </>
+    );
+  }
+  if (part === "outlet") {
+    return (
+      <>
+        <text x={x} y={y + 9} className="label">
+          <title>{name}</title>
+          {fit(name, w, 12)}
+        </text>
+        <SvgFigure path={`power/${key}/current`} x={x} y={y + 23} className="small strong" />
+        <Connector path={`power/${key}/connector`} x={x} y={y + 37} w={w} />
+      </>
+    );
+  }
+  return (
+    <>
+      <SvgFigure path={`power/${key}/rating`} x={x} y={y + 13} className="label strong" />
+      {part === "protection" ? (
+        <Connector path={`power/${key}/family`} x={x} y={y + 27} w={w} />
+      ) : (
+        <text x={x} y={y + 27} className="small pale">
+          {fit(name, w)}
+        </text>
+      )}
+    </>
+  );
+}
+
+function Connector({ path, x, y, w }: { path: string; x: number; y: number; w: number }) {
+  const { design } = useDesign();
+  const figure = design.assessment.figures[path] as Figure | undefined;
+  return (
+    <text x={x} y={y} className="small pale">
+      <title>{figure?.text}</title>
+      {fit(figure?.text ?? "", w)}
+    </text>
+  );
+}
+
+function RunLabel({ box }: { box: Box }) {
+  const { design } = useDesign();
+  const at = `power/${box.key}/run`;
+  const loading = Math.min(1.2, Number(design.assessment.figures[`${at}/loading`]?.value ?? 0));
+  const colour = loading >= 1 ? "var(--stop)" : loading > 0.8 ? "var(--mend-fill)" : "var(--holds)";
+  const wide = Math.min(box.w - 30, 46);
+  const gauge = String(design.assessment.figures[`${at}/gauge`]?.text ?? "");
+  return (
+    <>
+      <SvgFigure path={`${at}/gauge`} x={box.x} y={box.y + 11} />
+      <text x={box.x + gauge.length * 5.6 + 5} y={box.y + 11} className="small pale">
+        ·
+      </text>
+      <SvgFigure path={`${at}/length`} x={box.x + gauge.length * 5.6 + 11} y={box.y + 11} className="small pale" />
+      <rect x={box.x} y={box.y + 17} width={wide} height="4" rx="1" fill="var(--rule-soft)" />
+      <rect x={box.x} y={box.y + 17} width={wide * Math.min(1, loading)} height="4" rx="1" fill={colour} />
+      <SvgFigure path={`${at}/loading`} x={box.x + wide + 5} y={box.y + 23} className="small pale" />
+    </>
+  );
+}

@@ -1,0 +1,169 @@
+/** Strip charts of a simulated run, one below the other on one time axis, with zoom and a shared cursor. */
+import { useEffect, useRef, useState } from "react";
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+import type { Figure, Simulation } from "../api/client";
+import { Fig } from "../figures/Figure";
+
+export interface Strip {
+  title: string;
+  unit: string;
+  lines: { key: keyof Simulation["series"]; label: string; colour: string; scale?: number }[];
+  height: number;
+}
+
+const role = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+/** Hours since midnight of the first day, as people say them. */
+export function moment(hour: number): string {
+  const minutes = Math.round(hour * 60);
+  const day = Math.floor(minutes / 1440) + 1;
+  const text = `${String(Math.floor(minutes / 60) % 24).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+  return `day ${day}, ${text}`;
+}
+
+interface Props {
+  run: Simulation;
+  strips: Strip[];
+  range: [number, number];
+  onRange: (range: [number, number]) => void;
+  at: number;
+  onAt: (index: number) => void;
+}
+
+export function StripChart({ run, strips, range, onRange, at, onAt }: Props) {
+  return (
+    <div>
+      {strips.map((strip, i) => (
+        <OneStrip
+          key={strip.title}
+          run={run}
+          strip={strip}
+          range={range}
+          onRange={onRange}
+          at={at}
+          onAt={onAt}
+          last={i === strips.length - 1}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** The value of a line at the cursor, with the working that all simulated figures share. */
+function reading(run: Simulation, strip: Strip, line: Strip["lines"][number], at: number): Figure {
+  const value = (run.series[line.key][at] ?? 0) * (line.scale ?? 1);
+  const { how, inputs } = run.figures.lowest_voltage as Figure;
+  const when = moment(run.series.hour[at] ?? 0);
+  const text = `${value.toFixed(strip.unit === "V" ? 2 : 1)} ${strip.unit}`;
+  return { symbol: line.label, label: `${line.label}, ${when}`, value, unit: strip.unit, text, how, inputs };
+}
+
+function OneStrip({
+  run,
+  strip,
+  range,
+  onRange,
+  at,
+  onAt,
+  last,
+}: Omit<Props, "strips"> & { strip: Strip; last: boolean }) {
+  const host = useRef<HTMLDivElement>(null);
+  const chart = useRef<uPlot | null>(null);
+  const handlers = useRef({ onRange, onAt });
+  const [theme, setTheme] = useState(0);
+  useEffect(() => {
+    handlers.current = { onRange, onAt };
+  });
+  useEffect(() => {
+    const again = () => setTheme((n) => n + 1);
+    window.addEventListener("kegcart-theme", again);
+    return () => window.removeEventListener("kegcart-theme", again);
+  }, []);
+  useEffect(() => {
+    const box = host.current;
+    if (!box) return;
+    const axis = {
+      stroke: role("--faint"),
+      grid: { stroke: role("--rule-soft"), width: 1 },
+      ticks: { show: false },
+      font: "11px Barlow",
+    };
+    const options: uPlot.Options = {
+      width: box.clientWidth || 700,
+      height: strip.height + (last ? 22 : 0),
+      legend: { show: false },
+      padding: [6, 8, 0, 0],
+      cursor: { sync: { key: "bench" }, drag: { x: true, y: false, setScale: false }, points: { size: 6 } },
+      scales: { x: { time: false } },
+      axes: [
+        {
+          ...axis,
+          size: last ? 24 : 4,
+          values: (_, ticks) =>
+            last ? ticks.map((t) => `${String(Math.round(t) % 24).padStart(2, "0")}:00`) : ticks.map(() => ""),
+          incrs: [1, 2, 3, 6, 12, 24],
+          space: 52,
+        },
+        { ...axis, size: 46, space: 26 },
+      ],
+      series: [
+        {},
+        ...strip.lines.map((line) => ({
+          label: line.label,
+          stroke: role(line.colour),
+          width: 1.6,
+          points: { show: false },
+          paths: uPlot.paths.linear?.(),
+        })),
+      ],
+      hooks: {
+        setSelect: [
+          (u) => {
+            if (u.select.width > 8)
+              handlers.current.onRange([
+                u.posToVal(u.select.left, "x"),
+                u.posToVal(u.select.left + u.select.width, "x"),
+              ]);
+            u.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
+          },
+        ],
+        setCursor: [(u) => u.cursor.idx != null && u.cursor.event && handlers.current.onAt(u.cursor.idx)],
+      },
+    };
+    const data: uPlot.AlignedData = [
+      run.series.hour,
+      ...strip.lines.map((line) => run.series[line.key].map((v) => v * (line.scale ?? 1))),
+    ];
+    const made = new uPlot(options, data, box);
+    chart.current = made;
+    const fitWidth = new ResizeObserver(() =>
+      made.setSize({ width: box.clientWidth, height: strip.height + (last ? 22 : 0) }),
+    );
+    fitWidth.observe(box);
+    return () => {
+      fitWidth.disconnect();
+      made.destroy();
+      chart.current = null;
+    };
+  }, [run, strip, last, theme]);
+  useEffect(() => {
+    chart.current?.setScale("x", { min: range[0], max: range[1] });
+  }, [range, run, theme]);
+  return (
+    <div>
+      <div className="chart-head">
+        {strip.lines.map((line) => (
+          <span className="key" key={line.key}>
+            <span className="swatch" style={{ background: `var(${line.colour})` }} />
+            {line.label}
+            <strong>
+              <Fig figure={reading(run, strip, line, at)} />
+            </strong>
+          </span>
+        ))}
+      </div>
+      <div ref={host} role="img" aria-label={`${strip.title} over the run`} />
+    </div>
+  );
+}

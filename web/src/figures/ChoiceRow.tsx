@@ -1,0 +1,67 @@
+import { useQuery } from "@tanstack/react-query";
+import { useId } from "react";
+import { api, take, type Figure } from "../api/client";
+import { useDesign, useStore } from "../app/store";
+import { Fig } from "./Figure";
+
+export function useReference() {
+  return useQuery({ queryKey: ["reference"], queryFn: () => take(api.GET("/api/reference")), staleTime: Infinity })
+    .data;
+}
+
+/**
+ * A sized choice: auto as the core picked it, or pinned by the builder. Choosing from the list pins it,
+ * the chip gives it back to auto.
+ */
+export function ChoiceRow({ path, label }: { path: string; label: string }) {
+  const store = useStore();
+  const { design, problems } = useDesign();
+  const reference = useReference();
+  const id = useId();
+  const figure = design.assessment.figures[path] as Figure | undefined;
+  if (!figure) return null;
+  const pointer = figure.pointer ?? "";
+  const options = reference?.options[figure.options ?? ""] ?? [];
+  const pinned = figure.choice === "pinned";
+  // Families and connectors show their label; what is stored is their key.
+  const current = options.find((o) => o.value === figure.value || o.label === figure.value);
+  const pin = (value: string | number | null, text: string) =>
+    store.put(pointer, value, value === null ? `${label} back to auto` : `${label} pinned: ${text}`);
+  return (
+    <div data-choice={pointer}>
+      <dt>
+        <label htmlFor={options.length ? id : undefined}>{label}</label>{" "}
+        <button
+          type="button"
+          className={`chip choice-button ${pinned ? "pinned" : ""}`}
+          aria-label={pinned ? `${label}: pinned, give back to auto` : `${label}: auto, pin ${figure.text}`}
+          onClick={() => (pinned ? pin(null, "") : pin(current?.value ?? figure.value ?? null, figure.text ?? ""))}
+        >
+          {pinned ? "pinned" : "auto"}
+        </button>
+      </dt>
+      <dd>
+        <Fig path={path} />
+        {options.length > 0 && (
+          <select
+            id={id}
+            className="form-select form-select-sm mt-1"
+            value={String(current?.value ?? "")}
+            onChange={(event) => {
+              const option = options.find((o) => String(o.value) === event.target.value);
+              if (option) pin(option.value, option.label);
+            }}
+          >
+            {!current && <option value="">{figure.text}</option>}
+            {options.map((option) => (
+              <option key={option.value} value={option.value}>
+                {option.label}
+              </option>
+            ))}
+          </select>
+        )}
+        {problems[pointer] && <span className="problem">{problems[pointer]}</span>}
+      </dd>
+    </div>
+  );
+}

@@ -1,0 +1,137 @@
+import { useEffect, useId, useRef, useState } from "react";
+import { useDesign, useStore, valueAt } from "../app/store";
+
+const DEBOUNCE_MS = 90;
+
+interface Props {
+  /** JSON pointer of the decision. */
+  pointer: string;
+  label: string;
+  unit?: string;
+  /** Empty means null: auto, or typical. */
+  optional?: boolean;
+  /** What stands when the field is empty. */
+  placeholder?: string;
+  /** How the stored value reads; plain by default. */
+  show?: (value: unknown) => string;
+  /** Inside a table the label is only for readers of screens. */
+  cell?: boolean;
+  /** What is sent for what was typed. */
+  read?: (typed: string) => unknown;
+  onEnter?: () => void;
+}
+
+const plain = (value: unknown) =>
+  value === null || value === undefined
+    ? ""
+    : typeof value === "number"
+      ? String(Number(value.toPrecision(6)))
+      : String(value);
+
+/**
+ * A field that is typed as people write: `90cm`, `1.2k`, `12,5`. It takes effect at once.
+ * What cannot be read stays in the field with the reason beside it, and the last good value stands.
+ */
+export function QuantityInput({
+  pointer,
+  label,
+  unit,
+  optional,
+  placeholder,
+  show = plain,
+  cell,
+  read,
+  onEnter,
+}: Props) {
+  const store = useStore();
+  const { design, problems, status } = useDesign();
+  const stored = show(valueAt(design.document, pointer));
+  const [typed, setTyped] = useState<string | null>(null);
+  const [focused, setFocused] = useState(false);
+  const timer = useRef<number | undefined>(undefined);
+  const id = useId();
+  const problem = problems[pointer];
+  useEffect(() => () => window.clearTimeout(timer.current), []);
+
+  const send = (text: string) => {
+    window.clearTimeout(timer.current);
+    const value = optional && text.trim() === "" ? null : read ? read(text) : text;
+    store.put(pointer, value, `${label}: ${text || "auto"}`, true);
+  };
+  const pending = useRef<string | null>(null);
+  const type = (text: string) => {
+    setTyped(text);
+    pending.current = text;
+    window.clearTimeout(timer.current);
+    timer.current = window.setTimeout(() => {
+      pending.current = null;
+      send(text);
+    }, DEBOUNCE_MS);
+  };
+  const leave = () => {
+    if (pending.current !== null) {
+      send(pending.current);
+      pending.current = null;
+    }
+    setFocused(false);
+  };
+  // What was accepted shows as stored; what is being typed, was refused or is not sent yet stays as typed.
+  const asTyped = typed !== null && (focused || Boolean(problem) || status !== "saved");
+
+  const input = (
+    <input
+      id={id}
+      className={cell ? `cell-input${problem ? " bad" : ""}` : `form-control form-control-sm${problem ? " bad" : ""}`}
+      value={asTyped ? typed : stored}
+      placeholder={placeholder}
+      aria-label={cell ? label : undefined}
+      aria-invalid={Boolean(problem)}
+      aria-describedby={problem ? `${id}-problem` : undefined}
+      autoComplete="off"
+      spellCheck={false}
+      onChange={(event) => type(event.target.value)}
+      onFocus={() => {
+        setFocused(true);
+        if (!asTyped) setTyped(null);
+      }}
+      onBlur={leave}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") {
+          if (pending.current !== null) send(pending.current);
+          pending.current = null;
+          onEnter?.();
+        }
+        if (event.key === "Escape") {
+          window.clearTimeout(timer.current);
+          pending.current = null;
+          setTyped(null);
+          store.forget(pointer);
+          event.currentTarget.blur();
+        }
+      }}
+    />
+  );
+  const reason = problem && (
+    <span className="problem" id={`${id}-problem`} role="alert">
+      {problem}. {`Still in force: ${stored || placeholder || "auto"}.`}
+    </span>
+  );
+  if (cell) {
+    return (
+      <>
+        {input}
+        {reason}
+      </>
+    );
+  }
+  return (
+    <label className="field" htmlFor={id}>
+      <span className="name">{label}</span>
+      <span className="with-unit">
+        {input}
+        {unit && <span className="unit">{unit}</span>}
+      </span>
+      {reason}
+    </label>
+  );
+}

@@ -1,0 +1,109 @@
+import { useId } from "react";
+import { useDesign, useStore, valueAt } from "../app/store";
+
+interface Option {
+  value: string | number;
+  label: string;
+}
+
+/** A choice from a list; `empty` names what null means. */
+export function SelectField(props: {
+  pointer: string;
+  label: string;
+  options: Option[];
+  empty?: string;
+  cell?: boolean;
+}) {
+  const { pointer, label, options, empty, cell } = props;
+  const store = useStore();
+  const { design } = useDesign();
+  const value = valueAt(design.document, pointer);
+  const id = useId();
+  const numeric = typeof options[0]?.value === "number";
+  const select = (
+    <select
+      id={id}
+      className={cell ? "cell-input" : "form-select form-select-sm"}
+      aria-label={cell ? label : undefined}
+      value={value === null || value === undefined ? "" : String(value)}
+      onChange={(event) => {
+        const chosen = event.target.value === "" ? null : numeric ? Number(event.target.value) : event.target.value;
+        const option = options.find((o) => o.value === chosen);
+        store.put(pointer, chosen, `${label}: ${option?.label ?? empty ?? "auto"}`);
+      }}
+    >
+      {empty !== undefined && <option value="">{empty}</option>}
+      {options.map((option) => (
+        <option key={option.value} value={option.value}>
+          {option.label}
+        </option>
+      ))}
+    </select>
+  );
+  if (cell) return select;
+  return (
+    <label className="field" htmlFor={id}>
+      <span className="name">{label}</span>
+      {select}
+    </label>
+  );
+}
+
+/** Yes or no. */
+export function CheckField({
+  pointer,
+  label,
+  on = true,
+  off = false,
+}: {
+  pointer: string;
+  label: string;
+  on?: unknown;
+  off?: unknown;
+}) {
+  const store = useStore();
+  const { design } = useDesign();
+  const id = useId();
+  return (
+    <div className="form-check">
+      <input
+        id={id}
+        type="checkbox"
+        className="form-check-input"
+        checked={valueAt(design.document, pointer) === on}
+        onChange={(event) =>
+          store.put(pointer, event.target.checked ? on : off, `${label}: ${event.target.checked ? "yes" : "no"}`)
+        }
+      />
+      <label className="form-check-label" htmlFor={id}>
+        {label}
+      </label>
+    </div>
+  );
+}
+
+/** Free text. */
+export function TextField({ pointer, label, rows }: { pointer: string; label: string; rows?: number }) {
+  const store = useStore();
+  const { design, problems } = useDesign();
+  const id = useId();
+  const shared = {
+    id,
+    className: "form-control form-control-sm",
+    key: String(valueAt(design.document, pointer)),
+    defaultValue: String(valueAt(design.document, pointer) ?? ""),
+    onBlur: (event: React.FocusEvent<HTMLInputElement | HTMLTextAreaElement>) => {
+      if (event.target.value !== valueAt(store.get().design.document, pointer)) {
+        store.put(pointer, event.target.value, `${label} changed`, true);
+      }
+    },
+  };
+  const { key, ...rest } = shared;
+  return (
+    <label className="field" htmlFor={id}>
+      <span className="name">{label}</span>
+      {rows ? <textarea key={key} rows={rows} {...rest} /> : <input key={key} {...rest} />}
+      {problems[pointer] && <span className="problem">{problems[pointer]}</span>}
+    </label>
+  );
+}

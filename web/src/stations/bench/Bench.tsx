@@ -1,0 +1,284 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, take, type Figure, type RehearsalStep, type Simulation } from "../../api/client";
+import { StationFrame } from "../../app/StationFrame";
+import { useDesign } from "../../app/store";
+import { moment, StripChart, type Strip } from "../../drawings/StripChart";
+import { SelectField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+const STRIPS: Strip[] = [
+  {
+    title: "Charge",
+    unit: "%",
+    height: 92,
+    lines: [{ key: "charge", label: "state of charge", colour: "--copper", scale: 100 }],
+  },
+  { title: "Voltage", unit: "V", height: 78, lines: [{ key: "voltage_v", label: "voltage", colour: "--positive" }] },
+  {
+    title: "Current",
+    unit: "A",
+    height: 78,
+    lines: [{ key: "current_a", label: "current from the pack", colour: "--note" }],
+  },
+  {
+    title: "Temperature",
+    unit: "°C",
+    height: 78,
+    lines: [
+      { key: "pack_c", label: "pack", colour: "--holds" },
+      { key: "inside_c", label: "inside", colour: "--mend-fill" },
+    ],
+  },
+];
+const percent = (value: unknown) =>
+  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
+
+export default function Bench() {
+  const { design } = useDesign();
+  const [view, setView] = useState<"run" | "test">("run");
+  const at = { params: { path: { design_id: design.id } } };
+  const simulation = useQuery({
+    queryKey: ["simulation", design.id, design.revision],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/simulation", at)),
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
+  });
+  const rehearsal = useQuery({
+    queryKey: ["rehearsal", design.id, design.revision],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/rehearsal", at)),
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
+  });
+  const run = simulation.data;
+  const dark = Number((run?.figures.dark as Figure | undefined)?.value ?? 0);
+  return (
+    <StationFrame
+      station="bench"
+      title="Bench"
+      lead={
+        run ? (
+          <>
+            Down to <Fig figure={run.figures.lowest_charge as Figure} /> charge,{" "}
+            <Fig figure={run.figures.lowest_voltage as Figure} /> at the least,{" "}
+            <Fig figure={run.figures.hottest_inside as Figure} /> inside at the hottest.{" "}
+            {dark > 0 ? (
+              <strong style={{ color: "var(--stop)" }}>
+                Loads stand without power for <Fig figure={run.figures.dark as Figure} />.
+              </strong>
+            ) : (
+              "Every load is fed throughout."
+            )}
+          </>
+        ) : (
+          "The station simulated over its days, and its load test rehearsed."
+        )
+      }
+      caution="The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint 40 K over the air, smell, smoke or noise."
+    >
+      <div className="tabs" role="group" aria-label="View">
+        <button type="button" className="tab" aria-pressed={view === "run"} onClick={() => setView("run")}>
+          over its days
+        </button>
+        <button type="button" className="tab" aria-pressed={view === "test"} onClick={() => setView("test")}>
+          load test rehearsed
+        </button>
+      </div>
+      {simulation.error && <p className="problem">{simulation.error.message}</p>}
+      {view === "run" ? (
+        run ? (
+          <RunView run={run} />
+        ) : (
+          <p className="faint">Simulating…</p>
+        )
+      ) : (
+        <TestTable steps={rehearsal.data ?? []} />
+      )}
+      <h2 className="form-group-title">Settings</h2>
+      <div className="form-grid">
+        <QuantityInput pointer="/bench/days" label="Days" />
+        <SelectField
+          pointer="/bench/season"
+          label="Season"
+          options={[
+            { value: "hottest", label: "the hottest of the brief" },
+            { value: "coldest", label: "the coldest of the brief" },
+          ]}
+        />
+        <QuantityInput pointer="/bench/start_charge" label="Charge at the start" show={percent} />
+        <QuantityInput
+          pointer="/bench/charge_current_a"
+          label="Charger"
+          unit="A"
+          optional
+          placeholder="typical: 0.2 C"
+        />
+        <QuantityInput
+          pointer="/bench/thermal_resistance"
+          label="Inside air to outside"
+          unit="K/W"
+          optional
+          placeholder="closed plastic box"
+        />
+      </div>
+    </StationFrame>
+  );
+}
+
+function RunView({ run }: { run: Simulation }) {
+  const hours = run.series.hour;
+  const begin = hours[0] ?? 0;
+  const end = hours.at(-1) ?? 24;
+  const [range, setRange] = useState<[number, number]>([begin, end]);
+  const [at, setAt] = useState(0);
+  const [shownFor, setShownFor] = useState(run);
+  if (shownFor !== run) {
+    setShownFor(run);
+    if (range[1] > end || range[0] < begin) setRange([begin, end]);
+  }
+  const index = Math.min(at, hours.length - 1);
+  const days = Math.round((end - begin) / 24);
+  const nearest = (hour: number) => {
+    let low = 0;
+    let high = hours.length - 1;
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if (hours[middle]! > hour) high = middle;
+      else low = middle;
+    }
+    return low;
+  };
+  return (
+    <>
+      <div className="d-flex align-items-center gap-2 flex-wrap mb-1">
+        <strong style={{ minWidth: "8rem" }}>{moment(hours[index] ?? begin)}</strong>
+        <input
+          type="range"
+          className="form-range"
+          style={{ flex: "1 1 180px", maxWidth: 380 }}
+          aria-label="Moment shown"
+          aria-valuetext={moment(hours[index] ?? begin)}
+          min={range[0]}
+          max={range[1]}
+          step={0.05}
+          value={hours[index] ?? begin}
+          onChange={(event) => setAt(nearest(Number(event.target.value)))}
+        />
+        <span className="ms-auto d-flex gap-1 flex-wrap">
+          <button
+            type="button"
+            className="tab"
+            aria-pressed={range[0] === begin && range[1] === end}
+            onClick={() => setRange([begin, end])}
+          >
+            whole run
+          </button>
+          {days > 1 &&
+            days <= 7 &&
+            Array.from({ length: days }, (_, i) => (
+              <button
+                key={i}
+                type="button"
+                className="tab"
+                aria-pressed={range[0] === begin + i * 24 && range[1] === begin + (i + 1) * 24}
+                onClick={() => setRange([begin + i * 24, begin + (i + 1) * 24])}
+              >
+                day {i + 1}
+              </button>
+            ))}
+        </span>
+      </div>
+      <StripChart run={run} strips={STRIPS} range={range} onRange={setRange} at={index} onAt={setAt} />
+      <p className="faint" style={{ fontSize: "0.84rem" }}>
+        Drag over a chart to zoom in.
+      </p>
+      <dl className="figure-row">
+        {(["delivered", "inverter_loss", "converter_loss", "pack_loss", "wiring_loss", "charged"] as const).map(
+          (name) => (
+            <div key={name}>
+              <dt className="name fw-normal">{(run.figures[name] as Figure).label}</dt>
+              <dd className="big mb-0">
+                <Fig figure={run.figures[name] as Figure} />
+              </dd>
+            </div>
+          ),
+        )}
+      </dl>
+      <h2 className="mb-1">What happens</h2>
+      <ol className="events">
+        {run.events.slice(0, 24).map((event, i) => (
+          <li key={i}>
+            <time>{moment(event.hour)}</time>
+            <span style={event.kind === "cutoff" ? { color: "var(--stop)", fontWeight: 600 } : undefined}>
+              {event.text}
+            </span>
+          </li>
+        ))}
+        {run.events.length > 24 && <li className="faint">and {run.events.length - 24} more</li>}
+        {run.events.length === 0 && <li className="faint">No cut-off acts.</li>}
+      </ol>
+    </>
+  );
+}
+
+function TestTable({ steps }: { steps: RehearsalStep[] }) {
+  if (!steps.length) {
+    return (
+      <div className="empty-state">
+        <h2>Nothing to test yet</h2>
+        <p className="mb-0">The test is derived from the loads and the power path: put those in first.</p>
+      </div>
+    );
+  }
+  const cell = (step: RehearsalStep, name: string) => {
+    const figure = step.figures[name] as Figure | undefined;
+    return figure ? <Fig figure={figure} /> : null;
+  };
+  return (
+    <div className="table-scroll">
+      <table className="sheet-table">
+        <thead>
+          <tr>
+            <th>step</th>
+            <th className="num">load</th>
+            <th className="num">voltage</th>
+            <th className="num">±</th>
+            <th className="num">current</th>
+            <th className="num">±</th>
+            <th className="num">sag</th>
+            <th className="num">heat</th>
+            <th className="num">pack</th>
+            <th className="num">time</th>
+          </tr>
+        </thead>
+        <tbody>
+          {steps.map((step) => (
+            <tr key={step.name} data-row={step.name}>
+              <td style={{ minWidth: 150 }}>
+                <strong>{step.name}</strong>
+                <div className="faint" style={{ fontSize: "0.82rem" }}>
+                  {step.do}
+                  {step.ends && `: ${step.ends}`}
+                  {step.figures.energy && (
+                    <>
+                      {" "}
+                      (<Fig figure={step.figures.charge as Figure} />, <Fig figure={step.figures.energy as Figure} />)
+                    </>
+                  )}
+                </div>
+              </td>
+              {["load", "voltage", "voltage_band", "current", "current_band", "sag", "heat", "pack_c", "time"].map(
+                (name) => (
+                  <td className="num" key={name}>
+                    {cell(step, name)}
+                  </td>
+                ),
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,101 @@
+import { StationFrame } from "../../app/StationFrame";
+import { useDesign } from "../../app/store";
+import { CheckField, SelectField, TextField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+import { RhythmDrawing } from "./RhythmDrawing";
+
+const named = (...names: string[]) => names.map((value) => ({ value, label: value }));
+const percent = (value: unknown) =>
+  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
+const clock = (value: unknown) =>
+  typeof value === "number"
+    ? `${String(Math.floor(value)).padStart(2, "0")}:${String(Math.round((value % 1) * 60)).padStart(2, "0")}`
+    : String(value ?? "");
+
+export default function Brief() {
+  const { design } = useDesign();
+  const currency = design.document.brief.currency;
+  return (
+    <StationFrame
+      station="brief"
+      title="Brief"
+      lead={
+        <>
+          <Fig path="brief/hours_away" /> between charges, from <Fig path="brief/site_min" /> to{" "}
+          <Fig path="brief/site_max" />, up to <Fig path="brief/inside" /> inside the box.
+        </>
+      }
+      caution="A planning aid: local codes and licensed practice come before anything said here, above all for what is joined to mains or buildings."
+    >
+      <RhythmDrawing />
+      <div className="mt-3">
+        <TextField pointer="/brief/purpose" label="Purpose: what must run, where there is no socket" rows={2} />
+      </div>
+      <h2 className="form-group-title">Site</h2>
+      <div className="form-grid">
+        <QuantityInput pointer="/brief/site_min_c" label="Coldest" unit="°C" />
+        <QuantityInput pointer="/brief/site_max_c" label="Hottest" unit="°C" />
+        <QuantityInput
+          pointer="/brief/inside_rise_k"
+          label="Inside over outside"
+          unit="K"
+          optional
+          placeholder="typical: 10"
+        />
+        <SelectField pointer="/brief/exposure" label="Wet or dry" options={named("dry", "wet")} />
+      </div>
+      <h2 className="form-group-title">Rhythm</h2>
+      <div className="form-grid">
+        <QuantityInput pointer="/brief/ready_h" label="Charged and unplugged at" show={clock} />
+        <QuantityInput pointer="/brief/hours_away" label="Hours between charges" unit="h" />
+        <QuantityInput pointer="/brief/reserve" label="Reserve left at the end" show={percent} />
+        <QuantityInput pointer="/brief/growth" label="Growth that auto choices allow for" show={percent} />
+      </div>
+      <h2 className="form-group-title">Carrying and money</h2>
+      <div className="form-grid">
+        <SelectField
+          pointer="/brief/carriage"
+          label="Carried by"
+          options={named("one hand", "two hands", "two persons", "rolling", "vehicle")}
+        />
+        <QuantityInput
+          pointer="/brief/mass_limit_kg"
+          label="May weigh at most"
+          unit="kg"
+          optional
+          placeholder="no limit"
+        />
+        <QuantityInput pointer="/brief/budget" label="Budget" unit={currency} optional placeholder="none set" />
+        <QuantityInput pointer="/brief/currency" label="Currency" />
+      </div>
+      <h2 className="form-group-title">Practice</h2>
+      <div className="form-grid">
+        <SelectField
+          pointer="/brief/mains"
+          label="Mains"
+          options={named("230 V 50 Hz", "120 V 60 Hz", "120/240 V split-phase", "none")}
+        />
+        <SelectField
+          pointer="/brief/gauge_system"
+          label="Gauge shown as"
+          options={[
+            { value: "mm2", label: "mm²" },
+            { value: "awg", label: "AWG" },
+          ]}
+        />
+        <SelectField
+          pointer="/brief/wire_school"
+          label="Wire-sizing school"
+          options={[
+            { value: "small_craft", label: "vehicle and small-craft DC practice" },
+            { value: "building", label: "building practice" },
+          ]}
+        />
+        <div className="align-self-end">
+          <CheckField pointer="/bench/season" label="Rehearse at the coldest" on="coldest" off="hottest" />
+        </div>
+      </div>
+    </StationFrame>
+  );
+}

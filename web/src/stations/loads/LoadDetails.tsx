@@ -1,0 +1,115 @@
+import Button from "react-bootstrap/Button";
+import { useDesign, useStore } from "../../app/store";
+import { useReference } from "../../figures/ChoiceRow";
+import { CheckField, SelectField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+/** What the margin says of one load. */
+export function LoadDetails({
+  id,
+  onDuplicate,
+  onRemove,
+}: {
+  id: string;
+  onDuplicate: () => void;
+  onRemove: () => void;
+}) {
+  const store = useStore();
+  const { design } = useDesign();
+  const reference = useReference();
+  const at = `/loads/items/${id}`;
+  const load = design.document.loads.items?.[id];
+  if (!load) return null;
+  const network = design.document.power.network;
+  const outlets = Object.entries(network).filter(([, node]) => node.part === "outlet");
+  const plugged = Object.entries(design.plugged).find(([, keys]) => keys.includes(id))?.[0];
+  return (
+    <>
+      <div className="crumb">Loads</div>
+      <h2>{load.name}</h2>
+      <dl className="figure-list">
+        <div>
+          <dt>Running</dt>
+          <dd>
+            <Fig path={`loads/${id}/running`} />
+          </dd>
+        </div>
+        <div>
+          <dt>Hours a day</dt>
+          <dd>
+            <Fig path={`loads/${id}/hours`} />
+          </dd>
+        </div>
+        <div>
+          <dt>Energy a day</dt>
+          <dd>
+            <Fig path={`loads/${id}/energy`} />
+          </dd>
+        </div>
+        <div>
+          <dt>Its start adds</dt>
+          <dd>
+            <Fig path={`loads/${id}/surge_extra`} />
+          </dd>
+        </div>
+        <div>
+          <dt>Apparent power</dt>
+          <dd>
+            <Fig path={`loads/${id}/apparent`} />
+          </dd>
+        </div>
+      </dl>
+      <div className="form-grid mt-2">
+        <SelectField
+          pointer={`${at}/kind`}
+          label="Kind"
+          options={(reference?.kinds ?? []).map((k) => ({ value: k.key, label: k.label }))}
+        />
+        <SelectField
+          pointer={`${at}/outlet`}
+          label="Plugged into"
+          empty={plugged ? `auto: ${network[plugged]?.name}` : "auto: no outlet"}
+          options={outlets.map(([value, node]) => ({ value, label: node.name }))}
+        />
+        <QuantityInput pointer={`${at}/power_factor`} label="Power factor" optional placeholder="typical" />
+        <QuantityInput pointer={`${at}/surge_s`} label="Surge lasts" unit="s" optional placeholder="typical" />
+      </div>
+      <div className="mt-2">
+        <CheckField pointer={`${at}/start_together`} label="All units start at once" />
+        <div className="form-check">
+          <input
+            id={`${id}-cycle`}
+            type="checkbox"
+            className="form-check-input"
+            checked={load.cycle !== null && load.cycle !== undefined}
+            onChange={(event) =>
+              store.put(
+                `${at}/cycle`,
+                event.target.checked ? { on_min: 10, off_min: 20 } : null,
+                `${load.name} ${event.target.checked ? "cycles" : "runs on"}`,
+              )
+            }
+          />
+          <label className="form-check-label" htmlFor={`${id}-cycle`}>
+            Cycles by itself
+          </label>
+        </div>
+        {load.cycle && (
+          <div className="form-grid">
+            <QuantityInput pointer={`${at}/cycle/on_min`} label="On" unit="min" />
+            <QuantityInput pointer={`${at}/cycle/off_min`} label="Off" unit="min" />
+          </div>
+        )}
+      </div>
+      <div className="d-flex gap-2 mt-2 mb-2">
+        <Button variant="quiet" size="sm" onClick={onDuplicate}>
+          Duplicate
+        </Button>
+        <Button variant="quiet" size="sm" onClick={onRemove}>
+          Take away
+        </Button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,228 @@
+import { useRef, useState, type KeyboardEvent } from "react";
+import Button from "react-bootstrap/Button";
+import type { Load } from "../../api/client";
+import { useSelection } from "../../app/selection";
+import { StationFrame } from "../../app/StationFrame";
+import { useDesign, useStore } from "../../app/store";
+import { Ribbons } from "../../drawings/Ribbons";
+import { SelectField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { Mark } from "../../figures/Mark";
+import { QuantityInput } from "../../figures/QuantityInput";
+import { LoadDetails } from "./LoadDetails";
+import { freshId, HoursInput } from "./HoursInput";
+
+export const SUPPLIES = [
+  { value: "ac", label: "AC" },
+  { value: "dc_12v", label: "12 V" },
+  { value: "usb", label: "USB" },
+  { value: "pack", label: "pack" },
+];
+
+const EXAMPLES: Load[] = [
+  {
+    name: "Work lamps, LED",
+    kind: "led",
+    count: 2,
+    supply: "ac",
+    watts: 30,
+    windows: { w1: { from_h: 18, to_h: 22 } },
+  } as unknown as Load,
+  {
+    name: "Cooler",
+    kind: "compressor",
+    supply: "dc_12v",
+    watts: 45,
+    cycle: { on_min: 8, off_min: 16 },
+    windows: { w1: { from_h: 0, to_h: 24 } },
+  } as unknown as Load,
+];
+
+/** Enter goes down, in the same column; at the last row it goes on to the new one. */
+function goDown(event: KeyboardEvent<HTMLTableElement>) {
+  if (event.key !== "Enter" || !(event.target instanceof HTMLInputElement)) return;
+  const cell = event.target.closest("td");
+  const row = cell?.closest("tr");
+  const next = row?.nextElementSibling?.children[cell!.cellIndex]?.querySelector("input");
+  (next ?? row?.parentElement?.querySelector<HTMLInputElement>("[data-new]"))?.focus();
+}
+
+export default function Loads() {
+  const store = useStore();
+  const { design } = useDesign();
+  const [selected, select] = useSelection();
+  const loads = design.document.loads.items;
+  const keys = Object.keys(loads);
+  const selectedKey = keys.find(
+    (key) => selected === `/loads/items/${key}` || selected.startsWith(`/loads/items/${key}/`),
+  );
+
+  const add = (load: Load | { name: string }) => {
+    const key = freshId(load.name, loads);
+    const value = { kind: "electronics", supply: "ac", watts: 0, ...load };
+    store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
+    return key;
+  };
+  const remove = (key: string) => {
+    store.change([{ op: "remove", path: `/loads/items/${key}` }], `Load taken away: ${loads[key]?.name}`);
+    store.say(`Taken away: ${loads[key]?.name}.`, true);
+    select("");
+  };
+  const duplicate = (key: string) => add({ ...loads[key]!, name: `${loads[key]!.name.slice(0, 70)}, 2` });
+
+  const keyInRow = (event: KeyboardEvent, key: string) => {
+    if (!event.ctrlKey && !event.metaKey) return;
+    if (event.key === "d") {
+      event.preventDefault();
+      duplicate(key);
+    } else if (event.key === "Backspace") {
+      event.preventDefault();
+      remove(key);
+    }
+  };
+
+  return (
+    <StationFrame
+      station="loads"
+      title="Loads"
+      lead={
+        keys.length ? (
+          <>
+            <Fig path="loads/energy_day" /> a day at the sockets: <Fig path="loads/energy_ac" /> through the inverter.
+            Between charges the pack gives <Fig path="power/drawn_away" /> of <Fig path="power/available" />.
+          </>
+        ) : (
+          "What is to run, when, and from which supply."
+        )
+      }
+      details={
+        selectedKey ? (
+          <LoadDetails
+            id={selectedKey}
+            onDuplicate={() => duplicate(selectedKey)}
+            onRemove={() => remove(selectedKey)}
+          />
+        ) : undefined
+      }
+      caution="Take the watts from the plate or a plug-in meter, not from the name: a 20 W difference that runs all day is half a kilowatt-hour."
+    >
+      {keys.length ? (
+        <Ribbons selected={selected} onSelect={select} />
+      ) : (
+        <div className="empty-state">
+          <h2>Begin with what must run</h2>
+          <p>
+            One row for each kind of device: its watts, how many, from which supply, and the hours it is on. Energy,
+            peak and surge follow, and every later station sizes itself by them.
+          </p>
+          <Button size="sm" onClick={() => EXAMPLES.forEach(add)}>
+            Put in two examples
+          </Button>
+        </div>
+      )}
+      <div className="table-scroll">
+        <table className="sheet-table" onKeyDown={goDown}>
+          <thead>
+            <tr>
+              <th style={{ minWidth: 150 }}>load</th>
+              <th style={{ width: 70 }}>fed by</th>
+              <th className="num" style={{ width: 52 }}>
+                count
+              </th>
+              <th className="num" style={{ width: 78 }}>
+                watts, one
+              </th>
+              <th className="num" style={{ width: 62 }}>
+                surge ×
+              </th>
+              <th style={{ minWidth: 150 }}>hours</th>
+              <th className="num" style={{ width: 72 }}>
+                a day
+              </th>
+              <th style={{ width: 30 }}>
+                <span className="visually-hidden">worst finding</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {keys.map((key) => {
+              const at = `/loads/items/${key}`;
+              const worst = design.assessment.findings.find((f) => f.place === at || f.place.startsWith(`${at}/`));
+              return (
+                <tr
+                  key={key}
+                  data-row={key}
+                  className={selectedKey === key ? "selected" : ""}
+                  onFocus={(event) => event.target instanceof HTMLInputElement && selected !== at && select(at)}
+                  onKeyDown={(event) => keyInRow(event, key)}
+                >
+                  <td>
+                    <QuantityInput cell pointer={`${at}/name`} label={`Name of ${loads[key]!.name}`} />
+                  </td>
+                  <td>
+                    <SelectField
+                      cell
+                      pointer={`${at}/supply`}
+                      label={`Supply of ${loads[key]!.name}`}
+                      options={SUPPLIES}
+                    />
+                  </td>
+                  <td className="num">
+                    <QuantityInput cell pointer={`${at}/count`} label={`Count of ${loads[key]!.name}`} />
+                  </td>
+                  <td className="num">
+                    <QuantityInput cell pointer={`${at}/watts`} label={`Watts of one ${loads[key]!.name}`} />
+                  </td>
+                  <td className="num">
+                    <QuantityInput
+                      cell
+                      optional
+                      pointer={`${at}/surge`}
+                      label={`Surge of ${loads[key]!.name}`}
+                      placeholder="typical"
+                    />
+                  </td>
+                  <td>
+                    <HoursInput id={key} load={loads[key]!} />
+                  </td>
+                  <td className="num">
+                    <Fig path={`loads/${key}/energy`} />
+                  </td>
+                  <td>{worst && <Mark kind={worst.severity} />}</td>
+                </tr>
+              );
+            })}
+            <NewRow onAdd={(name) => select(`/loads/items/${add({ name })}`)} />
+          </tbody>
+        </table>
+      </div>
+    </StationFrame>
+  );
+}
+
+function NewRow({ onAdd }: { onAdd: (name: string) => void }) {
+  const [typed, setTyped] = useState("");
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <tr>
+      <td colSpan={8}>
+        <input
+          ref={input}
+          data-new
+          className="cell-input"
+          aria-label="New load: type its name and press Enter"
+          placeholder="type a new load and press Enter…"
+          maxLength={80}
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key !== "Enter" || !typed.trim()) return;
+            event.stopPropagation();
+            onAdd(typed.trim());
+            setTyped("");
+          }}
+        />
+      </td>
+    </tr>
+  );
+}

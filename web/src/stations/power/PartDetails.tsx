@@ -1,0 +1,204 @@
+import Button from "react-bootstrap/Button";
+import type { Node, Operation } from "../../api/client";
+import { useSelection } from "../../app/selection";
+import { useDesign, useStore } from "../../app/store";
+import { ChoiceRow } from "../../figures/ChoiceRow";
+import { CheckField, SelectField, TextField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+const PARTS: Record<Node["part"], string> = {
+  protection: "fuse or breaker",
+  switch: "switch",
+  busbar: "busbar",
+  fuse_block: "fuse block",
+  inverter: "inverter",
+  converter: "converter",
+  outlet: "outlet",
+};
+
+/** Sized choices by part, as (figure, label). */
+const CHOICES: Record<Node["part"], [string, string][]> = {
+  protection: [
+    ["rating", "Rating"],
+    ["family", "Family"],
+  ],
+  switch: [["rating", "Rating"]],
+  busbar: [["section", "Section"]],
+  fuse_block: [["rating", "Rating"]],
+  inverter: [
+    ["rating", "Continuous rating"],
+    ["cutoff", "Low-voltage cut-off"],
+  ],
+  converter: [["rating", "Output rating"]],
+  outlet: [["connector", "Connector"]],
+};
+
+/** Figures by part, as (figure, label); those that are not there are left out. */
+const FIGURES: [string, string][] = [
+  ["current", "Running"],
+  ["design", "Sized for"],
+  ["surge", "Worst surge"],
+  ["asked", "Asked of one way"],
+  ["limit", "One way bears"],
+  ["fault", "Fault here"],
+  ["interrupts", "Interrupts"],
+  ["voltage", "Voltage rating"],
+  ["continuous", "At the hottest"],
+  ["surge_rating", "Surge rating"],
+  ["idle", "Idle draw"],
+  ["rated_current", "Draws at its rating"],
+  ["energy_day", "Takes a day"],
+  ["path_drop", "Drop from the post"],
+];
+
+const RUN: [string, string][] = [
+  ["ampacity", "Ampacity"],
+  ["loading", "Loaded to"],
+  ["drop", "Drop"],
+  ["heat", "Heat"],
+];
+
+/** A part taken out with all behind it; loads that were plugged in there go back to auto. */
+function removal(
+  id: string,
+  network: Record<string, Node>,
+  loads: Record<string, { outlet?: string | null }>,
+): Operation[] {
+  const gone = [id];
+  for (let i = 0; i < gone.length; i++)
+    gone.push(...Object.keys(network).filter((key) => network[key]!.feed === gone[i]));
+  const unplugged = Object.entries(loads).filter(([, load]) => load.outlet && gone.includes(load.outlet));
+  return [
+    ...unplugged.map(([key]): Operation => ({ op: "replace", path: `/loads/items/${key}/outlet`, value: null })),
+    ...gone.reverse().map((key): Operation => ({ op: "remove", path: `/power/network/${key}` })),
+  ];
+}
+
+export function PartDetails({ id }: { id: string }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const [, select] = useSelection();
+  const network = design.document.power.network;
+  const node = network[id];
+  if (!node) return null;
+  const at = `/power/network/${id}`;
+  const figures = design.assessment.figures;
+  const hasRun = `power/${id}/run/gauge` in figures;
+  const rows = FIGURES.filter(([name]) => `power/${id}/${name}` in figures);
+  return (
+    <>
+      <div className="crumb">Power path · {PARTS[node.part]}</div>
+      <h2>{node.name}</h2>
+      <dl className="figure-list">
+        {CHOICES[node.part].map(([name, label]) => (
+          <ChoiceRow key={name} path={`power/${id}/${name}`} label={label} />
+        ))}
+        {rows.map(([name, label]) => (
+          <div key={name}>
+            <dt>{label}</dt>
+            <dd>
+              <Fig path={`power/${id}/${name}`} />
+            </dd>
+          </div>
+        ))}
+      </dl>
+      {hasRun && (
+        <>
+          <h3 className="mt-3">The run to it</h3>
+          <dl className="figure-list">
+            <ChoiceRow path={`power/${id}/run/gauge`} label="Gauge" />
+            {RUN.map(([name, label]) => (
+              <div key={name}>
+                <dt>{label}</dt>
+                <dd>
+                  <Fig path={`power/${id}/run/${name}`} />
+                </dd>
+              </div>
+            ))}
+          </dl>
+          <div className="form-grid mt-2">
+            <QuantityInput pointer={`${at}/run/length_m`} label="Length, one way" unit="m" />
+            <QuantityInput pointer={`${at}/run/bundled`} label="Conductors bundled" />
+            <SelectField
+              pointer={`${at}/run/insulation_c`}
+              label="Insulation"
+              options={[60, 75, 90, 105, 125, 200].map((t) => ({ value: t, label: `${t} °C` }))}
+            />
+          </div>
+        </>
+      )}
+      <div className="form-grid mt-2">
+        <TextField pointer={`${at}/name`} label="Name" />
+        {node.part === "outlet" && <QuantityInput pointer={`${at}/ways`} label="Sockets side by side" />}
+        {node.part === "inverter" && (
+          <>
+            <QuantityInput
+              pointer={`${at}/surge_w`}
+              label="Surge rating"
+              unit="W"
+              optional
+              placeholder="typical: twice"
+            />
+            <QuantityInput pointer={`${at}/idle_w`} label="Idle draw" unit="W" optional placeholder="typical" />
+          </>
+        )}
+      </div>
+      {node.part === "inverter" && <CheckField pointer={`${at}/left_on`} label="Left on around the clock" />}
+      {"negative" in node && hasRun && (
+        <CheckField
+          pointer={`${at}/negative`}
+          label="Negative straight to the post, round the shunt"
+          on="post"
+          off="busbar"
+        />
+      )}
+      <Button
+        variant="quiet"
+        size="sm"
+        className="mt-2 mb-2"
+        onClick={() => {
+          store.change(removal(id, network, design.document.loads.items), `Taken out: ${node.name}`);
+          store.say(`Taken out: ${node.name}, and what hung on it.`, true);
+          select("");
+        }}
+      >
+        Take out
+      </Button>
+    </>
+  );
+}
+
+export function ShuntDetails() {
+  const store = useStore();
+  const [, select] = useSelection();
+  return (
+    <>
+      <div className="crumb">Power path · negative side</div>
+      <h2>Shunt</h2>
+      <p className="faint">
+        Between the pack's negative post and the negative busbar. What goes round it is not counted.
+      </p>
+      <dl className="figure-list">
+        <ChoiceRow path="power/shunt/rating" label="Rating" />
+        <div>
+          <dt>Greatest running current</dt>
+          <dd>
+            <Fig path="power/current" />
+          </dd>
+        </div>
+      </dl>
+      <Button
+        variant="quiet"
+        size="sm"
+        className="mt-2 mb-2"
+        onClick={() => {
+          store.put("/power/shunt", null, "Shunt taken out");
+          select("");
+        }}
+      >
+        Take out
+      </Button>
+    </>
+  );
+}

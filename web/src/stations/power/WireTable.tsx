@@ -1,0 +1,91 @@
+import { useDesign } from "../../app/store";
+import { Fig } from "../../figures/Figure";
+import { Mark } from "../../figures/Mark";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+/** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
+export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (key: string) => void }) {
+  const { design } = useDesign();
+  const network = design.document.power.network;
+  const figures = design.assessment.figures;
+  const runs = Object.keys(network).filter((key) => `power/${key}/run/gauge` in figures);
+  const guard = (key: string): string | undefined => {
+    let feed = network[key]?.feed;
+    while (feed && feed !== "pack") {
+      const node = network[feed];
+      if (node?.part === "protection") return feed;
+      feed = node?.feed;
+    }
+    return undefined;
+  };
+  return (
+    <div className="table-scroll">
+      <table className="sheet-table">
+        <thead>
+          <tr>
+            <th>run to</th>
+            <th>from</th>
+            <th className="num" style={{ width: 74 }}>
+              length
+            </th>
+            <th>gauge</th>
+            <th className="num">current</th>
+            <th className="num">ampacity</th>
+            <th className="num">drop</th>
+            <th className="num">heat</th>
+            <th>behind</th>
+            <th>
+              <span className="visually-hidden">worst finding</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {runs.map((key) => {
+            const at = `power/${key}/run`;
+            const node = network[key]!;
+            const fuse = guard(key);
+            const worst = design.assessment.findings.find((f) => f.place.startsWith(`/power/network/${key}/run`));
+            const choice = figures[`${at}/gauge`]?.choice;
+            return (
+              <tr key={key} data-row={key} className={selected === key ? "selected" : ""}>
+                <td>
+                  <button type="button" className="row-button" onClick={() => onSelect(key)}>
+                    {node.name}
+                  </button>
+                </td>
+                <td className="faint">{node.feed === "pack" ? "pack" : network[node.feed]?.name}</td>
+                <td className="num">
+                  <QuantityInput
+                    cell
+                    pointer={`/power/network/${key}/run/length_m`}
+                    label={`Length of the run to ${node.name}`}
+                    show={(v) => (typeof v === "number" ? `${Number(v.toPrecision(4))} m` : String(v ?? ""))}
+                  />
+                </td>
+                <td className="text-nowrap">
+                  <Fig path={`${at}/gauge`} /> {choice === "pinned" && <span className="chip pinned">pinned</span>}
+                </td>
+                <td className="num">
+                  <Fig path={`power/${key}/current`} />
+                </td>
+                <td className="num">
+                  <Fig path={`${at}/ampacity`} />
+                </td>
+                <td className="num">
+                  <Fig path={`${at}/drop`} />
+                </td>
+                <td className="num">
+                  <Fig path={`${at}/heat`} />
+                </td>
+                <td className="text-nowrap">
+                  {fuse ? <Fig path={`power/${fuse}/rating`} /> : <span className="faint">nothing</span>}
+                </td>
+                <td>{worst && <Mark kind={worst.severity} />}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}
