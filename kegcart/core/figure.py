@@ -84,10 +84,15 @@ class Figure:
         return self.value
 
     def walk(self) -> Iterator["Figure"]:
-        """This figure and all it rests on, depth first."""
-        yield self
-        for part in (self.inputs or {}).values():
-            yield from part.walk()
+        """This figure and all it rests on, each once."""
+        seen: set[int] = set()
+        waiting = [self]
+        while waiting:
+            figure = waiting.pop()
+            if id(figure) not in seen:
+                seen.add(id(figure))
+                yield figure
+                waiting.extend((figure.inputs or {}).values())
 
 
 class Sheet(dict[str, Figure]):

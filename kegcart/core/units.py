@@ -94,10 +94,10 @@ Remark = Annotated[str, StringConstraints(max_length=2000)]
 Count = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=999)]
 Length = Annotated[float, BeforeValidator(reader("m")), Field(ge=0, le=200)]
 Power = Annotated[float, BeforeValidator(reader("W")), Field(ge=0, le=20_000)]
-Voltage = Annotated[float, BeforeValidator(reader("V")), Field(gt=0, le=1000)]
-Current = Annotated[float, BeforeValidator(reader("A")), Field(gt=0, le=5000)]
+Voltage = Annotated[float, BeforeValidator(reader("V")), Field(ge=1, le=1000)]
+Current = Annotated[float, BeforeValidator(reader("A")), Field(ge=0.1, le=5000)]
 Charge = Annotated[float, BeforeValidator(reader("Ah")), Field(ge=0.1, le=5000)]
-Resistance = Annotated[float, BeforeValidator(reader("mΩ")), Field(gt=0.001, le=10_000)]
+Resistance = Annotated[float, BeforeValidator(reader("mΩ")), Field(ge=0.001, le=10_000)]
 Mass = Annotated[float, BeforeValidator(reader("kg")), Field(ge=0.001, le=5000)]
 Money = Annotated[float, BeforeValidator(reader("money")), Field(ge=0, le=10_000_000)]
 Clock = Annotated[float, BeforeValidator(reader("clock")), Field(ge=0, le=24)]
@@ -138,6 +138,8 @@ def write_quantity(value: float | str, unit: str) -> str:
         return f"{significant(value * 100)} %"
     if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
         return f"{significant(value / 1000)} k{unit}"
+    if unit == "money":
+        return significant(value, max(3, len(str(int(abs(value))))))
     if unit == "Ω":
         return f"{significant(value * 1000)} mΩ"
     if unit == "°C":

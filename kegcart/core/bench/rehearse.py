@@ -120,7 +120,7 @@ class Rehearsal:
             "sag": self.figure("ΔV", sag, "V", "below rest", P=watts),
             "heat": self.figure(
                 "Q",
-                point.inverter_loss_w + point.amps**2 * (sum(self.model.resistances()) + self.model.r_main),
+                point.inverter_loss_w + point.amps**2 * (self.model.r0 + self.model.r1 + self.model.r_main),
                 "W",
                 "heat in the box",
             ),
@@ -190,7 +190,7 @@ class Rehearsal:
         if run.voltage_v:
             figures["voltage"] = self.figure("V", run.voltage_v[-1], "V", "at the cut-off", P=watts)
             figures["sag"] = self.figure("ΔV", rested - run.voltage_v[-1], "V", "from full to cut-off", P=watts)
-        used = (1 - self.model.charge) * self.model.capacity()
+        used = (1 - self.model.charge) * self.model.capacity
         figures["charge"] = self.figure("Q", used, "Ah", "taken from the pack")
         figures["energy"] = self.figure("E", run.delivered_wh, "Wh", "delivered at the sockets")
         ends = run.events[0].text if run.events else "no cut-off within the time"

@@ -10,10 +10,11 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from math import exp, sqrt
+from math import exp
 from typing import Any, Literal
 
 from kegcart.core.assess import Assessment
+from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.power.document import Converter
@@ -23,6 +24,8 @@ LONGEST_S = 300.0
 """The longest free step; shorter than any time constant of pack or air."""
 SETTLING_S = 15.0
 """First step after a change, while the late voltage drop settles; the steps then grow with the time since."""
+LARGEST_SHARE = 0.005
+"""Share of the charge that one step may move, so that the open-circuit voltage is followed round its knees."""
 CUTOFF_TOLERANCE_S = 1.0
 
 
@@ -134,6 +137,8 @@ class Model:
         self.pack_c = self.inside_c = ambient_c
         self.closed = dict.fromkeys(self.inverters, True)
         self.board_closed = True
+        self.cutoff_near = 1.03 * max([self.board_v, *(cut for _, cut in self.inverters.values())])
+        self.settle()
 
     def emf(self, charge: float) -> float:
         soc, volts = self.curve_soc, self.curve_v
@@ -152,14 +157,11 @@ class Model:
         slope = (self.curve_v[i] - self.curve_v[i - 1]) / (soc[i] - soc[i - 1])
         return self.curve_area[i - 1] + part * (self.curve_v[i - 1] + slope * part / 2)
 
-    def capacity(self) -> float:
-        """Ah at the pack's temperature."""
-        return self.capacity_ah * cold_capacity(self.pack_c)
-
-    def resistances(self) -> tuple[float, float]:
-        """Immediate and late resistance of the pack in Ω at its temperature."""
+    def settle(self) -> None:
+        """Bring what depends on the pack's temperature up to date: capacity (Ah), immediate and late resistance (Ω)."""
         r = self.r_pack * cold_resistance(self.pack_c)
-        return r * (1 - self.late), r * self.late
+        self.r0, self.r1 = r * (1 - self.late), r * self.late
+        self.capacity = self.capacity_ah * cold_capacity(self.pack_c)
 
 
 @dataclass(slots=True)
@@ -331,7 +333,7 @@ class Point:
 
 def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: Charger) -> Point:
     """Terminal voltage and current for what is asked, with what the charger feeds in at the posts."""
-    r0, _ = model.resistances()
+    r0 = model.r0
     emf = model.emf(charge) - late_v
     loss = socket = asked = 0.0
     if model.board_closed:
@@ -342,22 +344,25 @@ def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: C
                 asked += ac + lost
                 socket += ac
                 loss += lost
-    r = r0 + model.r_main
-    inside = emf * emf - 4 * r * asked
-    drawn = asked / ((emf + sqrt(inside)) / 2) if inside > 0 else emf / (2 * r)
-    fed = 0.0
-    if charger.state == "filling":
-        fed = max(0.0, min(charger.current_a, (charger.full_v - emf) / r0)) + drawn
-    elif charger.state == "holding":
-        fed = drawn
-    amps = drawn - fed
-    volts = emf - amps * r0
-    return Point(volts, amps, asked, socket, loss, fed * volts)
+    if charger.state == "off":
+        drawn = current_for(emf, r0 + model.r_main, asked)
+        return Point(emf - drawn * r0, drawn, asked, socket, loss, 0.0)
+    # The charger sets the pack's current and feeds the loads besides; they see the voltage at the posts.
+    into_pack = max(0.0, min(charger.current_a, (charger.full_v - emf) / r0)) if charger.state == "filling" else 0.0
+    volts = emf + into_pack * r0
+    drawn = current_for(volts, model.r_main, asked)
+    return Point(volts, -into_pack, asked, socket, loss, (into_pack + drawn) * volts)
+
+
+def current_for(emf_v: float, resistance_ohm: float, power_w: float) -> float:
+    """Current in A that gives a constant power, or the greatest-power current where there is not that much."""
+    volts = loaded_voltage(emf_v, resistance_ohm, power_w)
+    return power_w / volts if volts is not None else emf_v / (2 * resistance_ohm)
 
 
 def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder: Recorder, t: float) -> float:
     """Advance the state by dt s, or less where a cut-off acts or the pack is full; hands back the time taken."""
-    capacity = model.capacity()
+    capacity = model.capacity
     if charger.state == "filling" and model.charge >= 1 - 1e-9:
         charger.state = "holding"
         recorder.note(t, "charge", "full")
@@ -372,17 +377,22 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
         charger.state = "holding"
         recorder.note(t, "charge", f"charging ends at {model.charge * 100:.0f} %")
         point = solve(model, moment, model.charge, model.late_v, charger)
-    r0, r1 = model.resistances()
+    r0, r1 = model.r0, model.r1
+    if point.amps:
+        dt = min(dt, max(LARGEST_SHARE * capacity * 3600 / abs(point.amps), CUTOFF_TOLERANCE_S))
     if point.amps < 0:
         dt = min(dt, max((1 - model.charge) * capacity * 3600 / -point.amps, 1e-3))
     while True:
-        # The middle of the step stands for it: the account of energy then closes to second order.
-        half, whole = exp(-dt / 2 / model.tau), exp(-dt / model.tau)
-        middle_late = model.late_v * half + point.amps * r1 * (1 - half)
+        # Charge at the middle of the step and the mean of the late drop stand for it: the account of energy
+        # then closes to second order.
+        whole = exp(-dt / model.tau)
+        settled = point.amps * r1
+        middle_late = settled + (model.late_v - settled) * model.tau / dt * (1 - whole)
         middle = solve(model, moment, model.charge - point.amps * dt / 7200 / capacity, middle_late, charger)
         charge = model.charge - middle.amps * dt / 3600 / capacity
         late = model.late_v * whole + middle.amps * r1 * (1 - whole)
-        if dt > CUTOFF_TOLERANCE_S and crosses(model, moment, solve(model, moment, charge, late, charger), charge):
+        near = middle.volts < model.cutoff_near or charge < 0.02
+        if near and dt > CUTOFF_TOLERANCE_S and crosses(model, moment, solve(model, moment, charge, late, charger), charge):
             dt = max(dt / 2, CUTOFF_TOLERANCE_S)
             continue
         break
@@ -391,7 +401,7 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
     recorder.record(t, model, point.volts, point.amps, point.socket_w)
     drawn = middle.amps + middle.charge_w / middle.volts
     wiring_w = drawn * drawn * model.r_main
-    pack_w = middle.amps * middle.amps * r0 + (model.late_v + late) / 2 * middle.amps
+    pack_w = middle.amps * middle.amps * r0 + middle_late * middle.amps
     converter_w = middle.asked_w - middle.socket_w - middle.inverter_loss_w
     run.chemical_wh += (model.area(model.charge) - model.area(charge)) * capacity
     run.charged_wh += middle.charge_w * hours
@@ -454,6 +464,7 @@ def carry_heat(model: Model, inside_w: float, pack_w: float, dt: float) -> None:
     target_pack = mean_in + pack_w / model.g_pack
     model.pack_c = target_pack + (model.pack_c - target_pack) * exp(-dt * model.g_pack / model.c_pack)
     model.inside_c = inside
+    model.settle()
 
 
 def write_run(run: Run, assessment: Assessment) -> dict[str, Any]:

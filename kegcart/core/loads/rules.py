@@ -7,11 +7,24 @@ from kegcart.core.loads.sizing import Demand, LoadsSizing
 
 
 def judge_loads(loads: LoadsSizing) -> Iterator[Finding]:
+    if not loads.demands:
+        yield none()
     for demand in loads.demands.values():
         if demand.surge_guessed:
             yield surge_unknown(demand)
         if not any(loads.day.on[demand.key]):
             yield no_hours(demand)
+
+
+def none() -> Finding:
+    return Finding(
+        "loads.none",
+        "loads",
+        Severity.NOTE,
+        "/loads/items",
+        "There are no loads yet, so nothing can be judged.",
+        "Pack and power path are sized by what is to run: put that in first.",
+    )
 
 
 def surge_unknown(demand: Demand) -> Finding:

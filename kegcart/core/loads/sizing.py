@@ -82,7 +82,7 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
             if on:
                 apparent[i] += d.apparent_va
     at = max(range(day.steps), key=running.__getitem__)
-    together = {d.load.name: d.running for d in demands if day.on[d.key][at]}
+    together = {f"{d.load.name} ({d.key})": d.running for d in demands if day.on[d.key][at]}
     peak = Figure.of(
         "P_peak",
         running[at],
@@ -107,7 +107,11 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
         inputs={"P_run": base, "ΔP": of.surge_extra} if of else {"P_run": peak},
     )
     va = max(apparent)
-    parts = {d.load.name: Figure.of("S", d.apparent_va, "VA", d.load.name) for d in demands if day.on[d.key][apparent.index(va)]}
+    parts = {
+        f"{d.load.name} ({d.key})": Figure.of("S", d.apparent_va, "VA", d.load.name)
+        for d in demands
+        if day.on[d.key][apparent.index(va)]
+    }
     return Peak(peak, at, worst, of, Figure.of("S", va, "VA", "greatest apparent power", formula="sum", inputs=parts))
 
 
@@ -184,7 +188,7 @@ def estimate_drawn(
     for i in range(day.steps):
         running = [d for d in demands.values() if day.on[d.key][i]]
         ac = [d for d in running if d.load.supply == "ac"]
-        if ac:
+        if ac and inverter_w:
             mean[i] += curve.drawn(sum(d.average_w for d in ac))
             full[i] += curve.drawn(sum(d.running.number for d in ac))
         for d in running:

@@ -16,7 +16,7 @@ class Planning(Part):
     """What both forms of pack share: how far it is discharged and how aged it is planned for."""
 
     chemistry: ChemistryKey = "lfp"
-    depth: Fraction | None = Field(None, gt=0, description="planned depth of discharge; null: the chemistry's daily window")
+    depth: Fraction | None = Field(None, ge=0.05, description="planned depth of discharge; null: the chemistry's daily window")
     age_factor: Fraction | None = Field(None, ge=0.1, description="share of new capacity planned for; null: typical")
 
 

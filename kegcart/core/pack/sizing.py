@@ -83,11 +83,11 @@ def size_pack(pack: Pack, loads: LoadsSizing, site: Site, sheet: Sheet) -> PackS
     depth = typical_or_pinned(
         "DoD", pack.depth, round(row.window_high - row.window_low, 4), "share", "depth of discharge", "/pack/depth", row
     )
-    age = choice("k_age", pack.age_factor, "age_factor", "×", "capacity kept at the age planned for", "/pack/age_factor")
+    age = choice("k_age", pack.age_factor, "age_factor", "share", "capacity kept at the age planned for", "/pack/age_factor")
     cold = Figure(
         "k_temp",
         cold_capacity(site.cold_c.number),
-        "×",
+        "share",
         "capacity left in the cold",
         how="interpolated in the table of cells over temperature",
         inputs={"T_min": site.cold_c},

@@ -16,7 +16,7 @@ COLUMN = 108
 LINE_AT = 20
 LEFT = 176
 TOP = 56
-SYMBOL_HEIGHT = {"protection": 38, "switch": 34, "fuse_block": 26, "inverter": 52, "converter": 52, "outlet": 44, "busbar": 12}
+SYMBOL_HEIGHT = {"protection": 38, "switch": 34, "fuse_block": 26, "inverter": 52, "converter": 52, "outlet": 52, "busbar": 12}
 RUN_ZONE = 44
 SHORT_ZONE = 12
 PACK_BOX = (16, 196, 112, 96)
@@ -104,11 +104,11 @@ class Drafting:
             self.box(key, "symbol", line_x - 9, top, 18, 24 if node.part == "outlet" else height)
             self.box(key, "text", line_x + 13, top, COLUMN - LINE_AT - 22, height)
         else:
-            self.box(key, "symbol", x + 2, top, width - 12, height)
+            self.box(key, "symbol", x + 2, top, width - 8, height)
         low = top + height
         children = self.network.children[key]
         if node.part in ("inverter", "converter") or (isinstance(node, Outlet) and not ac and not self.behind_converter(key)):
-            start = (line_x, top + 24) if node.part == "outlet" else (x + width - 14, low)
+            start = (line_x, top + 24) if node.part == "outlet" else (x + width - 8, low)
             self.negatives.append((key, *start, getattr(node, "negative", "busbar") == "post"))
         if len(children) > 1 and node.part in ("protection", "switch"):
             last = x + sum(self.columns(c) for c in children[:-1]) * COLUMN + LINE_AT
@@ -161,7 +161,7 @@ class Drafting:
             Box(bar or "posts", "symbol", network.nodes[bar].part if bar else "posts", left, bar_y, width, BAR_HEIGHT)
         )
         if bar:
-            self.box(bar, "text", left + 4 + (0 if not rest else 60), bar_y - 22, min(width, 260), 18)
+            self.box(bar, "text", left + 4 + (0 if not rest else 24), bar_y - 22, min(width - 28, 260), 18)
             if not rest and self.has_run(bar):
                 self.box(bar, "run", x + 8, top_y + 12, COLUMN - 4, 30)
         self.bottom = float(py + ph)

@@ -85,8 +85,8 @@ class Inverter(Fed):
     """An inverter. Figures left null are typical of its class."""
 
     part: Literal["inverter"]
-    rating_w: Power | None = Field(None, gt=0)
-    surge_w: Power | None = Field(None, gt=0, le=60_000)
+    rating_w: Power | None = Field(None, ge=10)
+    surge_w: Power | None = Field(None, ge=10)
     idle_w: Power | None = None
     cutoff_v: Voltage | None = Field(None, description="low-voltage cut-off; null: auto")
     left_on: bool = Field(False, description="stays on around the clock, not only while AC loads are scheduled")

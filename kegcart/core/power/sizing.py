@@ -582,8 +582,8 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         part.design.number * margin.number,
         "A",
         "least rating",
-        formula="k · I",
-        inputs={"k": margin, "I": part.current},
+        formula="k · I_d",
+        inputs={"k": margin, "I_d": part.design},
     )
     most_a = fuse_bound(part.key, bench)
     chosen = protection.pick(

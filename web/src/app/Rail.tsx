@@ -1,5 +1,4 @@
 import { NavLink, useParams } from "react-router";
-import type { Severity } from "../api/client";
 import { Mark } from "../figures/Mark";
 import { STATIONS } from "./stations";
 import { useDesign } from "./store";
@@ -8,11 +7,9 @@ import { useDesign } from "./store";
 export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
   const { id } = useParams();
   const { design } = useDesign();
-  const worst = (key: string): Severity | undefined =>
-    design.assessment.findings.find((f) => f.station === key)?.severity;
   return (
     <nav className="rail" aria-label="Stations">
-      {STATIONS.map(({ key, name, vital }) => (
+      {STATIONS.map(({ key, name, vital, shows }) => (
         <NavLink
           key={key}
           to={`/build/${id}/${key}`}
@@ -24,7 +21,7 @@ export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
             <span className="name">{name}</span>
             <span className="vital">{vital(design)}</span>
           </span>
-          <Mark kind={worst(key) ?? "holds"} />
+          <Mark kind={design.assessment.findings.find(shows)?.severity ?? "holds"} />
         </NavLink>
       ))}
     </nav>

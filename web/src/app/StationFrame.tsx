@@ -2,10 +2,12 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { Figure } from "../api/client";
+import { Fig } from "../figures/Figure";
 import { FindingList } from "../figures/FindingList";
 import { Mark } from "../figures/Mark";
 import { Working } from "../figures/Working";
 import { belongsTo, useMargin, useSelection } from "./selection";
+import { STATIONS } from "./stations";
 import { useDesign } from "./store";
 
 interface Props {
@@ -15,17 +17,21 @@ interface Props {
   tools?: ReactNode;
   /** What the margin says of what is selected; nothing where nothing is. */
   details?: ReactNode;
+  /** Figures at a glance, as (label, path), where nothing is selected. */
+  glance?: [string, string][];
   /** The caution that stands where the act happens. */
   caution: string;
   children: ReactNode;
 }
 
 /** A station on the sheet, with its margin. */
-export function StationFrame({ station, title, lead, tools, details, caution, children }: Props) {
+export function StationFrame({ station, title, lead, tools, details, glance = [], caution, children }: Props) {
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const all = design.assessment.findings;
-  const own = details ? all.filter((f) => belongsTo(f.place, selected)) : all.filter((f) => f.station === station);
+  const own = details
+    ? all.filter((f) => belongsTo(f.place, selected))
+    : all.filter(STATIONS.find((s) => s.key === station)?.shows ?? (() => false));
   return (
     <>
       <main className="station" id="station">
@@ -40,12 +46,12 @@ export function StationFrame({ station, title, lead, tools, details, caution, ch
         <PinnedWorking />
         {details && <section>{details}</section>}
         <section aria-label="Findings">
-          {!details && <h2>{own.length ? "Findings" : "Nothing to mend"}</h2>}
+          {!details && <h2>{own.length ? "Findings" : "Holds"}</h2>}
           {own.length ? (
             <FindingList findings={own} />
           ) : (
             <p className="holds-note">
-              <Mark kind="holds" hidden /> {details ? "Nothing found here." : `${title} holds.`}
+              <Mark kind="holds" hidden /> {details ? "Nothing found here." : "Nothing to mend at this station."}
             </p>
           )}
           {details && (
@@ -54,6 +60,23 @@ export function StationFrame({ station, title, lead, tools, details, caution, ch
             </Button>
           )}
         </section>
+        {!details && glance.length > 0 && (
+          <section aria-label="At a glance">
+            <h2>At a glance</h2>
+            <dl className="figure-list">
+              {glance
+                .filter(([, path]) => path in design.assessment.figures)
+                .map(([label, path]) => (
+                  <div key={path}>
+                    <dt>{label}</dt>
+                    <dd>
+                      <Fig path={path} />
+                    </dd>
+                  </div>
+                ))}
+            </dl>
+          </section>
+        )}
         <p className="caution">{caution}</p>
       </aside>
     </>

@@ -1,13 +1,20 @@
 /** The stations in working order, with the figure that stands on each one's bolt. */
 import { lazy, type ComponentType, type LazyExoticComponent } from "react";
-import type { DesignOut, Figure } from "../api/client";
+import type { DesignOut, Figure, Finding } from "../api/client";
 
 export interface Station {
   key: string;
   name: string;
   vital: (design: DesignOut) => string;
+  /** Which findings speak at this station. */
+  shows: (finding: Finding) => boolean;
   view: LazyExoticComponent<ComponentType>;
 }
+
+/** Findings of other stations that decide whether the rehearsed days hold. */
+const REHEARSED = ["loads.energy-short", "loads.reserve-thin", "pack.sag"];
+
+const of = (station: string) => (finding: Finding) => finding.station === station;
 
 const text = (design: DesignOut, path: string) => (design.assessment.figures[path] as Figure | undefined)?.text ?? "";
 
@@ -16,30 +23,35 @@ export const STATIONS: Station[] = [
     key: "brief",
     name: "Brief",
     vital: (d) => `${text(d, "brief/hours_away")} away, ${d.document.brief?.carriage}`,
+    shows: of("brief"),
     view: lazy(() => import("../stations/brief/Brief")),
   },
   {
     key: "loads",
     name: "Loads",
     vital: (d) => `${text(d, "loads/energy_day")}/day`,
+    shows: of("loads"),
     view: lazy(() => import("../stations/loads/Loads")),
   },
   {
     key: "pack",
     name: "Pack",
     vital: (d) => `${text(d, "pack/nominal")}, ${text(d, "pack/series")}S${text(d, "pack/parallel")}P`,
+    shows: of("pack"),
     view: lazy(() => import("../stations/pack/Pack")),
   },
   {
     key: "power",
     name: "Power path",
     vital: (d) => `${text(d, "power/current")} peak`,
+    shows: of("power"),
     view: lazy(() => import("../stations/power/Power")),
   },
   {
     key: "bench",
     name: "Bench",
     vital: (d) => `${text(d, "power/energy_share")} used`,
+    shows: (f) => REHEARSED.includes(f.id),
     view: lazy(() => import("../stations/bench/Bench")),
   },
 ];

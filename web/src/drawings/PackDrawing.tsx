@@ -142,13 +142,7 @@ function Groups({ series, parallel, round }: { series: number; parallel: number;
       >
         − post
       </text>
-      <text
-        x={left - 8}
-        y={height - 34}
-        textAnchor="end"
-        className="small"
-        style={{ fill: "var(--note)", fontWeight: 600 }}
-      >
+      <text x={left - 8} y={173} textAnchor="end" className="small" style={{ fill: "var(--note)", fontWeight: 600 }}>
         sense
       </text>
     </svg>

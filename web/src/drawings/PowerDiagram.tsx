@@ -4,7 +4,7 @@ import type { Box, Figure, Finding, Severity } from "../api/client";
 import { useDesign } from "../app/store";
 import { belongsTo } from "../app/selection";
 import { MarkShape } from "../figures/Mark";
-import { fit, SvgFigure } from "./SvgFigure";
+import { fit, SvgFigure, wrap } from "./SvgFigure";
 
 const POLES: Record<string, string> = { "+": "var(--positive)", "-": "var(--negative)", "~": "var(--ac)" };
 const WORST: Severity[] = ["stop", "mend", "note"];
@@ -35,7 +35,7 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
       <svg
         className="drawing"
         viewBox={`0 0 ${width} ${diagram.height}`}
-        style={{ minWidth: Math.min(width, 1400) * 0.82, maxHeight: "62vh" }}
+        style={{ minWidth: Math.min(width, 1400) * 0.72, maxHeight: "62vh" }}
         role="group"
         aria-label="Single-line diagram of the power path"
       >
@@ -62,6 +62,8 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
             box.key === "pack" ? "Pack" : box.key === "shunt" ? "Shunt" : (network[box.key]?.name ?? box.key);
           const at = pointer(box.key);
           const mark = worst(box.key);
+          // Beside a fuse or an outlet the label stands to the right, so the mark stands to the left.
+          const slim = box.part === "protection" || box.part === "outlet";
           return (
             <Pick
               key={box.key}
@@ -70,13 +72,19 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
               selected={belongsTo(selected, at) || selected === at}
               onPick={() => onSelect(at)}
             >
+              {[text, run].map(
+                (area) =>
+                  area && (
+                    <rect key={area.what} x={area.x} y={area.y} width={area.w} height={area.h} fill="transparent" />
+                  ),
+              )}
               <Symbol box={box} name={name} />
               {text && <Words box={text} name={name} />}
               {run && <RunLabel box={run} />}
               {mark && (
                 <svg
-                  x={box.x + box.w - 5}
-                  y={box.y - 8}
+                  x={slim ? box.x - 15 : box.x + box.w - 9}
+                  y={slim ? box.y + 4 : box.y - 8}
                   width="15"
                   height="15"
                   viewBox="0 0 16 16"
@@ -298,40 +306,41 @@ function Words({ box, name }: { box: Box; name: string }) {
   const { key, x, y, w, part } = box;
   if (part === "shunt") return <SvgFigure path="power/shunt/rating" x={x + w / 2} y={y + 12} textAnchor="middle" />;
   if (part === "busbar" || part === "fuse_block") {
+    const wide = Math.min(name.length * 5.6, w - 110);
     return (
       <>
-        <text x={x} y={y + 12} className="label">
-          {fit(name, w - 120, 12)}
+        <text x={x} y={y + 13} className="name">
+          {fit(name, w - 110, 13.5)}
         </text>
         <SvgFigure
           path={`power/${key}/${part === "busbar" ? "section" : "rating"}`}
-          x={x + Math.min(w - 110, 78)}
-          y={y + 12}
-          className="label"
+          x={x + wide + 12}
+          y={y + 13}
+          className="label strong"
         />
-        <SvgFigure path={`power/${key}/current`} x={x + Math.min(w - 50, 136)} y={y + 12} className="label pale" />
+        <SvgFigure path={`power/${key}/current`} x={x + wide + 58} y={y + 13} className="name pale" />
       </>
     );
   }
   if (part === "outlet") {
     return (
       <>
-        <text x={x} y={y + 9} className="label">
+        <text x={x} y={y + 9} className="name">
           <title>{name}</title>
-          {fit(name, w, 12)}
+          {fit(name, w + 6, 13.5)}
         </text>
-        <SvgFigure path={`power/${key}/current`} x={x} y={y + 23} className="small strong" />
-        <Connector path={`power/${key}/connector`} x={x} y={y + 37} w={w} />
+        <SvgFigure path={`power/${key}/current`} x={x} y={y + 23} className="strong" />
+        <Kind path={`power/${key}/connector`} x={x} y={y + 36} w={w + 4} />
       </>
     );
   }
   return (
     <>
-      <SvgFigure path={`power/${key}/rating`} x={x} y={y + 13} className="label strong" />
+      <SvgFigure path={`power/${key}/rating`} x={x} y={y + 11} className="strong" />
       {part === "protection" ? (
-        <Connector path={`power/${key}/family`} x={x} y={y + 27} w={w} />
+        <Kind path={`power/${key}/family`} x={x} y={y + 24} w={w + 4} />
       ) : (
-        <text x={x} y={y + 27} className="small pale">
+        <text x={x} y={y + 26} className="small pale">
           {fit(name, w)}
         </text>
       )}
@@ -339,13 +348,18 @@ function Words({ box, name }: { box: Box; name: string }) {
   );
 }
 
-function Connector({ path, x, y, w }: { path: string; x: number; y: number; w: number }) {
+/** What kind of fuse or connector it is, in two lines at most. */
+function Kind({ path, x, y, w }: { path: string; x: number; y: number; w: number }) {
   const { design } = useDesign();
   const figure = design.assessment.figures[path] as Figure | undefined;
   return (
     <text x={x} y={y} className="small pale">
       <title>{figure?.text}</title>
-      {fit(figure?.text ?? "", w)}
+      {wrap(figure?.text ?? "", w).map((line, i) => (
+        <tspan key={i} x={x} dy={i ? 12 : 0}>
+          {line}
+        </tspan>
+      ))}
     </text>
   );
 }
@@ -360,10 +374,10 @@ function RunLabel({ box }: { box: Box }) {
   return (
     <>
       <SvgFigure path={`${at}/gauge`} x={box.x} y={box.y + 11} />
-      <text x={box.x + gauge.length * 5.6 + 5} y={box.y + 11} className="small pale">
+      <text x={box.x + gauge.length * 5.2 + 4} y={box.y + 11} className="small pale">
         ·
       </text>
-      <SvgFigure path={`${at}/length`} x={box.x + gauge.length * 5.6 + 11} y={box.y + 11} className="small pale" />
+      <SvgFigure path={`${at}/length`} x={box.x + gauge.length * 5.2 + 9} y={box.y + 11} className="small pale" />
       <rect x={box.x} y={box.y + 17} width={wide} height="4" rx="1" fill="var(--rule-soft)" />
       <rect x={box.x} y={box.y + 17} width={wide * Math.min(1, loading)} height="4" rx="1" fill={colour} />
       <SvgFigure path={`${at}/loading`} x={box.x + wide + 5} y={box.y + 23} className="small pale" />

@@ -117,6 +117,17 @@ export function Ribbons({ selected, onSelect }: { selected: string; onSelect: (p
   );
 }
 
+/** Stretches that touch, joined. */
+function merged(parts: [number, number][]): [number, number][] {
+  const out: [number, number][] = [];
+  for (const [a, b] of parts.sort((p, q) => p[0] - q[0])) {
+    const last = out.at(-1);
+    if (last && a - last[1] < 0.01) last[1] = b;
+    else out.push([a, b]);
+  }
+  return out;
+}
+
 interface RibbonProps {
   id: string;
   load: Load;
@@ -131,7 +142,7 @@ interface RibbonProps {
 function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
   const colour = COLOURS[load.supply ?? "ac"] ?? "var(--ac)";
   const thick = Math.min(16, 6 + Math.sqrt((load.watts * (load.count ?? 1)) / 12));
-  const stretches = on.flatMap((is, i) => (is ? [ends(edges[i]!, edges[i + 1]! % 24)] : []));
+  const stretches = merged(on.flatMap((is, i) => (is ? [ends(edges[i]!, edges[i + 1]! % 24)] : [])));
   const duty = load.cycle ? load.cycle.on_min / (load.cycle.on_min + load.cycle.off_min) : 1;
   const name = load.name + ((load.count ?? 1) > 1 ? `, ${load.count}` : "");
   return (
@@ -145,9 +156,9 @@ function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
       onKeyDown={(event) => (event.key === "Enter" || event.key === " ") && (event.preventDefault(), onSelect())}
     >
       <rect className="ribbon-back halo" x="1" y={y - 3} width={RIGHT - 2} height={ROW - 3} rx="3" />
-      <text x="8" y={y + 13} className="label">
+      <text x="8" y={y + 13} className="name">
         <title>{name}</title>
-        {fit(name, 138, 12)}
+        {fit(name, 138, 13.5)}
       </text>
       {stretches.length === 0 && (
         <text x={LEFT + 8} y={y + 13} className="small pale">

@@ -8,7 +8,7 @@ const WORDS: Record<MarkKind, string> = { stop: "stop", mend: "mend", note: "not
 export function Mark({ kind, hidden }: { kind: MarkKind; hidden?: boolean }) {
   return (
     <svg
-      className={`mark mark-${kind}`}
+      className={`state-mark mark-${kind}`}
       viewBox="0 0 16 16"
       role={hidden ? undefined : "img"}
       aria-hidden={hidden}

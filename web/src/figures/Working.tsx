@@ -58,12 +58,13 @@ export function Working({ figure, follow }: { figure: Figure; follow?: (figure: 
     input.path && figures[input.path] ? { ...figures[input.path], path: input.path } : input;
   const say = (f: Figure) => (f.unit === "money" ? `${f.text} ${money}` : (f.text ?? ""));
   const inputs = Object.entries(figure.inputs ?? {}).map(([symbol, input]) => [symbol, resolve(input)] as const);
+  const title = figure.label || figure.symbol || "";
   const shown = all || follow ? inputs : inputs.slice(0, 7);
   return (
     <div className="working">
       <div>
         <strong>
-          {figure.label || figure.symbol} {figure.label && say(figure)}
+          {title[0]?.toUpperCase() + title.slice(1)}: {say(figure)}
         </strong>{" "}
         {figure.choice && <span className={`chip ${figure.choice}`}>{figure.choice}</span>}
       </div>
@@ -76,7 +77,8 @@ export function Working({ figure, follow }: { figure: Figure; follow?: (figure: 
       {shown.length > 0 && (
         <ul>
           {shown.map(([symbol, input]) => {
-            const named = symbol !== input.symbol && !figure.formula?.includes(symbol);
+            // Inputs of a sum go by the name of what they belong to, all others by their symbol.
+            const named = symbol.includes(" ") && !figure.formula?.includes(symbol);
             const what = (
               <>
                 {named ? symbol.replace(/ \([a-z0-9-]+\)$/, "") : <Symbol text={symbol} />}{" "}

@@ -35,6 +35,14 @@ const STRIPS: Strip[] = [
 const percent = (value: unknown) =>
   typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
 
+const GLANCE: [string, string][] = [
+  ["Asked between charges", "power/drawn_away"],
+  ["Usable", "power/available"],
+  ["Used", "power/energy_share"],
+  ["Pack resistance", "pack/resistance"],
+  ["Main path", "power/main_resistance"],
+];
+
 export default function Bench() {
   const { design } = useDesign();
   const [view, setView] = useState<"run" | "test">("run");
@@ -75,6 +83,7 @@ export default function Bench() {
           "The station simulated over its days, and its load test rehearsed."
         )
       }
+      glance={GLANCE}
       caution="The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint 40 K over the air, smell, smoke or noise."
     >
       <div className="tabs" role="group" aria-label="View">

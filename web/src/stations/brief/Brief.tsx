@@ -13,6 +13,14 @@ const clock = (value: unknown) =>
     ? `${String(Math.floor(value)).padStart(2, "0")}:${String(Math.round((value % 1) * 60)).padStart(2, "0")}`
     : String(value ?? "");
 
+const GLANCE: [string, string][] = [
+  ["Inside the box, hottest", "brief/inside"],
+  ["Asked between charges", "power/drawn_away"],
+  ["Usable, coldest", "power/available"],
+  ["Mass of the pack", "pack/mass"],
+  ["Cost of the pack", "pack/cost"],
+];
+
 export default function Brief() {
   const { design } = useDesign();
   const currency = design.document.brief.currency;
@@ -26,6 +34,7 @@ export default function Brief() {
           <Fig path="brief/site_max" />, up to <Fig path="brief/inside" /> inside the box.
         </>
       }
+      glance={GLANCE}
       caution="A planning aid: local codes and licensed practice come before anything said here, above all for what is joined to mains or buildings."
     >
       <RhythmDrawing />
@@ -50,7 +59,7 @@ export default function Brief() {
         <QuantityInput pointer="/brief/ready_h" label="Charged and unplugged at" show={clock} />
         <QuantityInput pointer="/brief/hours_away" label="Hours between charges" unit="h" />
         <QuantityInput pointer="/brief/reserve" label="Reserve left at the end" show={percent} />
-        <QuantityInput pointer="/brief/growth" label="Growth that auto choices allow for" show={percent} />
+        <QuantityInput pointer="/brief/growth" label="Growth allowed for" show={percent} />
       </div>
       <h2 className="form-group-title">Carrying and money</h2>
       <div className="form-grid">
@@ -88,8 +97,8 @@ export default function Brief() {
           pointer="/brief/wire_school"
           label="Wire-sizing school"
           options={[
-            { value: "small_craft", label: "vehicle and small-craft DC practice" },
-            { value: "building", label: "building practice" },
+            { value: "small_craft", label: "vehicle and boat DC" },
+            { value: "building", label: "building" },
           ]}
         />
         <div className="align-self-end">

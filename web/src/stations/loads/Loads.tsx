@@ -5,6 +5,7 @@ import { useSelection } from "../../app/selection";
 import { StationFrame } from "../../app/StationFrame";
 import { useDesign, useStore } from "../../app/store";
 import { Ribbons } from "../../drawings/Ribbons";
+import { useReference } from "../../figures/ChoiceRow";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
@@ -47,11 +48,25 @@ function goDown(event: KeyboardEvent<HTMLTableElement>) {
   (next ?? row?.parentElement?.querySelector<HTMLInputElement>("[data-new]"))?.focus();
 }
 
+const GLANCE: [string, string][] = [
+  ["AC", "loads/energy_ac"],
+  ["Regulated 12 V", "loads/energy_dc_12v"],
+  ["USB", "loads/energy_usb"],
+  ["Straight from the pack", "loads/energy_pack"],
+  ["Running peak", "loads/peak"],
+  ["Worst surge", "loads/surge"],
+  ["Taken from the pack a day", "power/drawn_day"],
+  ["Between charges", "power/drawn_away"],
+  ["Of the usable energy", "power/energy_share"],
+];
+
 export default function Loads() {
   const store = useStore();
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const loads = design.document.loads.items;
+  const kinds = useReference()?.kinds;
+  const typicalSurge = (kind?: string) => kinds?.find((k) => k.key === kind)?.surge;
   const keys = Object.keys(loads);
   const selectedKey = keys.find(
     (key) => selected === `/loads/items/${key}` || selected.startsWith(`/loads/items/${key}/`),
@@ -104,6 +119,7 @@ export default function Loads() {
           />
         ) : undefined
       }
+      glance={GLANCE}
       caution="Take the watts from the plate or a plug-in meter, not from the name: a 20 W difference that runs all day is half a kilowatt-hour."
     >
       {keys.length ? (
@@ -125,7 +141,7 @@ export default function Loads() {
           <thead>
             <tr>
               <th style={{ minWidth: 150 }}>load</th>
-              <th style={{ width: 70 }}>fed by</th>
+              <th style={{ width: 84 }}>fed by</th>
               <th className="num" style={{ width: 52 }}>
                 count
               </th>
@@ -179,7 +195,7 @@ export default function Loads() {
                       optional
                       pointer={`${at}/surge`}
                       label={`Surge of ${loads[key]!.name}`}
-                      placeholder="typical"
+                      placeholder={String(typicalSurge(loads[key]!.kind) ?? "typical")}
                     />
                   </td>
                   <td>

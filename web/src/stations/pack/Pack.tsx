@@ -23,6 +23,16 @@ const FORMS = {
   },
 } as const;
 
+const GLANCE: [string, string][] = [
+  ["Cells in all", "pack/cells"],
+  ["Resistance", "pack/resistance"],
+  ["Fault at the posts", "pack/fault"],
+  ["Gives", "pack/continuous"],
+  ["Burst", "pack/burst"],
+  ["Mass", "pack/mass"],
+  ["Cost", "pack/cost"],
+];
+
 export default function Pack() {
   const store = useStore();
   const { design } = useDesign();
@@ -43,6 +53,7 @@ export default function Pack() {
         </>
       }
       details={selected.startsWith("/pack/") || selected === "/pack" ? <PackDetails form={form} /> : undefined}
+      glance={GLANCE}
       caution="A pack cannot be switched off. Cover every post but the one in hand, rings and watches off, insulated tools, eye protection. Never charge it unattended or in an escape route."
     >
       <div className="tabs" role="group" aria-label="Form of the pack">
@@ -147,7 +158,7 @@ export default function Pack() {
         />
         <QuantityInput
           pointer="/pack/age_factor"
-          label="Capacity kept, when planned for"
+          label="Capacity kept with age"
           show={percent}
           optional
           placeholder="typical: 90 %"

@@ -10,6 +10,15 @@ import { Fig } from "../../figures/Figure";
 import { PartDetails, ShuntDetails } from "./PartDetails";
 import { WireTable } from "./WireTable";
 
+const GLANCE: [string, string][] = [
+  ["Running peak", "power/current"],
+  ["Worst surge", "power/surge"],
+  ["Fault at the posts", "pack/fault"],
+  ["Main path, warm", "power/main_resistance"],
+  ["Lost in cables a day", "power/wiring_day"],
+  ["Shunt", "power/shunt/rating"],
+];
+
 export default function Power() {
   const store = useStore();
   const { design } = useDesign();
@@ -76,6 +85,7 @@ export default function Power() {
         </Dropdown>
       }
       details={part ? <PartDetails key={part} id={part} /> : shunt ? <ShuntDetails /> : undefined}
+      glance={GLANCE}
       caution="The pack's side is live whatever is switched off. Cap the far end of each lead before the near end is bolted down; fuses go in last."
     >
       {keys.length === 0 ? (

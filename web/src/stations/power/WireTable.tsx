@@ -78,7 +78,11 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                   <Fig path={`${at}/heat`} />
                 </td>
                 <td className="text-nowrap">
-                  {fuse ? <Fig path={`power/${fuse}/rating`} /> : <span className="faint">nothing</span>}
+                  {fuse ? (
+                    <Fig path={`power/${fuse}/rating`} />
+                  ) : (
+                    <span className="faint">{node.feed === "pack" ? "the post" : "nothing"}</span>
+                  )}
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>
               </tr>
