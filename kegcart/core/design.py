@@ -5,8 +5,10 @@ same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
 import json
+from copy import deepcopy
 from typing import Any, Final, Literal
 
+import jsonpatch
 from pydantic import Field, ValidationError, model_validator
 
 from kegcart.core.bench.document import Bench
@@ -124,3 +126,19 @@ def read_json(text: str) -> Any:
 def write_design(design: Design) -> dict[str, Any]:
     """The design as plain JSON data."""
     return design.model_dump(mode="json")
+
+
+def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:
+    """The document with a JSON Patch applied, validated. Errors: DesignError with the pointer of the operation."""
+    out: Any = deepcopy(document)
+    for operation in patch:
+        pointer = str(operation.get("path", ""))
+        try:
+            out = jsonpatch.apply_patch(out, [operation], in_place=True)
+        except jsonpatch.JsonPatchTestFailed:
+            raise DesignError([(pointer, "the value here is not what the patch expected")]) from None
+        except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException) as error:
+            raise DesignError([(pointer, f"the patch cannot be applied: {str(error)[:120]}")]) from None
+        except (TypeError, ValueError, KeyError, IndexError, AttributeError, RecursionError):
+            raise DesignError([(pointer, "the patch cannot be applied here")]) from None
+    return write_design(read_design(out))

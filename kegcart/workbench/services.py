@@ -10,12 +10,11 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-import jsonpatch
 from django.db import transaction
 from django.utils import timezone
 
 from kegcart.core.assess import Assessment, assess
-from kegcart.core.design import DesignError, read_design, write_design
+from kegcart.core.design import patched, read_design, write_design
 from kegcart.core.finding import Finding
 from kegcart.core.units import write_quantity
 from kegcart.workbench.models import Design, Revision
@@ -76,22 +75,6 @@ def create(document: dict[str, Any], label: str, demo: str = "") -> Design:
         design.head = Revision.objects.create(design=design, document=clean, label=label)
         design.save(update_fields=["head"])
     return design
-
-
-def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:
-    """The document with a JSON Patch applied, validated. Errors: DesignError with the pointer of the operation."""
-    out: Any = deepcopy(document)
-    for operation in patch:
-        pointer = str(operation.get("path", ""))
-        try:
-            out = jsonpatch.apply_patch(out, [operation], in_place=True)
-        except jsonpatch.JsonPatchTestFailed:
-            raise DesignError([(pointer, "the value here is not what the patch expected")]) from None
-        except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException) as error:
-            raise DesignError([(pointer, f"the patch cannot be applied: {str(error)[:120]}")]) from None
-        except (TypeError, ValueError, KeyError, IndexError, AttributeError, RecursionError):
-            raise DesignError([(pointer, "the patch cannot be applied here")]) from None
-    return write_design(read_design(out))
 
 
 def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], label: str, merge_key: str = "") -> Design:

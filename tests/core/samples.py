@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
-from kegcart.core.design import Design, read_design
+from kegcart.core.design import Design, read_design, write_design
 from kegcart.core.power.edits import Draft
 from kegcart.core.power.network import Network
 from kegcart.core.reference import load_kinds
@@ -18,11 +18,13 @@ DEMO_NAMES = ("lantern-lane", "tidewater", "wobbly-stall")
 
 
 def demo(name: str) -> dict[str, Any]:
-    return json.loads((DEMO / f"{name}.json").read_text(encoding="utf-8"))
+    """A demo build with every field written out, as it is stored."""
+    return write_design(read_design(json.loads((DEMO / f"{name}.json").read_text(encoding="utf-8"))))
 
 
 def document(**parts: Any) -> dict[str, Any]:
-    return {"format": "kegcart/design", "version": 1, "name": "Test", **parts}
+    """A design of these parts with every other field as it is at the start."""
+    return write_design(read_design({"format": "kegcart/design", "version": 1, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:

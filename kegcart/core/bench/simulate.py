@@ -429,14 +429,17 @@ def crosses(model: Model, moment: Moment, after: Point, charge: float) -> bool:
 
 
 def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, t: float) -> bool:
-    """Open and close what the voltage says; True where something changed."""
+    """Open what the voltage says, close it again while charging; True where something changed.
+
+    Between charges a cut-off latches: a rested pack rises above it, and would fall below it at once.
+    """
     changed = False
     for key, (_, cut) in model.inverters.items():
         if model.closed[key] and moment.ac_w[key] >= 0 and point.volts < cut:
             model.closed[key] = False
             recorder.note(t, "cutoff", f"inverter cuts off at {point.volts:.1f} V, {model.charge * 100:.0f} % charge")
             changed = True
-        elif not model.closed[key] and point.amps <= 0 and point.volts > cut + model.restart_v:
+        elif not model.closed[key] and point.charge_w > 0 and point.volts > cut + model.restart_v:
             model.closed[key] = True
             recorder.note(t, "restart", f"inverter restarts at {point.volts:.1f} V")
             changed = True

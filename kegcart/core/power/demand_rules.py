@@ -41,12 +41,16 @@ def grow_pack(pack: PackSizing, factor: float) -> tuple[Remedy, ...]:
     return (Remedy(f"A battery of {wanted_ah} Ah", [set_value("/pack/capacity_ah", wanted_ah)]),) if wanted_ah <= 5000 else ()
 
 
-def strengthen_pack(pack: PackSizing, needed_a: float) -> tuple[Remedy, ...]:
-    """The pack made to give `needed_a` continuously: board and cells, or a battery with that limit."""
+def strengthen_pack(pack: PackSizing, needed_a: float, burst_a: float = 0.0) -> tuple[Remedy, ...]:
+    """The pack made to give `needed_a` continuously and `burst_a` in a surge: board and cells, or a battery with those limits."""
     build = pack.pack
     if build.form == "battery":
-        wanted = math.ceil(needed_a / 10) * 10
-        return (Remedy(f"A battery that gives {wanted} A", [set_value("/pack/continuous_a", wanted)]),) if wanted <= 5000 else ()
+        wanted = math.ceil(max(needed_a, burst_a / constant("board_burst")) / 10) * 10
+        patch = [set_value("/pack/continuous_a", wanted)]
+        if build.burst_a is not None and build.burst_a < burst_a:
+            patch.append(release("/pack/burst_a"))
+        return (Remedy(f"A battery that gives {wanted} A", patch),) if wanted <= 5000 else ()
+    needed_a = max(needed_a, burst_a / constant("board_burst"))
     patch, parts = [], []
     boards = sizes("board")
     if pack.board and pack.board.number < needed_a:
@@ -97,7 +101,10 @@ def homeless(power: PowerSizing) -> Iterator[Finding]:
     for demand in power.homeless:
         place, supply = f"/loads/items/{demand.key}", demand.load.supply
         if demand.load.outlet is not None:
-            remedies = (Remedy("Let it find an outlet of its supply", [release(f"{place}/outlet")]),)
+            there = any(power.network.supply(key) == supply for key in power.network.outlets())
+            more = [] if there else add_outlets(power.network, [supply])
+            label = "Let it find an outlet of its supply" if there else "Give it an outlet of its supply"
+            remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
             sentence = f"{demand.load.name} wants {SUPPLIES[supply]}; the outlet it is plugged into gives another supply."
         else:
             wanted = sorted({d.load.supply for d in power.homeless if d.load.outlet is None})
@@ -164,7 +171,7 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
             f"{{I}} is asked {when}; the pack gives {{I_limit}} ({limit.label}).",
             "The protection board opens in the middle of the work, or the cells overheat.",
             {"I": asked, "I_limit": limit},
-            strengthen_pack(pack, needed),
+            strengthen_pack(pack, needed, power.surge.number),
         )
         return
 
@@ -228,7 +235,9 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
         how="" if volts else "the pack cannot give this power at all",
         inputs=inputs,
     )
-    remedies = grow_pack(pack, 1.5)
+    # Resistance falls as the pack grows; take the least growth that holds the voltage.
+    factor = next((f for f in (1.5, 2, 3, 4, 6, 8) if (loaded_voltage(emf, ohm / f, watts) or 0) >= inverter.cutoff.number), 10)
+    remedies = grow_pack(pack, factor)
     if inverter.cutoff.choice == "pinned":
         remedies = (Remedy("Let the cut-off be chosen", [release(at)]), *remedies)
     yield Finding(

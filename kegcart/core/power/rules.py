@@ -7,7 +7,7 @@ from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.electrical.conductors import ampacity, gauges
 from kegcart.core.electrical.inverter import class_for, pick_rating
-from kegcart.core.electrical.protection import fastest_melting
+from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.sizing import LoadsSizing
@@ -199,8 +199,19 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
             f"{node.name}: a {family.label} interrupts {{I_int}}; the fault here can be {{I_fault}}.",
             "A fuse that cannot interrupt the fault bursts and goes on burning.",
             {"I_int": part.extra["interrupts"], "I_fault": part.fault},
-            (Remedy("Let family and rating be chosen", rechoose),) if pinned else (),
+            weaken_fault(part.fault.number, pack, rechoose if pinned else []),
         )
+
+
+def weaken_fault(fault_a: float, pack: PackSizing, rechoose: list[dict[str, Any]]) -> tuple[Remedy, ...]:
+    """A family that interrupts the fault; where none is sold, the next voltage class, in which the same cells give less."""
+    able = any(interrupt_rating(family, pack.v_max.number) >= fault_a for family in families().values())
+    higher = [s for s in CLASS_SERIES[pack.chemistry.key].values() if s > pack.series.number]
+    if able or pack.pack.form != "cells" or not higher:
+        return (Remedy("Let family and rating be chosen", rechoose),) if rechoose else ()
+    fewer = max(1, round(pack.parallel.number * pack.series.number / higher[0]))
+    patch = [set_value("/pack/series", higher[0]), set_value("/pack/parallel", fewer), *rechoose]
+    return (Remedy(f"The same cells as {higher[0]}S{fewer}P: less fault current", patch),)
 
 
 def devices(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:

@@ -1,0 +1,120 @@
+"""The simulation and the rehearsal: what the builder reads there must be what the bench will show."""
+
+from unittest import TestCase
+
+from kegcart.core.bench.rehearse import rehearse
+from kegcart.core.bench.simulate import simulate
+from kegcart.core.electrical.source import loaded_voltage
+from kegcart.core.reference import constant, interpolate
+from tests.core.samples import DEMO_NAMES, demo, document, judge, put
+
+
+class SimulationTest(TestCase):
+    def test_free_steps_agree_with_one_second_steps(self) -> None:
+        for name in ("lantern-lane", "wobbly-stall"):
+            found = judge(demo(name))
+            free, fixed = simulate(found, 1), simulate(found, 1, step_s=1.0)
+            worst = max(abs(c - interpolate(h, fixed.hour, fixed.charge)) for h, c in zip(free.hour, free.charge, strict=True))
+            self.assertLess(worst, 0.005, name)
+            self.assertLess(abs(free.delivered_wh / fixed.delivered_wh - 1), 0.005)
+
+    def test_energy_account_closes(self) -> None:
+        for name in DEMO_NAMES:
+            run = simulate(judge(demo(name)), 3)
+            self.assertLess(abs(run.balance), 0.001, name)
+            self.assertGreater(run.delivered_wh, 0)
+
+    def test_sound_builds_feed_every_load_and_recover_at_night(self) -> None:
+        for name in ("lantern-lane", "tidewater"):
+            run = simulate(judge(demo(name)), 3)
+            self.assertEqual(run.dark_h, 0)
+            self.assertGreater(run.lowest_charge, 0.15)
+            self.assertEqual([e.text for e in run.events].count("full"), 3)
+            self.assertAlmostEqual(run.charge[-1], 1, places=2)
+
+    def test_delivered_energy_is_what_the_loads_ask(self) -> None:
+        found = judge(demo("lantern-lane"))
+        self.assertAlmostEqual(simulate(found, 2).delivered_wh / (2 * found.figures["loads/energy_day"].number), 1, places=3)
+
+    def test_assessment_and_simulation_agree_on_what_the_pack_gives(self) -> None:
+        found = judge(put(demo("lantern-lane"), "/brief/site_min_c", 25))
+        run = simulate(found, 1)
+        used_ah = (1 - run.lowest_charge) * 230 * constant("age_factor")
+        self.assertAlmostEqual(used_ah * 26.4 / found.figures["power/drawn_away"].number, 1, delta=0.06)
+
+    def test_overload_opens_the_board_and_darkens_the_stall(self) -> None:
+        run = simulate(judge(demo("wobbly-stall")), 1)
+        self.assertTrue(any("over-current" in e.text for e in run.events))
+        self.assertGreater(run.dark_h, 1)
+
+    def test_empty_pack_cuts_the_inverter_off_and_charging_restarts_it(self) -> None:
+        data = put(demo("lantern-lane"), "/loads/items/fog-machine/windows", {"w1": {"from_h": 9, "to_h": 22}})
+        run = simulate(judge(data), 2)
+        texts = [e.text for e in run.events]
+        self.assertTrue(any("inverter cuts off" in t for t in texts))
+        self.assertTrue(any("restarts" in t for t in texts))
+        self.assertGreater(run.dark_h, 0)
+
+    def test_cold_pack_sags_more(self) -> None:
+        warm = simulate(judge(put(demo("lantern-lane"), "/bench/season", "hottest")), 1)
+        cold = simulate(judge(put(demo("lantern-lane"), "/bench/season", "coldest")), 1)
+        self.assertLess(cold.lowest_voltage_v, warm.lowest_voltage_v)
+        self.assertLess(cold.lowest_charge, warm.lowest_charge)
+
+    def test_heat_raises_the_inside_by_loss_times_resistance(self) -> None:
+        heater = {"name": "Heater", "kind": "heater", "watts": 500, "windows": {"w": {"from_h": 0, "to_h": 24}}}
+        inverter = {"part": "inverter", "name": "Inverter", "feed": "f", "rating_w": 1000, "idle_w": 10}
+        network = {
+            "f": {"part": "protection", "name": "Fuse", "feed": "pack"},
+            "i": inverter,
+            "o": {"part": "outlet", "name": "O", "feed": "i"},
+        }
+        data = document(
+            loads={"items": {"h": heater}},
+            power={"network": network},
+            pack={"form": "cells", "series": 8, "parallel": 8, "cell": {"mass_kg": 0.02}},
+        )
+        run = simulate(judge(put(data, "/bench", {"thermal_resistance": 0.2, "season": "hottest"})), 1)
+        loss_w = (run.inverter_loss_wh + run.wiring_loss_wh) / 24
+        self.assertAlmostEqual(run.inside_c[-2], 30 + 0.2 * loss_w, delta=1.5)
+
+    def test_it_is_deterministic(self) -> None:
+        found = judge(demo("tidewater"))
+        self.assertEqual(simulate(found, 2).voltage_v, simulate(found, 2).voltage_v)
+
+
+class RehearsalTest(TestCase):
+    def test_steps_of_the_inverter_and_their_order(self) -> None:
+        steps = rehearse(judge(demo("lantern-lane")))
+        self.assertEqual([s.name for s in steps], ["25% load", "50% load", "75% load", "100% load", "Worst surge", "Run-down"])
+        loads = [s.figures["load"].number for s in steps[:4]]
+        self.assertEqual(loads, [500, 1000, 1500, 2000])
+        volts = [s.figures["voltage"].number for s in steps[:4]]
+        self.assertEqual(volts, sorted(volts, reverse=True))
+
+    def test_a_step_agrees_with_the_loaded_voltage_by_hand(self) -> None:
+        found = judge(demo("lantern-lane"))
+        step = rehearse(found)[0]
+        watts = 500 + found.power.inverters["inverter"].curve.loss(500) + 1
+        ohm = found.pack.resistance.number * interpolate(20, (10, 25), (1.4, 1.0)) + found.power.main_ohm.number
+        used = 5 / 60 * 20 / (230 * 0.9)
+        volts = loaded_voltage(found.pack.open_circuit(1 - used), ohm, watts)
+        assert volts is not None
+        self.assertAlmostEqual(step.figures["current"].number, watts / volts, delta=0.1)
+
+    def test_dc_only_station_is_tested_at_what_its_path_carries(self) -> None:
+        found = judge(demo("tidewater"))
+        steps = rehearse(found)
+        fuse = found.figures["power/main-fuse/rating"].number
+        self.assertAlmostEqual(steps[3].figures["load"].number, fuse / 1.25 * 12.8)
+
+    def test_run_down_ends_at_a_cutoff_and_gives_most_of_the_pack(self) -> None:
+        for name in ("lantern-lane", "tidewater"):
+            found = judge(demo(name))
+            last = rehearse(found)[-1]
+            self.assertTrue(last.ends)
+            self.assertGreater(last.figures["charge"].number, 0.8 * 0.9 * found.figures["pack/capacity"].number * 0.98)
+
+    def test_overload_is_said(self) -> None:
+        steps = rehearse(judge(demo("wobbly-stall")))
+        self.assertTrue(any("board may open" in s.ends for s in steps))

@@ -1,0 +1,189 @@
+"""The catalogue of findings: each speaks where it should, is silent where it should be, and its remedies mend."""
+
+from typing import Any
+from unittest import TestCase
+
+from kegcart.core.assess import assess
+from kegcart.core.design import patched, read_design
+from kegcart.core.finding import Finding
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, put, window
+
+LANE = "lantern-lane"
+TIDE = "tidewater"
+
+#: finding -> (sound demo build, changes that make it speak)
+SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
+    "loads.none": (TIDE, [("/loads/items", {}), ("/power/network", {})]),
+    "loads.no-hours": (LANE, [("/loads/items/mixer/windows", {})]),
+    "loads.no-outlet": (TIDE, [("/loads/items/tablet/supply", "ac")]),
+    "loads.surge-unknown": (LANE, [("/loads/items/cooler/surge", None)]),
+    "loads.socket-rating": (TIDE, [("/power/network/usb/connector", "usb-a"), ("/loads/items/tablet/count", 3)]),
+    "loads.energy-short": (LANE, [("/loads/items/fog-machine/windows", window(9, 23))]),
+    "loads.reserve-thin": (LANE, [("/brief/reserve", 0.3)]),
+    "pack.current": (TIDE, [("/pack/continuous_a", 10), ("/pack/burst_a", 20)]),
+    "pack.high-current-small": (LANE, [("/pack/board_a", 80)]),
+    "pack.c-rate": (LANE, [("/pack/cell/capacity_ah", 50), ("/pack/cell/continuous_a", 200)]),
+    "pack.sag": (LANE, [("/pack/cell/resistance_mohm", 6)]),
+    "pack.depth": (LANE, [("/pack/depth", 0.98)]),
+    "pack.cold-capacity": (TIDE, []),
+    "pack.voltage-over-60": (LANE, [("/pack/series", 17)]),
+    "pack.voltage-class": (LANE, [("/pack/series", 4), ("/pack/parallel", 2), ("/power/network/inverter/rating_w", None)]),
+    "power.wire-unprotected": (
+        LANE,
+        [("/power/network/inverter/run/gauge", "10 mm²"), ("/power/network/inverter-fuse/rating_a", 150)],
+    ),
+    "power.fuse-nuisance": (LANE, [("/power/network/inverter-fuse/rating_a", 60)]),
+    "power.fuse-interrupt": (LANE, [("/power/network/main-fuse/family", "bolt-in-large")]),
+    "power.fuse-voltage": (LANE, [("/pack/series", 16), ("/power/network/sound-fuse/family", "blade")]),
+    "power.drop": (LANE, [("/power/network/sound/run/length_m", 15), ("/power/network/sound/run/gauge", "0.75 mm²")]),
+    "power.connector": (LANE, [("/power/network/sound/connector", "bullet-30"), ("/power/network/sound-fuse/rating_a", 25)]),
+    "power.busbar": (LANE, [("/power/network/busbar/section", "12×2")]),
+    "power.switch-rating": (LANE, [("/power/network/main-switch/rating_a", 50)]),
+    "power.shunt-bypass": (LANE, [("/power/network/inverter/negative", "post")]),
+    "power.shunt-rating": (LANE, [("/power/shunt/rating_a", 50)]),
+    "power.converter": (LANE, [("/power/network/converter/rating_a", 3)]),
+    "power.inverter-continuous": (LANE, [("/power/network/inverter/rating_w", 1000)]),
+    "power.inverter-surge": (LANE, [("/power/network/inverter/surge_w", 1000)]),
+    "power.inverter-window": (LANE, [("/pack/series", 6)]),
+    "power.inverter-oversize": (
+        LANE,
+        [("/power/network/inverter/rating_w", 5000), ("/power/network/inverter/left_on", True), ("/pack/board_a", None)],
+    ),
+}
+#: findings that no patch can mend
+WITHOUT_REMEDY = {"loads.none", "pack.cold-capacity"}
+
+
+def spoiled(finding: str) -> dict[str, Any]:
+    name, changes = SPEAKS[finding]
+    data = demo(name)
+    for pointer, value in changes:
+        data = put(data, pointer, value)
+    return data
+
+
+def stops(data: dict[str, Any]) -> list[Finding]:
+    return [f for f in judge(data).findings if f.severity == "stop"]
+
+
+class CatalogueTest(TestCase):
+    def test_each_finding_speaks_when_it_should(self) -> None:
+        for finding in SPEAKS:
+            with self.subTest(finding):
+                self.assertIn(finding, ids(spoiled(finding)))
+
+    def test_sound_builds_have_neither_stop_nor_mend(self) -> None:
+        for name in (LANE, TIDE):
+            self.assertEqual([f.text for f in judge(demo(name)).findings if f.severity != "note"], [])
+
+    def test_each_finding_is_silent_in_a_sound_build(self) -> None:
+        for finding in SPEAKS:
+            silent = document() if finding == "pack.cold-capacity" else demo(LANE)
+            silent = put(silent, "/brief/site_min_c", 20)
+            with self.subTest(finding):
+                self.assertNotIn(finding, ids(silent))
+
+    def test_each_finding_names_its_place_and_its_figures(self) -> None:
+        for finding in SPEAKS:
+            for found in judge(spoiled(finding)).findings:
+                with self.subTest(found.id):
+                    self.assertTrue(found.place.startswith("/"))
+                    self.assertNotIn("{", found.text)
+                    self.assertGreater(len(found.why), 20)
+
+    def test_remedies_mend_what_they_are_offered_for(self) -> None:
+        for finding in SPEAKS:
+            data = spoiled(finding)
+            found = next(f for f in judge(data).findings if f.id == finding)
+            with self.subTest(finding):
+                self.assertEqual(bool(found.remedies), finding not in WITHOUT_REMEDY)
+                mended = [
+                    remedy.label
+                    for remedy in found.remedies
+                    if (finding, found.place) not in {(f.id, f.place) for f in judge(patched(data, remedy.patch)).findings}
+                ]
+                if found.remedies:
+                    self.assertTrue(mended, f"none of {[r.label for r in found.remedies]} mends {finding}")
+
+    def test_main_fuse_missing_altogether_is_a_stop_that_one_click_mends(self) -> None:
+        lamp = {"name": "Lamp", "watts": 50, "supply": "pack", "windows": window(18, 22)}
+        outlet = {"part": "outlet", "name": "Lamp outlet", "feed": "pack"}
+        data = document(loads={"items": {"lamp": lamp}}, power={"network": {"lamp-outlet": outlet}})
+        found = next(f for f in judge(data).findings if f.id == "power.wire-unprotected")
+        after = judge(patched(data, found.remedies[0].patch))
+        self.assertNotIn("power.wire-unprotected", {f.id for f in after.findings})
+
+    def test_an_empty_design_gets_a_whole_path_by_the_remedy(self) -> None:
+        items = {
+            s.replace("_", "-"): {"name": s, "watts": 40, "supply": s, "windows": window(9, 12)}
+            for s in ("ac", "dc_12v", "usb", "pack")
+        }
+        data = document(loads={"items": items})
+        found = next(f for f in judge(data).findings if f.id == "loads.no-outlet")
+        after = judge(patched(data, found.remedies[0].patch))
+        self.assertEqual([f.text for f in after.findings if f.severity == "stop"], [])
+        self.assertEqual(after.power.homeless, [])
+        self.assertIsNotNone(after.power.shunt)
+
+    def test_offers_add_what_they_say(self) -> None:
+        for name in DEMO_NAMES:
+            for offer in judge(demo(name)).offers:
+                after = judge(patched(demo(name), offer.patch))
+                self.assertEqual(len(after.power.network.outlets()), len(judge(demo(name)).power.network.outlets()) + 1)
+
+
+class WobblyStall(TestCase):
+    def test_it_shows_at_least_ten_findings_of_the_list(self) -> None:
+        self.assertGreaterEqual(len(ids(demo("wobbly-stall")) & set(SPEAKS)), 10)
+
+    def test_offered_remedies_one_after_another_leave_no_stop(self) -> None:
+        data = demo("wobbly-stall")
+        for _ in range(60):
+            left = stops(data)
+            if not left:
+                break
+            first = next((f for f in left if f.remedies), None)
+            assert first is not None, f"no remedy for {[f.text for f in left]}"
+            data = patched(data, first.remedies[0].patch)
+        self.assertEqual([f.text for f in stops(data)], [])
+
+    def test_any_order_of_remedies_leaves_no_stop(self) -> None:
+        for pick in (-1, 0, 1):
+            data = demo("wobbly-stall")
+            for _ in range(80):
+                left = [f for f in stops(data) if f.remedies]
+                if not left:
+                    break
+                found = left[pick % len(left)]
+                data = patched(data, found.remedies[pick % len(found.remedies)].patch)
+            self.assertEqual([f.text for f in stops(data)], [], f"picking {pick}")
+
+
+class SoundBuildsSpoiled(TestCase):
+    """One unsafe change at a time in a sound build is caught at the right place."""
+
+    def test_a_fuse_beyond_its_wire(self) -> None:
+        for name in (LANE, TIDE):
+            base = judge(demo(name))
+            for key, part in base.power.parts.items():
+                if part.node.part != "protection" or part.rating is None or part.family is None:
+                    continue
+                guarded = [c for c in base.power.network.segment(key) if base.power.parts[c].run]
+                for child in guarded:
+                    run = base.power.parts[child].run
+                    assert run is not None
+                    data = put(demo(name), f"/power/network/{child}/run/gauge", run.gauge.value)
+                    data = put(data, f"/power/network/{key}/rating_a", float(run.ampacity.number) + 1)
+                    places = {f.place for f in judge(data).findings if f.id == "power.wire-unprotected"}
+                    self.assertIn(f"/power/network/{child}/run", places, f"{name}: {key} over {child}")
+
+    def test_a_negative_round_the_shunt(self) -> None:
+        for key in ("inverter", "sound", "usb", "converter", "fuse-block"):
+            found = judge(put(demo(LANE), f"/power/network/{key}/negative", "post")).findings
+            self.assertIn(f"/power/network/{key}/negative", {f.place for f in found if f.id == "power.shunt-bypass"})
+
+    def test_building_practice_caps_the_fuse_of_thin_wire(self) -> None:
+        data = put(demo(TIDE), "/brief/wire_school", "building")
+        data = put(data, "/power/network/pump/run/gauge", "14 AWG")
+        data = put(data, "/power/network/pump-fuse/rating_a", 20)
+        self.assertIn("power.wire-unprotected", {f.id for f in assess(read_design(data)).findings})
