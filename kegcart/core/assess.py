@@ -17,7 +17,7 @@ from kegcart.core.power.rules import judge_power
 from kegcart.core.power.sizing import PowerSizing, size_power
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Assessment:
     """What follows from a design: figures by path, findings worst first, changes on offer."""
 

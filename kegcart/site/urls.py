@@ -20,8 +20,8 @@ def screen(request: HttpRequest) -> HttpResponse:
     return response
 
 
-def missing(request: HttpRequest) -> HttpResponse:
+def missing(request: HttpRequest, part: str) -> HttpResponse:
     raise Http404
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(api|static)/", missing), re_path(r"^", screen)]
+urlpatterns = [path("api/", api.urls), re_path(r"^(?P<part>api|static)/", missing), re_path(r"^", screen)]

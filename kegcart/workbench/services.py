@@ -36,9 +36,13 @@ class StaleError(Exception):
 
 
 @lru_cache(maxsize=24)
-def assessed(revision_pk: int) -> Assessment:
-    """The assessment of a stored revision. Revisions never change, so it can be kept."""
-    return assess(read_design(Revision.objects.get(pk=revision_pk).document))
+def _assessed(text: str) -> Assessment:
+    return assess(read_design(json.loads(text)))
+
+
+def assessed(document: dict[str, Any]) -> Assessment:
+    """The assessment of a stored document; kept, as the same decisions always give the same figures."""
+    return _assessed(json.dumps(document))
 
 
 def get(design_id: str, deleted: bool = False) -> Design:

@@ -23,7 +23,7 @@ class Brief(Part):
     site_max_c: Temperature = Field(30, description="highest site temperature, °C")
     exposure: Literal["dry", "wet"] = "dry"
     ready_h: Clock = Field(8, description="hour of the day at which it stands charged and is unplugged")
-    hours_away: Hours = Field(24, description="hours between charges: from unplugging to plugging in again")
+    hours_away: Hours = Field(16, description="hours between charges: from unplugging to plugging in again")
     carriage: Carriage = "two hands"
     mass_limit_kg: Mass | None = None
     budget: Money | None = None

@@ -20,7 +20,7 @@ def member(names: frozenset[str], what: str) -> BeforeValidator:
     """A validator that takes only keys of a reference table."""
 
     def check(value: object) -> object:
-        if value not in names:
+        if not isinstance(value, str) or value not in names:
             raise ValueError(f"'{value}' is no known {what} (known: {', '.join(sorted(names))})")
         return value
 

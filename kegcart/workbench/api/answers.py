@@ -42,7 +42,7 @@ def day(assessment: Assessment) -> dict[str, Any]:
 def design_data(design: Design) -> dict[str, Any]:
     """A design as the screen needs it: document, what follows from it, and where undo leads."""
     assert design.head is not None
-    assessment = services.assessed(design.head.pk)
+    assessment = services.assessed(design.head.document)
     redo = services.redo_target(design)
     return {
         "id": design.pk,
@@ -62,7 +62,7 @@ def design_data(design: Design) -> dict[str, Any]:
 def shelf_item(design: Design) -> dict[str, Any]:
     """A card of the shelf."""
     assert design.head is not None
-    assessment = services.assessed(design.head.pk)
+    assessment = services.assessed(design.head.document)
     return {
         "id": design.pk,
         "revision": design.revision,

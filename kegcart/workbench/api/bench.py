@@ -6,6 +6,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
+from kegcart.core.assess import Assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.bench.simulate import simulate, write_run
 from kegcart.workbench import services
@@ -17,16 +18,22 @@ router = Router(tags=["bench"])
 
 
 @lru_cache(maxsize=8)
-def simulated(revision_pk: int, days: int | None) -> dict[str, Any]:
-    assessment = services.assessed(revision_pk)
+def simulated(assessment: Assessment, days: int | None) -> dict[str, Any]:
     return write_run(simulate(assessment, days), assessment)
+
+
+def standing(design_id: str) -> Assessment:
+    """The assessment of a design as it stands."""
+    design = services.get(design_id)
+    assert design.head is not None
+    return services.assessed(design.head.document)
 
 
 @router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station simulated over its days")
 def simulation(request: HttpRequest, design_id: str, days: int | None = Query(None, ge=1, le=14)) -> HttpResponse:
-    return answer(simulated(services.get(design_id).head_id, days))
+    return answer(simulated(standing(design_id), days))
 
 
 @router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")
 def rehearsal(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer(write_rehearsal(rehearse(services.assessed(services.get(design_id).head_id))))
+    return answer(write_rehearsal(rehearse(standing(design_id))))

@@ -88,7 +88,7 @@ def restore(request: HttpRequest, design_id: str) -> HttpResponse:
 def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
     design = services.get(design_id)
     assert design.head is not None
-    effect = services.preview(design.head.document, [o.plain() for o in body.patch], services.assessed(design.head.pk))
+    effect = services.preview(design.head.document, [o.plain() for o in body.patch], services.assessed(design.head.document))
     return answer(
         {
             "verdict": effect.verdict,

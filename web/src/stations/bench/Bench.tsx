@@ -225,7 +225,7 @@ function RunView({ run }: { run: Simulation }) {
           </li>
         ))}
         {run.events.length > 24 && <li className="faint">and {run.events.length - 24} more</li>}
-        {run.events.length === 0 && <li className="faint">No cut-off acts.</li>}
+        {run.events.length === 0 && <li className="faint">No cut-off acts in the hours between charges.</li>}
       </ol>
     </>
   );

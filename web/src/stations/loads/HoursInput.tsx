@@ -59,7 +59,10 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
     }
     setUnread("");
     store.put(pointer, windows, `Hours of ${load.name}: ${typed}`, true);
-    window.setTimeout(() => !store.get().problems[pointer] && setTyped(null), 500);
+    // What was accepted shows as stored, unless typing has gone on.
+    window.setTimeout(() => {
+      if (!store.get().problems[pointer]) setTyped((now) => (now === typed ? null : now));
+    }, 500);
   };
   return (
     <>

@@ -1,0 +1,216 @@
+"""The API: nothing typed or stored is lost, and bad input is said where and why."""
+
+import json
+from typing import Any
+
+import jsonschema
+from django.test import TestCase
+
+from kegcart.workbench.models import Design, Revision
+from kegcart.workbench.services import load_demos
+
+
+class ApiTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load_demos()
+
+    def send(self, method: str, path: str, body: Any = None) -> Any:
+        return getattr(self.client, method)(f"/api{path}", json.dumps(body), content_type="application/json")
+
+    def demo(self, name: str = "lantern-lane") -> dict[str, Any]:
+        return self.client.get(f"/api/designs/{Design.objects.get(demo=name).pk}").json()
+
+    def patch(self, design: dict[str, Any], pointer: str, value: Any, revision: int | None = None, **more: Any) -> Any:
+        body = {
+            "base_revision": revision or design["revision"],
+            "patch": [{"op": "replace", "path": pointer, "value": value}],
+            **more,
+        }
+        return self.send("patch", f"/designs/{design['id']}", body)
+
+
+class ShelfTest(ApiTest):
+    def test_shelf_has_a_card_for_each_demo_build(self) -> None:
+        shelf = self.client.get("/api/designs").json()
+        self.assertEqual([item["demo"] for item in shelf], ["lantern-lane", "tidewater", "wobbly-stall"])
+        self.assertEqual(shelf[0]["verdict"]["stop"], 0)
+        self.assertGreater(shelf[2]["verdict"]["stop"], 0)
+        self.assertTrue(shelf[0]["diagram"]["boxes"])
+
+    def test_new_copy_delete_and_restore(self) -> None:
+        made = self.send("post", "/designs", {"name": "New build"})
+        self.assertEqual(made.status_code, 201)
+        copied = self.send("post", f"/designs/{made.json()['id']}/copy")
+        self.assertEqual(copied.json()["document"]["name"], "New build, copy")
+        path = f"/api/designs/{copied.json()['id']}"
+        self.assertEqual(self.client.delete(path).status_code, 204)
+        self.assertEqual(self.client.get(path).status_code, 404)
+        self.assertEqual(self.client.post(f"{path}/restore").status_code, 200)
+        self.assertEqual(self.client.get(path).status_code, 200)
+
+    def test_export_and_import_give_the_same_document(self) -> None:
+        design = self.demo()
+        file = self.client.get(f"/api/designs/{design['id']}/file")
+        self.assertIn("lantern-lane-puppet-theatre.kegcart.json", file["Content-Disposition"])
+        again = self.client.post("/api/designs/import", b"\xef\xbb\xbf" + file.content, content_type="application/json")
+        self.assertEqual(again.status_code, 201)
+        self.assertEqual(again.json()["document"], design["document"])
+
+    def test_demo_builds_are_loaded_once_and_renewed_on_demand(self) -> None:
+        self.assertEqual(load_demos(), [])
+        self.assertEqual(len(load_demos(reset=True)), 3)
+        self.assertEqual(len(self.client.get("/api/designs").json()), 3)
+
+
+class ChangeTest(ApiTest):
+    def test_a_patch_answers_with_the_new_assessment(self) -> None:
+        design = self.demo()
+        answer = self.patch(design, "/loads/items/fog-machine/watts", "1.5k", label="Fog").json()
+        self.assertEqual(answer["revision"], 2)
+        self.assertEqual(answer["document"]["loads"]["items"]["fog-machine"]["watts"], 1500)
+        self.assertGreater(
+            answer["assessment"]["figures"]["power/current"]["value"], design["assessment"]["figures"]["power/current"]["value"]
+        )
+
+    def test_a_stale_patch_gets_409_with_the_current_document_and_nothing_is_lost(self) -> None:
+        design = self.demo()
+        self.patch(design, "/brief/site_max_c", 35)
+        stale = self.patch(design, "/brief/site_max_c", 40)
+        self.assertEqual(stale.status_code, 409)
+        self.assertEqual(stale.json()["current"]["document"]["brief"]["site_max_c"], 35)
+        self.assertEqual(self.demo()["document"]["brief"]["site_max_c"], 35)
+
+    def test_undo_and_redo_walk_the_history(self) -> None:
+        design = self.demo()
+        self.patch(design, "/brief/site_max_c", 35, label="hotter")
+        self.patch(design, "/brief/site_max_c", 40, revision=2, label="hotter still")
+        undone = self.send("post", f"/designs/{design['id']}/undo", {"base_revision": 3}).json()
+        self.assertEqual(
+            (undone["document"]["brief"]["site_max_c"], undone["history"]), (35, {"undo": "hotter", "redo": "hotter still"})
+        )
+        undone = self.send("post", f"/designs/{design['id']}/undo", {"base_revision": 4}).json()
+        self.assertEqual(undone["document"], design["document"])
+        redone = self.send("post", f"/designs/{design['id']}/redo", {"base_revision": 5}).json()
+        self.assertEqual(redone["document"]["brief"]["site_max_c"], 35)
+        self.assertEqual(self.send("post", f"/designs/{design['id']}/undo", {"base_revision": 1}).status_code, 409)
+
+    def test_a_change_after_undo_keeps_what_was_undone_in_the_store(self) -> None:
+        design = self.demo()
+        self.patch(design, "/brief/site_max_c", 35)
+        self.send("post", f"/designs/{design['id']}/undo", {"base_revision": 2})
+        self.patch(design, "/brief/site_max_c", 45, revision=3)
+        kept = [r.document["brief"]["site_max_c"] for r in Revision.objects.filter(design_id=design["id"])]
+        self.assertEqual(kept, [30, 35, 45])
+
+    def test_typing_in_one_field_is_one_step_of_undo(self) -> None:
+        design = self.demo()
+        for revision, text in enumerate(("3", "36", "36 ", "36.5"), start=1):
+            current = self.demo()["revision"]
+            self.assertEqual(
+                self.patch(design, "/brief/site_max_c", text, revision=current, merge_key="/brief/site_max_c").status_code,
+                200 if revision > 1 else 422,
+            )
+        undone = self.send("post", f"/designs/{design['id']}/undo", {"base_revision": self.demo()["revision"]}).json()
+        self.assertEqual(undone["document"]["brief"]["site_max_c"], 30)
+
+    def test_a_patch_that_changes_nothing_makes_no_revision(self) -> None:
+        design = self.demo()
+        self.assertEqual(self.patch(design, "/brief/site_max_c", 30).json()["revision"], 1)
+
+    def test_preview_tells_the_effect_and_stores_nothing(self) -> None:
+        design = self.demo("wobbly-stall")
+        finding = next(f for f in design["assessment"]["findings"] if f["id"] == "loads.energy-short")
+        effect = self.send("post", f"/designs/{design['id']}/preview", {"patch": finding["remedies"][0]["patch"]}).json()
+        self.assertIn(finding["text"], effect["gone"])
+        self.assertIn("pack mass", [c["label"] for c in effect["changes"]])
+        self.assertEqual(self.demo("wobbly-stall")["revision"], 1)
+
+    def test_school_and_pins_go_through_the_same_door(self) -> None:
+        design = self.demo()
+        answer = self.patch(design, "/power/network/inverter/run/gauge", "50 mm²").json()
+        figure = answer["assessment"]["figures"]["power/inverter/run/gauge"]
+        self.assertEqual((figure["value"], figure["choice"]), ("50 mm²", "pinned"))
+
+
+class BadInputTest(ApiTest):
+    def test_each_kind_of_bad_value_gets_422_with_pointer_and_sentence(self) -> None:
+        design = self.demo()
+        for value in ("a lot", -4, 1e300, None, [], {}, True, "9" * 400):
+            answer = self.patch(design, "/loads/items/mixer/watts", value)
+            self.assertEqual(answer.status_code, 422, value)
+            self.assertEqual(answer.json()["problems"][0]["pointer"], "/loads/items/mixer/watts")
+        raw = '{"base_revision": 1, "patch": [{"op": "replace", "path": "/loads/items/mixer/watts", "value": NaN}]}'
+        answer = self.client.patch(f"/api/designs/{design['id']}", raw, content_type="application/json")
+        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(self.demo()["document"], design["document"])
+
+    def test_an_unknown_field_is_refused_not_dropped(self) -> None:
+        design = self.demo()
+        body = {"base_revision": 1, "patch": [{"op": "add", "path": "/brief/colour", "value": "red"}]}
+        answer = self.send("patch", f"/designs/{design['id']}", body)
+        self.assertEqual((answer.status_code, answer.json()["problems"][0]["pointer"]), (422, "/brief/colour"))
+        answer = self.send("patch", f"/designs/{design['id']}", {**body, "extra": 1})
+        self.assertEqual((answer.status_code, answer.json()["problems"][0]["pointer"]), (422, "/extra"))
+
+    def test_a_file_of_5_mb_and_a_broken_file(self) -> None:
+        answer = self.client.post("/api/designs/import", b" " * 5_000_000, content_type="application/json")
+        self.assertEqual(answer.status_code, 413)
+        answer = self.client.post("/api/designs/import", b'{"a":\n x}', content_type="application/json")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("line 2, column 2", answer.json()["message"])
+        for body in (b"\xff\xfe", b"", b"[]", b'{"name": "\\ud800"}'):
+            self.assertEqual(
+                self.client.post("/api/designs/import", body, content_type="application/json").status_code, 422, body
+            )
+        self.assertEqual(Design.objects.count(), 3)
+
+    def test_what_is_not_there_is_404(self) -> None:
+        for path in ("/designs/nowhere", "/designs/nowhere/simulation", "/nothing"):
+            self.assertEqual(self.client.get(f"/api{path}").status_code, 404)
+
+    def test_a_change_from_another_site_is_refused(self) -> None:
+        design = self.demo()
+        answer = self.client.delete(f"/api/designs/{design['id']}", headers={"origin": "http://elsewhere.example"})
+        self.assertEqual(answer.status_code, 403)
+        self.assertEqual(self.client.get("/api/designs", headers={"host": "elsewhere.example"}).status_code, 400)
+
+
+class BenchAndReferenceTest(ApiTest):
+    def test_simulation_and_rehearsal(self) -> None:
+        design = self.demo()
+        run = self.client.get(f"/api/designs/{design['id']}/simulation?days=1").json()
+        self.assertEqual(len(run["series"]["hour"]), len(run["series"]["charge"]))
+        self.assertEqual(run["figures"]["dark"]["value"], 0)
+        self.assertEqual(len(self.client.get(f"/api/designs/{design['id']}/rehearsal").json()), 6)
+        self.assertEqual(self.client.get(f"/api/designs/{design['id']}/simulation?days=99").status_code, 422)
+
+    def test_every_sized_choice_can_be_pinned_to_what_its_list_offers(self) -> None:
+        design = self.demo()
+        options = self.client.get("/api/reference").json()["options"]
+        revision = 1
+        for path, figure in design["assessment"]["figures"].items():
+            if figure.get("choice") and figure.get("options"):
+                offered = options[figure["options"]]
+                self.assertTrue(offered, path)
+                answer = self.patch(design, figure["pointer"], offered[0]["value"], revision=revision)
+                self.assertEqual(answer.status_code, 200, f"{path}: {answer.json().get('message')}")
+                revision = answer.json()["revision"]
+
+    def test_schema_is_published_and_accepts_the_demo_builds(self) -> None:
+        schema = self.client.get("/api/schema/design.json").json()
+        self.assertEqual(schema["properties"]["format"]["const"], "kegcart/design")
+        for name in ("lantern-lane", "tidewater", "wobbly-stall"):
+            jsonschema.validate(self.demo(name)["document"], schema)
+
+    def test_docs_fetch_nothing_from_outside(self) -> None:
+        page = self.client.get("/api/docs").content.decode()
+        self.assertNotIn("https://", page)
+        self.assertNotIn("//cdn", page)
+
+    def test_screen_is_served_for_every_address_but_the_apis(self) -> None:
+        for path in ("/", "/build/abc/loads"):
+            answer = self.client.get(path)
+            self.assertContains(answer, '<div id="root">')
+            self.assertNotIn(b"https://", answer.content)
+        self.assertEqual(self.client.get("/static/none.js").status_code, 404)

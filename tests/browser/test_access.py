@@ -1,0 +1,199 @@
+"""Whole at every size, readable by everyone, workable by keyboard alone."""
+
+import re
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import AXE, BrowserTest
+
+STATIONS = ("brief", "loads", "pack", "power", "bench")
+SIZES: tuple[tuple[int, int, Any], ...] = ((1280, 800, "light"), (768, 1024, "light"), (1280, 800, "dark"))
+
+#: Elements with text that is cut off by their own box, and controls that lie over one another.
+CUT_OFF = """() => {
+  const shown = [...document.querySelectorAll('main h1, main h2, main button, main th, main dt, main dd, .margin *, .topbar .btn, .rail .name, main .station-lead')];
+  return shown.filter(e => e.children.length === 0 && e.offsetParent && e.tagName !== 'OPTION'
+    && (e.scrollWidth > e.clientWidth + 2) && getComputedStyle(e).display !== 'inline').map(e => e.textContent.slice(0, 60));
+}"""
+OVERLAPS = """() => {
+  const boxes = [...document.querySelectorAll('main button, main input, main select, .topbar button, .topbar input')]
+    .filter(e => e.offsetParent && !e.closest('svg')).map(e => [e, e.getBoundingClientRect()]).filter(([, r]) => r.width && r.height);
+  const out = [];
+  for (let i = 0; i < boxes.length; i++) for (let j = i + 1; j < boxes.length; j++) {
+    const [a, p] = boxes[i], [b, q] = boxes[j];
+    if (a.contains(b) || b.contains(a)) continue;
+    const w = Math.min(p.right, q.right) - Math.max(p.left, q.left), h = Math.min(p.bottom, q.bottom) - Math.max(p.top, q.top);
+    if (w > 3 && h > 3) out.push((a.ariaLabel || a.textContent) + ' | ' + (b.ariaLabel || b.textContent));
+  }
+  return out;
+}"""
+
+
+class WholeTest(BrowserTest):
+    def axe(self, page: Page) -> list[str]:
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = page.evaluate("() => axe.run({resultTypes: ['violations']})")
+        return [
+            f"{v['id']}: {v['nodes'][0]['html'][:120]} {v['nodes'][0]['failureSummary'][:160]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+
+    def whole(self, page: Page, where: str) -> None:
+        width = page.evaluate("() => [document.documentElement.scrollWidth, innerWidth]")
+        self.assertLessEqual(width[0], width[1], f"{where}: the page scrolls sideways")
+        self.assertEqual(page.evaluate(CUT_OFF), [], where)
+        self.assertEqual(page.evaluate(OVERLAPS), [], where)
+        self.assertEqual(self.axe(page), [], where)
+
+    def test_every_station_is_whole_and_accessible_at_every_size_and_in_the_dark(self) -> None:
+        design = self.server.demo("lantern-lane")
+        wobbly = self.server.demo("wobbly-stall")
+        for width, height, theme in SIZES:
+            page = self.new_page(width, height, theme)
+            for station in STATIONS:
+                self.open(design, station, page)
+                self.whole(page, f"{station} at {width} {theme}")
+            self.open(wobbly, "power", page, at="/power/network/inverter")
+            self.whole(page, f"a selected part at {width} {theme}")
+
+    def test_shelf_is_whole_and_accessible(self) -> None:
+        for width, height, theme in SIZES:
+            page = self.new_page(width, height, theme)
+            page.goto(self.server.url)
+            expect(page.locator(".build-card").first).to_be_visible()
+            self.assertEqual(self.axe(page), [])
+            sizes = page.evaluate("() => [document.documentElement.scrollWidth, innerWidth]")
+            self.assertLessEqual(sizes[0], sizes[1])
+
+    def test_working_and_key_list_are_accessible(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "loads")
+        page.locator("main .figure-button").first.click()
+        expect(page.locator(".margin .working")).to_be_visible()
+        page.keyboard.press("Shift+Slash")
+        expect(page.get_by_role("dialog")).to_contain_text("stations, in working order")
+        page.wait_for_timeout(400)
+        self.assertEqual(self.axe(page), [])
+
+    def test_nothing_is_fetched_from_outside(self) -> None:
+        asked: list[str] = []
+        self.page.on("request", lambda request: asked.append(request.url))
+        design = self.server.demo("lantern-lane")
+        for station in STATIONS:
+            self.open(design, station)
+        self.page.goto(f"{self.server.url}/api/docs")
+        self.page.wait_for_load_state("networkidle")
+        self.assertEqual([url for url in asked if not url.startswith((self.server.url, "data:"))], [])
+
+
+class KeyboardTest(BrowserTest):
+    def tab_to(self, name: str, role: str = "button") -> None:
+        """Tab until a control of this name has the focus."""
+        for _ in range(150):
+            self.page.keyboard.press("Tab")
+            here = self.page.evaluate(
+                "() => { const e = document.activeElement; return (e.ariaLabel || e.textContent || e.name || '').trim() }"
+            )
+            if re.search(name, here):
+                return
+        self.fail(f"no way to {role} {name} by Tab")
+
+    def test_loads_are_entered_repeated_and_taken_away_by_keyboard(self) -> None:
+        design = self.server.demo("tidewater")
+        page = self.open(design, "loads")
+        page.keyboard.press("n")
+        page.keyboard.type("Anchor light")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-row='anchor-light']")).to_be_visible()
+        page.get_by_label("Watts of one Tablet").focus()
+        page.keyboard.press("Enter")
+        page.keyboard.type("4")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["loads"]["items"]["anchor-light"]["watts"], 4)
+        page.keyboard.press("Control+d")
+        expect(page.locator("[data-row='anchor-light-2']")).to_be_visible()
+        page.keyboard.press("Control+Backspace")
+        expect(page.locator("[data-row]")).to_have_count(5)
+        page.locator("body").press("Escape")
+        self.wait_stored()
+        page.evaluate("() => document.activeElement.blur()")
+        page.keyboard.press("Control+z")
+        expect(page.locator("[data-row]")).to_have_count(6)
+        page.keyboard.press("Control+Shift+z")
+        expect(page.locator("[data-row]")).to_have_count(5)
+
+    def test_parts_are_picked_pinned_and_released_by_keyboard(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power")
+        self.tab_to("^Main fuse")
+        page.keyboard.press("Enter")
+        expect(page.locator(".margin h2").first).to_have_text("Main fuse")
+        page.keyboard.press("p")
+        expect(page.locator(".margin .chip.pinned").first).to_be_visible()
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["main-fuse"]["rating_a"], 150)
+        page.keyboard.press("p")
+        expect(page.locator(".margin .chip.pinned")).to_have_count(0)
+        self.wait_stored()
+        self.assertIsNone(self.stored(design)["power"]["network"]["main-fuse"]["rating_a"])
+
+    def test_circuits_are_added_and_taken_out_by_keyboard(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power")
+        page.keyboard.press("n")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="Add a USB outlet")).to_be_visible()
+        page.get_by_role("button", name="Add a USB outlet").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="USB outlet").first).to_be_visible()
+        expect(page.locator(".margin h2").first).to_have_text("USB outlet")
+        self.tab_to("^Take out$")
+        page.keyboard.press("Enter")
+        expect(page.locator(".notice")).to_contain_text("Taken out")
+        self.wait_stored()
+        self.assertNotIn("usb-outlet", self.stored(design)["power"]["network"])
+
+    def test_findings_are_walked_and_mended_by_keyboard(self) -> None:
+        design = self.server.demo("wobbly-stall")
+        page = self.open(design, "loads")
+        before = self.server.get(f"/api/designs/{design}")["assessment"]["verdict"]["stop"]
+        page.keyboard.press("j")
+        page.keyboard.press("j")
+        expect(page.locator(".finding[aria-current]")).to_be_visible()
+        page.keyboard.press("a")
+        expect(page.locator(".notice")).to_contain_text("Done")
+        self.wait_stored()
+        self.assertLess(self.server.get(f"/api/designs/{design}")["assessment"]["verdict"]["stop"], before)
+
+    def test_search_help_and_stations_by_keyboard(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "loads")
+        page.keyboard.press("/")
+        page.keyboard.type("converter 12")
+        page.keyboard.press("Enter")
+        expect(page.locator("main h1")).to_have_text("Power path")
+        expect(page.locator(".margin h2").first).to_have_text("Converter 12 V")
+        for key, title in (("1", "Brief"), ("3", "Pack"), ("5", "Bench")):
+            page.keyboard.press(key)
+            expect(page.locator("main h1")).to_have_text(title)
+
+    def test_the_bench_is_read_by_keyboard(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "bench")
+        slider = page.get_by_label("Moment shown")
+        slider.focus()
+        before = page.locator(".chart-head strong").first.inner_text()
+        for _ in range(6):
+            page.keyboard.press("PageUp")
+        expect(page.locator(".chart-head strong").first).not_to_have_text(before)
+        page.get_by_role("button", name="day 2").press("Enter")
+        expect(page.get_by_role("button", name="day 2")).to_have_attribute("aria-pressed", "true")
+
+    def test_a_build_is_renamed_and_the_theme_changed_by_keyboard(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "loads")
+        page.get_by_label("Name of the build").fill("Theatre, second cart")
+        page.keyboard.press("Enter")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["name"], "Theatre, second cart")
+        page.get_by_role("button", name="dark theme").press("Enter")
+        expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")

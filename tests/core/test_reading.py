@@ -1,0 +1,160 @@
+"""Reading what people type and files they bring: what is read is right, what is not is said where and why."""
+
+import contextlib
+import io
+import json
+import tempfile
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kegcart.core.__main__ import main
+from kegcart.core.design import DesignError, patched, read_design, read_json
+from kegcart.core.units import SCALES, read_quantity, write_quantity
+from tests.core.samples import DEMO, demo, document, put
+
+
+class QuantityTest(TestCase):
+    def test_as_people_write_them(self) -> None:
+        for text, unit, value in [
+            ("0.9 m", "m", 0.9), ("90cm", "m", 0.9), ("3 ft", "m", 0.9144), ("1.2k", "W", 1200), ("12,5", "A", 12.5),
+            ("2 500 mAh".replace(" ", ""), "Ah", 2.5), ("15 %", "%", 0.15), ("10:30", "clock", 10.5), ("9", "clock", 9),
+            ("68 F", "°C", 20), ("−5", "°C", -5), ("0.2 mΩ", "mΩ", 0.2), ("90 min", "h", 1.5), ("1.5e2", "W", 150), ("250ms", "s", 0.25),
+        ]:  # fmt: skip
+            self.assertAlmostEqual(read_quantity(text, unit), value, msg=text)
+
+    def test_what_cannot_be_read_is_said(self) -> None:
+        for text, unit in [
+            ("abc", "m"),
+            ("", "m"),
+            ("3 V", "m"),
+            ("1.2.3", "W"),
+            ("10:75", "clock"),
+            ("5 K", "°C"),
+            ("--4", "A"),
+        ]:
+            with self.assertRaises(ValueError, msg=text):
+                read_quantity(text, unit)
+
+    @given(st.floats(-1e6, 1e6), st.sampled_from(sorted(u for u in SCALES if u not in ("money", "%"))))
+    def test_written_numbers_are_read_back(self, value: float, unit: str) -> None:
+        self.assertEqual(read_quantity(repr(value), unit), value)
+
+    @given(st.text(max_size=12))
+    def test_any_text_is_read_or_refused_with_a_reason(self, text: str) -> None:
+        for unit in (*SCALES, "clock", "°C"):
+            try:
+                self.assertIsInstance(read_quantity(text, unit), float | int)
+            except ValueError as error:
+                self.assertTrue(str(error))
+
+    def test_writing(self) -> None:
+        for value, unit, text in [
+            (2671, "Wh", "2.67 kWh"), (0.00086, "Ω", "0.86 mΩ"), (0.15, "share", "15 %"), (19.5, "clock", "19:30"), (14600, "A", "14.6 kA"),
+            (-5, "°C", "−5 °C"), (796, "money", "796"), (12345, "money", "12345"), (0, "A", "0 A"), ("4 AWG", "", "4 AWG"),
+        ]:  # fmt: skip
+            self.assertEqual(write_quantity(value, unit), text)
+
+
+class BadDesigns(TestCase):
+    def refused(self, data: Any) -> dict[str, str]:
+        with self.assertRaises(DesignError) as caught:
+            read_design(data)
+        return dict(caught.exception.problems)
+
+    def test_each_problem_has_its_pointer_and_a_sentence(self) -> None:
+        lane = demo("lantern-lane")
+        for pointer, value, at in [
+            ("/brief/reserve", "much", "/brief/reserve"),
+            ("/brief/site_min_c", float("nan"), "/brief/site_min_c"),
+            ("/brief/hours_away", 1e300, "/brief/hours_away"),
+            ("/loads/items/mixer/watts", -5, "/loads/items/mixer/watts"),
+            ("/loads/items/mixer/watts", 10**400, "/loads/items/mixer/watts"),
+            ("/loads/items/mixer/watts", True, "/loads/items/mixer/watts"),
+            ("/loads/items/mixer/count", 1.5, "/loads/items/mixer/count"),
+            ("/loads/items/mixer/colour", "red", "/loads/items/mixer/colour"),
+            ("/loads/items/mixer/windows", {"w1": {"from_h": 9, "to_h": 9}}, "/loads/items/mixer/windows/w1"),
+            ("/pack/cell/capacity_ah", None, "/pack/cell/capacity_ah"),
+            ("/power/network/busbar/feed", "inverter", "/power"),
+            ("/power/network/busbar/feed", "nowhere", "/power"),
+            ("/power/network/main-fuse/feed", "main-switch", "/power"),
+            ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
+            ("/loads/items/mixer/outlet", "busbar", ""),
+            ("/version", 2, "/version"),
+            ("/format", "other", "/format"),
+        ]:
+            problems = self.refused(put(lane, pointer, value))
+            self.assertIn(at, problems, pointer)
+            self.assertTrue(all(len(text) > 10 for text in problems.values()))
+
+    def test_a_circle_of_feeds_is_refused(self) -> None:
+        network = {k: {"part": "switch", "name": k, "feed": f} for k, f in (("a", "b"), ("b", "a"))}
+        with self.assertRaises(DesignError) as caught:
+            document(power={"network": network})
+        self.assertIn("feeds itself", str(caught.exception))
+
+    def test_temperatures_in_the_wrong_order(self) -> None:
+        self.assertIn("above the highest", self.refused(put(demo("tidewater"), "/brief/site_min_c", 40))["/brief"])
+
+    def test_broken_json_names_line_and_column(self) -> None:
+        with self.assertRaises(DesignError) as caught:
+            read_json('{"format": "kegcart/design",\n "name": oops}')
+        self.assertIn("line 2, column 10", str(caught.exception))
+        for text in ('{"a": NaN}', "[" * 100_000, "1" * 5000):
+            with self.assertRaises(DesignError):
+                read_json(text)
+
+    def test_patches_that_cannot_be_applied_change_nothing(self) -> None:
+        lane = demo("lantern-lane")
+        before = json.dumps(lane)
+        for operation in [
+            {"op": "replace", "path": "/nowhere/at/all", "value": 1},
+            {"op": "remove", "path": "/power/network/busbar"},
+            {"op": "test", "path": "/name", "value": "Other"},
+            {"op": "add", "path": "/brief/reserve/deeper", "value": 1},
+            {"op": "move", "path": "/brief", "from": "/loads"},
+            {"op": "replace", "path": "no pointer", "value": 1},
+        ]:
+            with self.assertRaises(DesignError, msg=str(operation)):
+                patched(lane, [operation])
+        self.assertEqual(json.dumps(lane), before)
+
+
+class CommandLine(TestCase):
+    def call(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main(list(arguments))
+        return code, out.getvalue(), err.getvalue()
+
+    def test_assess_prints_figures_by_path_and_exits_by_the_verdict(self) -> None:
+        code, out, _ = self.call("assess", str(DEMO / "lantern-lane.json"))
+        figures = json.loads(out)["figures"]
+        self.assertEqual(code, 0)
+        drop = figures["power/inverter/run/drop"]
+        self.assertEqual(
+            set(drop) & {"value", "unit", "formula", "inputs", "basis"}, {"value", "unit", "formula", "inputs", "basis"}
+        )
+        code, out, _ = self.call("assess", str(DEMO / "wobbly-stall.json"))
+        self.assertEqual(code, 1)
+        self.assertGreater(json.loads(out)["verdict"]["stop"], 5)
+
+    def test_simulate_and_rehearse_print_json(self) -> None:
+        code, out, _ = self.call("simulate", str(DEMO / "tidewater.json"), "--days", "1")
+        self.assertEqual((code, json.loads(out)["figures"]["dark"]["value"]), (0, 0))
+        code, out, _ = self.call("rehearse", str(DEMO / "tidewater.json"))
+        self.assertEqual(len(json.loads(out)), 6)
+
+    def test_a_file_that_cannot_be_read_exits_2_with_pointer_and_reason(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "bad.json"
+            file.write_text(json.dumps(put(demo("tidewater"), "/brief/reserve", "lots")), encoding="utf-8")
+            code, out, err = self.call("assess", str(file))
+            self.assertEqual((code, out), (2, ""))
+            self.assertIn("/brief/reserve: 'lots' is not a number", err)
+            file.write_bytes(b"\xff\xfe\x00")
+            self.assertEqual(self.call("assess", str(file))[0], 2)
+            self.assertEqual(self.call("simulate", str(Path(folder) / "missing.json"))[0], 2)
