@@ -109,6 +109,7 @@ class KeyboardTest(BrowserTest):
         page.get_by_label("Watts of one Tablet").focus()
         page.keyboard.press("Enter")
         page.keyboard.type("4")
+        page.wait_for_timeout(300)
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["anchor-light"]["watts"], 4)
         page.keyboard.press("Control+d")
@@ -148,6 +149,7 @@ class KeyboardTest(BrowserTest):
         page.keyboard.press("Enter")
         expect(page.get_by_role("button", name="USB outlet").first).to_be_visible()
         expect(page.locator(".margin h2").first).to_have_text("USB outlet")
+        page.keyboard.press("m")
         self.tab_to("^Take out$")
         page.keyboard.press("Enter")
         expect(page.locator(".notice")).to_contain_text("Taken out")
@@ -182,7 +184,7 @@ class KeyboardTest(BrowserTest):
         slider = page.get_by_label("Moment shown")
         slider.focus()
         before = page.locator(".chart-head strong").first.inner_text()
-        for _ in range(6):
+        for _ in range(2):
             page.keyboard.press("PageUp")
         expect(page.locator(".chart-head strong").first).not_to_have_text(before)
         page.get_by_role("button", name="day 2").press("Enter")

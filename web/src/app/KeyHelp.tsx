@@ -7,6 +7,7 @@ const KEYS: [string, string][] = [
   ["j  k", "next and previous finding"],
   ["a", "apply the remedy in view (undo takes it back)"],
   ["p", "pin the choice in view, or give it back to auto"],
+  ["m", "to the margin, and back to the sheet"],
   ["n", "new row, or new circuit"],
   ["Enter  Tab", "in a table: down, right"],
   ["Ctrl D  Ctrl ⌫", "in a table: duplicate, delete the row"],

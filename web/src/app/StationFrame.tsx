@@ -34,7 +34,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
     : all.filter(STATIONS.find((s) => s.key === station)?.shows ?? (() => false));
   return (
     <>
-      <main className="station" id="station">
+      <main className="station" tabIndex={-1}>
         <div className="station-head">
           <h1>{title}</h1>
           {tools && <div className="tools">{tools}</div>}
@@ -42,7 +42,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
         <p className="station-lead">{lead}</p>
         {children}
       </main>
-      <aside className="margin" aria-label="Margin: figures, choices and findings">
+      <aside className="margin" tabIndex={-1} aria-label="Margin: figures, choices and findings">
         <PinnedWorking />
         {details && <section>{details}</section>}
         <section aria-label="Findings">

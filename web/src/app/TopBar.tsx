@@ -63,21 +63,14 @@ export function TopBar({
       >
         redo
       </Button>
-      <button
-        type="button"
-        className="verdict"
-        onClick={onVerdict}
-        aria-label={`Verdict: ${verdict.stop} stops, ${verdict.mend} mends, ${verdict.note} notes. Go to the worst.`}
-      >
-        <span>
-          <Mark kind={verdict.stop ? "stop" : "holds"} hidden /> {verdict.stop}
-        </span>
-        <span>
-          <Mark kind="mend" hidden /> {verdict.mend}
-        </span>
-        <span>
-          <Mark kind="note" hidden /> {verdict.note}
-        </span>
+      <button type="button" className="verdict" onClick={onVerdict} title="to the worst finding">
+        <span className="visually-hidden">Verdict:</span>
+        {(["stop", "mend", "note"] as const).map((severity) => (
+          <span key={severity}>
+            <Mark kind={severity === "stop" && !verdict.stop ? "holds" : severity} hidden /> {verdict[severity]}{" "}
+            <span className="visually-hidden">{severity}s</span>
+          </span>
+        ))}
       </button>
       <Button variant="bare" size="sm" onClick={onSearch}>
         / search

@@ -102,6 +102,10 @@ function Shell() {
     row?.querySelector<HTMLElement>(".choice-button")?.click();
   });
   useHotkeys("n", () => document.querySelector<HTMLElement>("[data-new]")?.focus(), { preventDefault: true });
+  useHotkeys("m", () => {
+    const [here, there] = [".margin", "main.station"].map((part) => document.querySelector<HTMLElement>(part));
+    (here?.contains(document.activeElement) ? there : here)?.focus();
+  });
   useHotkeys("escape", () => {
     if (margin.pinned) margin.pin(null);
     else select("");

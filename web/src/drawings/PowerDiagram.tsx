@@ -67,6 +67,7 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
           return (
             <Pick
               key={box.key}
+              box={box}
               name={name}
               mark={mark}
               selected={belongsTo(selected, at) || selected === at}
@@ -102,22 +103,35 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
   );
 }
 
-function Pick(props: { name: string; mark?: Severity; selected: boolean; onPick: () => void; children: ReactNode }) {
+function Pick(props: {
+  box: Box;
+  name: string;
+  mark?: Severity;
+  selected: boolean;
+  onPick: () => void;
+  children: ReactNode;
+}) {
   const press = (event: KeyboardEvent) => {
     if (event.key !== "Enter" && event.key !== " ") return;
     event.preventDefault();
     props.onPick();
   };
+  // The control lies beside what it shows, so that its name is the part's and not all the figures around it.
   return (
-    <g
-      className={`pickable ${props.selected ? "selected" : ""}`}
-      role="button"
-      tabIndex={0}
-      aria-pressed={props.selected}
-      aria-label={`${props.name}${props.mark ? `, ${props.mark}` : ""}`}
-      onClick={props.onPick}
-      onKeyDown={press}
-    >
+    <g className={`pickable ${props.selected ? "selected" : ""}`} data-key={props.box.key} onClick={props.onPick}>
+      <rect
+        className="halo"
+        role="button"
+        tabIndex={0}
+        aria-pressed={props.selected}
+        aria-label={`${props.name}${props.mark ? `, ${props.mark}` : ""}`}
+        onKeyDown={press}
+        x={props.box.x - 4}
+        y={props.box.y - 3}
+        width={props.box.w + 8}
+        height={props.box.h + 6}
+        rx="5"
+      />
       {props.children}
     </g>
   );
@@ -145,12 +159,10 @@ function Bar({ box }: { box: Box }) {
 function Symbol({ box, name }: { box: Box; name: string }) {
   const { x, y, w, h } = box;
   const middle = x + w / 2;
-  const halo = <rect className="halo" x={x - 4} y={y - 3} width={w + 8} height={h + 6} rx="4" />;
   switch (box.part) {
     case "protection":
       return (
         <>
-          {halo}
           <rect
             x={middle - 6}
             y={y + 4}
@@ -166,7 +178,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     case "switch":
       return w > h ? (
         <>
-          {halo}
           <rect x={x} y={y + h / 2 - 5} width={w} height="10" fill="var(--sheet)" />
           <line
             x1={x + 3}
@@ -189,7 +200,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
         </>
       ) : (
         <>
-          {halo}
           <rect x={middle - 6} y={y} width="12" height={h} fill="var(--sheet)" />
           <line
             x1={middle}
@@ -207,7 +217,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     case "outlet":
       return (
         <>
-          {halo}
           <circle cx={middle} cy={y + 12} r="9" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
           <path d={`M${middle - 4},${y + 15.5} a4,4 0 0 1 8,0`} stroke="var(--ink)" strokeWidth="1.600" fill="none" />
           <line x1={middle} x2={middle} y1={y + 6} y2={y + 11} stroke="var(--ink)" strokeWidth="1.600" />
@@ -216,14 +225,12 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     case "busbar":
       return (
         <>
-          {halo}
           <Bar box={box} />
         </>
       );
     case "shunt":
       return (
         <>
-          {halo}
           <rect x={x} y={y} width={w} height={h} fill="var(--copper-wash)" stroke="var(--ink)" strokeWidth="1.400" />
           <text x={middle} y={y + 15} textAnchor="middle" className="small" style={{ fontWeight: 600 }}>
             shunt
@@ -233,7 +240,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     case "pack":
       return (
         <>
-          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="7" />
           <rect x={x} y={y} width={w} height={h} rx="5" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
           <text x={middle} y={y + 20} textAnchor="middle" className="head">
             Pack
@@ -264,7 +270,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     case "fuse_block":
       return (
         <>
-          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="5" />
           <rect x={x} y={y} width={w} height={h} rx="3" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
           {h > 18 && (
             <>
@@ -280,7 +285,6 @@ function Symbol({ box, name }: { box: Box; name: string }) {
     default:
       return (
         <>
-          <rect className="halo" x={x - 3} y={y - 3} width={w + 6} height={h + 6} rx="6" />
           <rect
             x={x}
             y={y}

@@ -1,0 +1,151 @@
+"""Measures speed and memory against the budgets. Never a test: a busy machine is not a fault of the program."""
+
+import gzip
+import json
+import re
+import statistics
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from playwright.sync_api import sync_playwright
+
+from kegcart.core.assess import assess
+from kegcart.core.bench.simulate import simulate
+from kegcart.core.design import read_design
+from kegcart.core.reference import interpolate
+from kegcart.workbench.rig import ROOT, Server, free_port, launch_chromium
+from kegcart.workbench.services import DEMO_DIR
+
+
+def milliseconds(work: Callable[[], Any], times: int) -> list[float]:
+    out = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        work()
+        out.append((time.perf_counter() - begin) * 1000)
+    return sorted(out)
+
+
+def largest_demo() -> dict[str, Any]:
+    designs = [json.loads(file.read_text(encoding="utf-8")) for file in DEMO_DIR.glob("*.json")]
+    return max(designs, key=lambda d: len(d["power"]["network"]))
+
+
+class Command(BaseCommand):
+    help = "Measure the budgets: assess, patch, keystroke to verdict, simulation, first screen, memory, start."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        self.missed = 0
+        self.stdout.write(f"{'what':<58}{'budget':>10}{'measured':>12}")
+        self.core()
+        server = Server()
+        try:
+            self.patches(server)
+            self.screen(server)
+            self.row("server memory with the demo data, MB", 200, self.memory(server))
+        finally:
+            server.stop()
+        self.row("start of `demo` after set-up, s", 3, self.start())
+        self.stdout.write("all budgets are met" if not self.missed else f"{self.missed} budgets are missed")
+
+    def row(self, what: str, budget: float, measured: float) -> None:
+        met = measured <= budget
+        self.missed += not met
+        self.stdout.write(f"{what:<58}{budget:>10g}{measured:>12.3g}  {'met' if met else 'MISSED'}")
+
+    def core(self) -> None:
+        design = read_design(largest_demo())
+        self.row("assess, largest demo build, median ms", 10, statistics.median(milliseconds(lambda: assess(design), 60)))
+        found = assess(design)
+        self.row(
+            "simulate three days with a cycling load, median ms",
+            150,
+            statistics.median(milliseconds(lambda: simulate(found, 3), 7)),
+        )
+        free, fixed = simulate(found, 3), simulate(found, 3, step_s=1.0)
+        worst = max(abs(c - interpolate(h, fixed.hour, fixed.charge)) for h, c in zip(free.hour, free.charge, strict=True))
+        self.row("  its charge against one-second steps, worst %", 0.5, worst * 100)
+
+    def patches(self, server: Server) -> None:
+        design = server.demo("lantern-lane")
+        watts = iter(range(600, 700))
+        times = milliseconds(lambda: server.put_at(design, "/loads/items/fog-machine/watts", next(watts)), 60)
+        self.row("a patch, request to answer, median ms", 40, statistics.median(times))
+        self.row("a patch, request to answer, 95th ms", 80, times[int(len(times) * 0.95)])
+
+    def screen(self, server: Server) -> None:
+        design = server.demo("lantern-lane")
+        scripts: set[str] = set()
+        with sync_playwright() as playwright:
+            browser = launch_chromium(playwright)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.on("request", lambda request: scripts.add(request.url) if request.url.endswith(".js") else None)
+            page.goto(server.url)
+            page.wait_for_load_state("networkidle")
+            self.row("JavaScript of the first screen, kB gzip", 220, self.zipped(scripts))
+            page.goto(f"{server.url}/build/{design}/loads")
+            page.wait_for_load_state("networkidle")
+            self.row("  and with a station opened, kB gzip", 220, self.zipped(scripts))
+            page.get_by_label("Watts of one Fog machine").fill("700")
+            page.wait_for_timeout(800)
+            times = [page.evaluate(KEYSTROKE, "9000" if i % 2 == 0 else "700") for i in range(8)]
+            self.row("keystroke to verdict on screen, worst of 8, ms", 250, max(times))
+            browser.close()
+
+    def zipped(self, urls: set[str]) -> float:
+        names = [re.sub(r".*/static/", "", url) for url in urls]
+        return sum(len(gzip.compress((ROOT / "web" / "dist" / name).read_bytes())) for name in names) / 1000
+
+    def memory(self, server: Server) -> float:
+        for item in server.get("/api/designs"):
+            server.get(f"/api/designs/{item['id']}")
+            server.get(f"/api/designs/{item['id']}/simulation")
+        assert server.process
+        status = Path(f"/proc/{server.process.pid}/status")
+        if status.exists():
+            return int(re.findall(r"VmRSS:\s+(\d+)", status.read_text())[0]) / 1000
+        kilobytes = subprocess.run(
+            ["ps", "-o", "rss=", "-p", str(server.process.pid)], capture_output=True, text=True, check=True
+        ).stdout
+        return int(kilobytes) / 1000
+
+    def start(self) -> float:
+        """Seconds from the command to the first answer, with everything set up."""
+        port = free_port()
+        begin = time.perf_counter()
+        process = subprocess.Popen(
+            [sys.executable, str(ROOT / "run.py"), "demo", "--port", str(port)], cwd=ROOT, stdout=subprocess.DEVNULL
+        )
+        try:
+            while time.perf_counter() - begin < 60:
+                try:
+                    urllib.request.urlopen(f"http://127.0.0.1:{port}/api/reference", timeout=5).close()
+                    break
+                except OSError:
+                    time.sleep(0.02)
+            return time.perf_counter() - begin
+        finally:
+            process.terminate()
+            process.wait()
+
+
+#: Types into the field as a person does, and tells how many ms later the verdict on screen has changed.
+KEYSTROKE = """(value) => new Promise((done) => {
+  const field = [...document.querySelectorAll('input')].find((i) => i.ariaLabel === 'Watts of one Fog machine');
+  const verdict = document.querySelector('.verdict');
+  let begin = 0;
+  const watch = new MutationObserver(() => requestAnimationFrame(() => { watch.disconnect(); setTimeout(() => done(performance.now() - begin), 0); }));
+  setTimeout(() => {
+    watch.observe(verdict, { subtree: true, childList: true, characterData: true });
+    field.focus();
+    begin = performance.now();
+    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, value);
+    field.dispatchEvent(new Event('input', { bubbles: true }));
+  }, 700);
+})"""

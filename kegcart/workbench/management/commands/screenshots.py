@@ -1,0 +1,54 @@
+"""Makes the pictures in docs/screenshots anew, from the demo builds."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from playwright.sync_api import Page, sync_playwright
+
+from kegcart.workbench.rig import ROOT, Server, launch_chromium
+
+FOLDER = ROOT / "docs" / "screenshots"
+
+#: picture -> (demo build or "", station and what is selected, what is clicked, width, height, theme)
+PICTURES: dict[str, tuple[str, str, list[str], int, int, Any]] = {
+    "shelf": ("", "", [], 1280, 800, "light"),
+    "brief": ("lantern-lane", "brief", [], 1280, 800, "light"),
+    "loads": ("lantern-lane", "loads?at=/loads/items/fog-machine", [], 1280, 800, "light"),
+    "pack": ("lantern-lane", "pack", [".station-lead .figure-button >> nth=3"], 1280, 800, "light"),
+    "power-path": ("lantern-lane", "power?at=/power/network/main-fuse", [], 1280, 800, "light"),
+    "findings": ("wobbly-stall", "power", [], 1280, 800, "light"),
+    "bench-days": ("lantern-lane", "bench", [], 1280, 800, "light"),
+    "bench-test": ("lantern-lane", "bench", ["text=load test rehearsed"], 1280, 800, "light"),
+    "dc-only": ("tidewater", "power", [], 1280, 800, "light"),
+    "dark": ("wobbly-stall", "power?at=/power/network/inverter", [], 1280, 800, "dark"),
+    "tablet": ("lantern-lane", "power", [], 768, 1024, "light"),
+}
+
+
+class Command(BaseCommand):
+    help = "Make the pictures in docs/screenshots from the demo builds."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        FOLDER.mkdir(parents=True, exist_ok=True)
+        server = Server()
+        try:
+            with sync_playwright() as playwright:
+                browser = launch_chromium(playwright)
+                builds = {item["demo"]: item["id"] for item in server.get("/api/designs")}
+                for name, (demo, place, clicks, width, height, theme) in PICTURES.items():
+                    page = browser.new_page(viewport={"width": width, "height": height}, color_scheme=theme)
+                    page.goto(f"{server.url}/build/{builds[demo]}/{place}" if demo else server.url)
+                    self.take(page, name, clicks)
+                    page.close()
+                browser.close()
+        finally:
+            server.stop()
+
+    def take(self, page: Page, name: str, clicks: list[str]) -> None:
+        page.wait_for_load_state("networkidle")
+        for target in clicks:
+            page.locator(target).first.click()
+        page.mouse.move(640, 20)
+        page.wait_for_timeout(500)
+        page.screenshot(path=FOLDER / f"{name}.png")
+        self.stdout.write(f"docs/screenshots/{name}.png")

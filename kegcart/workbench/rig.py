@@ -1,0 +1,111 @@
+"""A server with data of its own and a headless Chromium: for browser tests, measurements and screenshots."""
+
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from playwright.sync_api import Browser, Playwright
+
+ROOT = Path(__file__).parents[2]
+CHROMIUM_NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
+CHROMIUM_FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+def launch_chromium(playwright: "Playwright") -> "Browser":
+    """The system's Chromium, headless. Errors: RuntimeError with the command that installs it."""
+    executable = next((path for name in CHROMIUM_NAMES if (path := shutil.which(name))), None)
+    if executable is None:
+        raise RuntimeError("Chromium is missing: install it, for instance with `apt-get install chromium`")
+    return playwright.chromium.launch(executable_path=executable, args=CHROMIUM_FLAGS)
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """The server as users run it, with data of its own."""
+
+    def __init__(self) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.environment = {**os.environ, "KEGCART_DATA": self.folder.name}
+        for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
+            subprocess.run(
+                [sys.executable, "manage.py", *command], cwd=ROOT, env=self.environment, check=True, stdout=subprocess.DEVNULL
+            )
+        self.process: subprocess.Popen[bytes] | None = None
+        self.revisions: dict[str, int] = {}
+        self.start()
+
+    def start(self) -> None:
+        command = [
+            "-m",
+            "uvicorn",
+            "kegcart.site.asgi:application",
+            "--port",
+            str(self.port),
+            "--log-level",
+            "error",
+            "--lifespan",
+            "off",
+        ]
+        self.process = subprocess.Popen([sys.executable, *command], cwd=ROOT, env=self.environment, stderr=subprocess.DEVNULL)
+        for _ in range(150):
+            try:
+                self.get("/api/reference")
+                return
+            except (urllib.error.URLError, ConnectionError):
+                time.sleep(0.1)
+        raise RuntimeError("the server did not start")
+
+    def kill(self) -> None:
+        assert self.process
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        self.kill()
+        self.folder.cleanup()
+
+    def get(self, path: str) -> Any:
+        with urllib.request.urlopen(self.url + path, timeout=10) as answer:
+            return json.load(answer)
+
+    def send(self, method: str, path: str, body: Any = None) -> Any:
+        headers = {"Content-Type": "application/json"}
+        request = urllib.request.Request(self.url + path, json.dumps(body).encode(), headers, method=method)
+        with urllib.request.urlopen(request, timeout=10) as answer:
+            return json.load(answer)
+
+    def demo(self, name: str) -> str:
+        """Id of a fresh copy of a demo build, so that tests do not meet."""
+        made = next(d for d in self.get("/api/designs") if d["demo"] == name)
+        return str(self.send("POST", f"/api/designs/{made['id']}/copy")["id"])
+
+    def put_at(self, design: str, pointer: str, value: Any) -> None:
+        """Change one value on the revision that the last answer gave, in one request."""
+        body = {"base_revision": self.revisions.get(design, 1), "patch": [{"op": "replace", "path": pointer, "value": value}]}
+        self.revisions[design] = self.send("PATCH", f"/api/designs/{design}", body)["revision"]
+
+    def put(self, design: str, pointer: str, value: Any) -> dict[str, Any]:
+        now = self.get(f"/api/designs/{design}")["revision"]
+        body = {"base_revision": now, "patch": [{"op": "replace", "path": pointer, "value": value}]}
+        return dict(self.send("PATCH", f"/api/designs/{design}", body))
