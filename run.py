@@ -250,7 +250,7 @@ def command_check(options):
     step("ruff", PYTHON, "-m", "ruff", "check", "--quiet", ".")
     step("ruff format", PYTHON, "-m", "ruff", "format", "--check", "--quiet", ".")
     step("mypy, strict on core", PYTHON, "-m", "mypy")
-    step("import-linter", bin_dir / ("lint-imports.exe" if os.name == "nt" else "lint-imports"), "--no-cache", "--no-timings")
+    step("import-linter", bin_dir / ("lint-imports.exe" if os.name == "nt" else "lint-imports"), "--no-cache")
     step("eslint", *npx, "eslint", "src", cwd=WEB)
     step("tsc", *npx, "tsc", "--noEmit", cwd=WEB)
     step("prettier", *npx, "prettier", "--check", "--log-level", "warn", "src", cwd=WEB)

@@ -115,10 +115,18 @@ def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
         "unit": figure.unit,
         "text": write_quantity(figure.value, figure.unit),
     }
-    for name in ("label", "formula", "how", "pointer", "choice", "options"):
-        text = getattr(figure, name)
-        if text:
-            out[name] = text
+    # Written out one by one: this runs for every figure of every answer.
+    if figure.label:
+        out["label"] = figure.label
+    if figure.formula:
+        out["formula"] = figure.formula
+    if figure.how:
+        out["how"] = figure.how
+    if figure.pointer:
+        out["pointer"] = figure.pointer
+    if figure.choice:
+        out["choice"] = figure.choice
+        out["options"] = figure.options
     out["basis"] = figure.basis.kind
     if figure.basis.source:
         out["source"] = figure.basis.source

@@ -115,11 +115,9 @@ def significant(value: float, digits: int = 3) -> str:
     """A number to so many significant digits, without exponent or trailing zeros after the point."""
     if value == 0 or not math.isfinite(value):
         return "0" if value == 0 else "∞"
-    places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
-    text = f"{value:.{places}f}"
-    if "." in text:
-        text = text.rstrip("0").rstrip(".")
-    return text.replace("-", "−")
+    places = digits - 1 - math.floor(math.log10(abs(value)))
+    text = f"{value:.{places}f}".rstrip("0").rstrip(".") if places > 0 else f"{value:.0f}"
+    return text.replace("-", "−") if value < 0 else text
 
 
 def clock(hour: float) -> str:

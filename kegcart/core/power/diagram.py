@@ -6,7 +6,7 @@ sits between it and the pack, and a negative that goes round the shunt is drawn 
 All lengths in units of one screen pixel at full size.
 """
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from typing import Any
 
 from kegcart.core.power.document import PACK, Outlet
@@ -61,7 +61,10 @@ class Diagram:
     lines: list[Line] = field(default_factory=list)
 
     def write(self) -> dict[str, Any]:
-        return asdict(self)
+        """The sheet as plain JSON data."""
+        boxes = [{"key": b.key, "what": b.what, "part": b.part, "x": b.x, "y": b.y, "w": b.w, "h": b.h} for b in self.boxes]
+        lines = [{"key": n.key, "pole": n.pole, "points": n.points, "bypass": n.bypass} for n in self.lines]
+        return {"width": self.width, "height": self.height, "boxes": boxes, "lines": lines}
 
 
 class Drafting:

@@ -522,7 +522,7 @@ export interface components {
             /**
              * Hours Away
              * @description hours between charges: from unplugging to plugging in again
-             * @default 24
+             * @default 16
              */
             hours_away: number;
             /**
