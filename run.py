@@ -172,8 +172,11 @@ def serve(port):
         "--lifespan",
         "off",
     ]
+    os.chdir(ROOT)
+    if os.name != "nt":  # the server takes this process's place, so that ending it ends the server
+        os.execv(PYTHON, [str(PYTHON), *command])
     try:
-        sys.exit(subprocess.run([str(PYTHON), *command], cwd=ROOT).returncode)
+        sys.exit(subprocess.run([str(PYTHON), *command]).returncode)
     except KeyboardInterrupt:
         say("ended")
 

@@ -113,10 +113,14 @@ Multiple = Annotated[float, BeforeValidator(reader("")), Field(ge=1, le=20)]
 
 def significant(value: float, digits: int = 3) -> str:
     """A number to so many significant digits, without exponent or trailing zeros after the point."""
-    if value == 0 or not math.isfinite(value):
+    size = abs(value)
+    if 1e-4 <= size < 10**digits - 0.5:  # where this format writes no exponent
+        text = f"{value:.{digits}g}"
+    elif size == 0 or not math.isfinite(value):
         return "0" if value == 0 else "∞"
-    places = digits - 1 - math.floor(math.log10(abs(value)))
-    text = f"{value:.{places}f}".rstrip("0").rstrip(".") if places > 0 else f"{value:.0f}"
+    else:
+        places = digits - 1 - math.floor(math.log10(size))
+        text = f"{value:.{places}f}".rstrip("0").rstrip(".") if places > 0 else f"{value:.0f}"
     return text.replace("-", "−") if value < 0 else text
 
 

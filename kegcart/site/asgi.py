@@ -10,3 +10,5 @@ application = get_asgi_application()
 # What is loaded now stays: the collector need not walk it again at every request.
 gc.collect()
 gc.freeze()
+# An assessment is thousands of small objects without cycles: looking for cycles at each of them costs more than it frees.
+gc.set_threshold(50_000, 20, 20)

@@ -4,7 +4,7 @@ Both wire-sizing schools are supported: vehicle and small-craft DC practice (`sm
 and building practice (`building`); the tables stand in `reference/tables/wires.csv`.
 """
 
-from functools import cache
+from functools import cache, lru_cache
 from math import sqrt
 from typing import Literal
 
@@ -26,6 +26,7 @@ def resistance(length_m: float, area_mm2: float, temperature_c: float = 20.0) ->
     return resistivity(temperature_c) * length_m / area_mm2
 
 
+@cache
 def bundle_factor(conductors: int) -> float:
     """Ampacity factor for so many current-carrying conductors in one bundle."""
     return next(factor for limit, factor, _ in bundling() if conductors <= limit)
@@ -45,6 +46,12 @@ def ampacity(wire: Wire, school: School, ambient_c: float, insulation_c: float =
 
     I = I_table · √((T_ins − T_a)/(T_table − 30)) · k_bundle. Source: the wire's table row.
     """
+    return _ampacity(wire.key, school, ambient_c, insulation_c, bundled)
+
+
+@lru_cache(maxsize=4096)
+def _ampacity(gauge: str, school: School, ambient_c: float, insulation_c: float, bundled: int) -> float:
+    wire = wires()[gauge]
     table_a = wire.ampacity_a[school]
     limit_c = limiting_temperature(wire, school, insulation_c)
     if table_a is None or ambient_c >= limit_c:

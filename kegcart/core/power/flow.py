@@ -1,7 +1,8 @@
 """Currents through the tree, step by step of the day, from the sockets up to the posts."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.loads.profile import Day
@@ -18,10 +19,11 @@ class Start:
     length_s: float
 
 
-@dataclass(slots=True)
+@dataclass
 class Flow:
     """What flows into a part: running and mean current (A) by step of the day, and the starts on top.
 
+    Complete once made: what is derived of it is kept.
     `spare` is what may come on top of the schedule: an inverter may be loaded to its rating by anyone with
     a plug, so fuses and cables are sized for that. Behind an inverter the same fields hold watts.
     """
@@ -32,43 +34,54 @@ class Flow:
     spare: list[float] = field(default_factory=list)
 
     @classmethod
-    def nothing(cls, day: Day) -> "Flow":
-        return cls([0.0] * day.steps, [0.0] * day.steps, [], [0.0] * day.steps)
+    def total(cls, flows: Iterable["Flow"], day: Day) -> "Flow":
+        """The sum of flows that meet; nothing where there are none."""
+        parts = list(flows)
+        if not parts:
+            return cls([0.0] * day.steps, [0.0] * day.steps, [], [0.0] * day.steps)
 
-    def add(self, other: "Flow") -> None:
-        self.running = [a + b for a, b in zip(self.running, other.running, strict=True)]
-        self.mean = [a + b for a, b in zip(self.mean, other.mean, strict=True)]
-        self.spare = [a + b for a, b in zip(self.spare, other.spare, strict=True)]
-        self.starts += other.starts
+        def added(columns: Iterable[list[float]]) -> list[float]:
+            return [sum(column) for column in zip(*columns, strict=True)]
 
-    @property
+        return cls(
+            added(f.running for f in parts),
+            added(f.mean for f in parts),
+            [start for f in parts for start in f.starts],
+            added(f.spare for f in parts),
+        )
+
+    @cached_property
     def peak(self) -> float:
         return max(self.running)
 
-    @property
+    @cached_property
     def design_step(self) -> int:
         """The step in which running and spare together are greatest."""
-        return max(range(len(self.running)), key=lambda i: self.running[i] + self.spare[i])
+        both = [a + b for a, b in zip(self.running, self.spare, strict=True)]
+        return both.index(max(both))
 
-    @property
+    @cached_property
     def peak_step(self) -> int:
-        return max(range(len(self.running)), key=self.running.__getitem__)
+        return self.running.index(self.peak)
+
+    @cached_property
+    def surges(self) -> list[tuple[float, float]]:
+        """(current, length in s) of every start at its worst moment."""
+        return [(self.worst(start), start.length_s) for start in self.starts]
 
     def worst(self, start: Start) -> float:
         """The current while this load starts at its worst moment."""
         return max((r + e for r, e in zip(self.running, start.extra, strict=True) if e > 0), default=0.0)
 
-    def surges(self) -> list[tuple[float, float]]:
-        """(current, length in s) of every start at its worst moment."""
-        return [(self.worst(s), s.length_s) for s in self.starts if any(s.extra)]
-
+    @cached_property
     def worst_start(self) -> Start | None:
-        return max((s for s in self.starts if any(s.extra)), key=self.worst, default=None)
+        amps = [current for current, _ in self.surges]
+        return self.starts[amps.index(max(amps))] if amps else None
 
 
 def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
     """The flow of loads at an outlet: their watts times `scale` (1/(η·V) for amps)."""
-    flow = Flow.nothing(day)
+    flow = Flow.total([], day)
     for d in demands:
         on = day.on[d.key]
         running, mean, extra = d.running.number * scale, d.average_w * scale, d.surge_extra.number * scale
@@ -76,7 +89,7 @@ def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
             if is_on:
                 flow.running[i] += running
                 flow.mean[i] += mean
-        if extra > 0:
+        if extra > 0 and any(on):
             flow.starts.append(Start(d.key, [extra if is_on else 0.0 for is_on in on], d.surge_s))
     return flow
 
@@ -100,8 +113,7 @@ def into_inverter(ac: Flow, curve: LossCurve, voltage_v: float, left_on: bool) -
 
     flow = through(ac, drawn)
     rated_a = curve.drawn(curve.rated_w) / voltage_v
-    flow.spare = [max(0.0, rated_a - amps) for amps in flow.running]
-    return flow
+    return replace(flow, spare=[max(0.0, rated_a - amps) for amps in flow.running])
 
 
 def into_converter(out: Flow, output_v: float, voltage_v: float) -> Flow:

@@ -159,7 +159,7 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
             (Remedy("Let the fuse be sized, with what it guards", renew),) if node.rating_a else (),
         )
     else:
-        for amps, length_s in part.flow.surges():
+        for amps, length_s in part.flow.surges:
             melting = fastest_melting(family, amps / rating.number)
             if length_s >= melting:
                 yield Finding(
@@ -336,7 +336,7 @@ def inverter_ratings(sizing: InverterSizing, power: PowerSizing) -> Iterator[Fin
             rechoose,
         )
     time_limit = assumption("inverter_surge_time")
-    start = sizing.ac.worst_start()
+    start = sizing.ac.worst_start
     too_long = start is not None and start.length_s > time_limit.number and sizing.ac.worst(start) > sizing.continuous.number
     if sizing.peak.surge.number > sizing.surge.number + HAIR or too_long:
         yield Finding(

@@ -259,9 +259,7 @@ def find_flows(bench: Bench, plugged: dict[str, list[Demand]], inverters: dict[s
             scale = {"ac": 1.0, "dc_12v": 1 / REGULATED_V, "usb": 1 / (constant("usb_eta") * v_low), "pack": 1 / v_low}[supply]
             flows[key] = of_loads(plugged[key], day, scale)
             continue
-        total = Flow.nothing(day)
-        for child in network.children[key]:
-            total.add(flows[child])
+        total = Flow.total((flows[child] for child in network.children[key]), day)
         if isinstance(node, Inverter):
             sizing = inverters[key]
             total = into_inverter(total, sizing.curve, sizing.cutoff.number, node.left_on)
@@ -353,7 +351,7 @@ def current_figures(
         formula=formula,
         inputs=inputs,
     )
-    worst = flow.worst_start()
+    worst = flow.worst_start
     value = max(flow.worst(worst) if worst else 0.0, flow.peak)
     if worst and value > flow.peak:
         how = f"{bench.loads.demands[worst.load].load.name} starting, for {worst.length_s:g} s, on top of what runs then"
@@ -588,7 +586,7 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
     most_a = fuse_bound(part.key, bench)
     chosen = protection.pick(
         least.number,
-        part.flow.surges(),
+        part.flow.surges,
         bench.pack.v_max.number,
         fault.number,
         most_a,
@@ -695,9 +693,7 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
             ),
         )
     elif isinstance(node, Converter):
-        out = Flow.nothing(bench.loads.day)
-        for child in bench.network.children[key]:
-            out.add(bench.parts[child].flow)
+        out = Flow.total((bench.parts[child].flow for child in bench.network.children[key]), bench.loads.day)
         output = bench.put(
             key,
             "output",
@@ -935,9 +931,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         for key, node in network.inverters()
     }
     flows = find_flows(bench, plugged, inverters)
-    total = Flow.nothing(loads.day)
-    for key in network.children[PACK]:
-        total.add(flows[key])
+    total = Flow.total((flows[key] for key in network.children[PACK]), loads.day)
     shunt = None
     margin = assumption("fuse_margin")
     if path.shunt is not None:
@@ -968,7 +962,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         "power/current", Figure.of("I", total.peak, "A", "greatest running current of the pack", formula="sum", inputs=roots)
     )
     sheet.put("power/current_at", Figure.of("t", loads.day.edges_h[total.peak_step], "clock", "when it begins"))
-    worst = total.worst_start()
+    worst = total.worst_start
     surge_value = max(total.worst(worst) if worst else 0.0, total.peak)
     surge = sheet.put(
         "power/surge",
@@ -1000,8 +994,9 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     heat = [0.0] * day.steps
     for part in bench.parts.values():
         if part.run:
+            ohm_nom = part.run.resistance.number * (pack.v_low.number / pack.v_nom.number) ** 2
             for i, amps in enumerate(part.flow.mean):
-                heat[i] += (amps * pack.v_low.number / pack.v_nom.number) ** 2 * part.run.resistance.number
+                heat[i] += amps * amps * ohm_nom
     drawn_w = [sum(w[i] for w in by_branch.values()) + heat[i] for i in range(day.steps)]
     wiring = sheet.put(
         "power/wiring_day",
