@@ -130,6 +130,21 @@ def clock(hour: float) -> str:
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
+def duration(hours: float) -> str:
+    """A length of time in the unit a person would say it in: 50 ms, 5 min, 4 h 42 min, 3.4 days."""
+    seconds = hours * 3600
+    if seconds < 0.9995:
+        return f"{significant(seconds * 1000)} ms"
+    if seconds < 99.5:
+        return f"{significant(seconds)} s"
+    if hours < 1:
+        return f"{significant(seconds / 60)} min"
+    if hours < 9.99:
+        whole, minutes = divmod(round(hours * 60), 60)
+        return f"{whole} h {minutes} min" if minutes else f"{whole} h"
+    return f"{significant(hours)} h"
+
+
 def write_quantity(value: float | str, unit: str) -> str:
     """A value with its unit as a sentence would say it: 2.67 kWh, 0.86 mΩ, 15 %."""
     if isinstance(value, str):
@@ -138,6 +153,8 @@ def write_quantity(value: float | str, unit: str) -> str:
         return clock(value)
     if unit == "share":
         return f"{significant(value * 100)} %"
+    if unit == "min":
+        return duration(value / 60)
     if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
         return f"{significant(value / 1000)} k{unit}"
     if unit == "money":

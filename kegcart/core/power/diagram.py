@@ -13,6 +13,7 @@ from kegcart.core.power.document import PACK, Outlet
 from kegcart.core.power.network import Network
 
 COLUMN = 108
+LANE = 14
 LINE_AT = 20
 LEFT = 176
 TOP = 56
@@ -77,8 +78,10 @@ class Drafting:
         self.bottom = 0.0
         self.negatives: list[tuple[str, float, float, bool]] = []
 
-    def columns(self, key: str) -> int:
-        return max(1, sum(self.columns(child) for child in self.network.children[key]))
+    def span(self, key: str) -> float:
+        """The width that a part and all below it take; a part with a negative of its own leaves a lane for it."""
+        lane = LANE if self.network.nodes[key].part in ("inverter", "converter") else 0
+        return max(COLUMN, sum(self.span(child) for child in self.network.children[key])) + lane
 
     def box(self, key: str, what: str, x: float, y: float, w: float, h: float) -> None:
         part = self.network.nodes[key].part if key in self.network.nodes else key
@@ -95,7 +98,7 @@ class Drafting:
     def hang(self, key: str, x: float, y: float, ac: bool = False) -> None:
         """Draw a part and all below it in the columns from x on, its line leaving the feeder at y."""
         node = self.network.nodes[key]
-        width = self.columns(key) * COLUMN
+        width = self.span(key)
         line_x = x + LINE_AT
         zone = RUN_ZONE if self.has_run(key) else SHORT_ZONE
         top = y + zone
@@ -111,17 +114,17 @@ class Drafting:
         low = top + height
         children = self.network.children[key]
         if node.part in ("inverter", "converter") or (isinstance(node, Outlet) and not ac and not self.behind_converter(key)):
-            start = (line_x, top + 24) if node.part == "outlet" else (x + width - 8, low)
+            start = (line_x, top + 24) if node.part == "outlet" else (x + width - 12, low)
             self.negatives.append((key, *start, getattr(node, "negative", "busbar") == "post"))
         if len(children) > 1 and node.part in ("protection", "switch"):
-            last = x + sum(self.columns(c) for c in children[:-1]) * COLUMN + LINE_AT
+            last = x + sum(self.span(c) for c in children[:-1]) + LINE_AT
             self.sheet.lines.append(Line(key, "+", [(line_x, low), (line_x, low + 4), (last, low + 4)]))
             low += 4
         self.bottom = max(self.bottom, low)
         at = x
         for child in children:
             self.hang(child, at, low, ac or node.part == "inverter")
-            at += self.columns(child) * COLUMN
+            at += self.span(child)
 
     def behind_converter(self, key: str) -> bool:
         return any(self.network.nodes[up].part == "converter" for up in self.network.upstream(key))
@@ -157,7 +160,7 @@ class Drafting:
         left = max(float(LEFT), x + 48)
         bar_y = top_y - BAR_HEIGHT / 2
         roots = network.children[bar] if bar else network.children[PACK]
-        width = sum(self.columns(root) for root in roots) * COLUMN or COLUMN
+        width = sum(self.span(root) for root in roots) or COLUMN
         feed = [(x, start), (x, top_y), (left, top_y)] if start != top_y else [(x, top_y), (left, top_y)]
         self.sheet.lines.append(Line(bar or PACK, "+", feed))
         self.sheet.boxes.append(
@@ -171,7 +174,7 @@ class Drafting:
         at = left
         for root in roots:
             self.hang(root, at, top_y + BAR_HEIGHT / 2)
-            at += self.columns(root) * COLUMN
+            at += self.span(root)
         self.sheet.boxes.append(Box(PACK, "symbol", PACK, px, py, pw, ph))
         self.negative_side(left, width, minus_x, py + ph)
         self.sheet.width = left + width + 12
