@@ -41,11 +41,11 @@ def assess(design: Design) -> Assessment:
     sheet = Sheet()
     site = size_brief(design.brief, sheet)
     loads = size_loads(design.loads, design.brief, site, sheet)
-    pack = size_pack(design.pack, loads, site, sheet)
+    pack = size_pack(design.pack, loads, design.brief, site, sheet)
     power = size_power(design.power, design.brief, site, loads, pack, sheet)
     findings = [
-        *judge_loads(loads),
-        *judge_pack(pack),
+        *judge_loads(loads, design.brief),
+        *judge_pack(pack, loads, site),
         *judge_demand(power, loads, pack, site),
         *judge_power(power, loads, pack, design.brief, site),
     ]

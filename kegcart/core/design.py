@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 1. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`, version 2. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
@@ -18,9 +18,10 @@ from kegcart.core.loads.document import Loads
 from kegcart.core.pack.document import CellPack, Pack
 from kegcart.core.power.document import PowerPath
 from kegcart.core.units import Name, Remark
+from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 1
+VERSION: Final = 2
 MAX_BYTES = 1_000_000
 
 
@@ -28,7 +29,7 @@ class Design(Part):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
@@ -97,10 +98,12 @@ def read_design(data: Any) -> Design:
         raise DesignError([("", "a design is a JSON object")])
     if data.get("format") != FORMAT:
         raise DesignError([("/format", f"this is not a design file: its format should be '{FORMAT}'")])
-    if not isinstance(data.get("version"), int) or isinstance(data["version"], bool) or data["version"] != VERSION:
+    version = data.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
         raise DesignError(
-            [("/version", f"version {str(data.get('version'))[:20]!r} is not known here: this program reads version {VERSION}")]
+            [("/version", f"version {str(version)[:20]!r} is not known here: this program reads versions 1 to {VERSION}")]
         )
+    data = upgraded(data)
     try:
         return Design.model_validate(data)
     except ValidationError as error:

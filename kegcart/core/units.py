@@ -14,9 +14,12 @@ from pydantic import BeforeValidator, Field, StringConstraints
 #: Multiples of each base unit, by the spellings people use (lower case, except where case tells m from M).
 SCALES: dict[str, dict[str, float]] = {
     "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
+    "Wh": {"wh": 1, "kwh": 1000, "mwh": 0.001},
+    "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, '"': 25.4},
     "W": {"w": 1, "kw": 1000, "k": 1000, "mw": 0.001, "hp": 745.7},
     "V": {"v": 1, "mv": 0.001},
     "A": {"a": 1, "ma": 0.001, "ka": 1000},
+    "mA": {"ma": 1, "a": 1000, "µa": 0.001},
     "Ah": {"ah": 1, "mah": 0.001},
     "mΩ": {"mω": 1, "mohm": 1, "ω": 1000, "ohm": 1000},
     "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237},
@@ -96,6 +99,11 @@ Length = Annotated[float, BeforeValidator(reader("m")), Field(ge=0, le=200)]
 Power = Annotated[float, BeforeValidator(reader("W")), Field(ge=0, le=20_000)]
 Voltage = Annotated[float, BeforeValidator(reader("V")), Field(ge=1, le=1000)]
 Current = Annotated[float, BeforeValidator(reader("A")), Field(ge=0.1, le=5000)]
+Energy = Annotated[float, BeforeValidator(reader("Wh")), Field(ge=0.01, le=200_000)]
+MeterEnergy = Annotated[float, BeforeValidator(reader("Wh")), Field(ge=0, le=1_000_000)]
+Span = Annotated[float, BeforeValidator(reader("h")), Field(ge=0.01, le=2000)]
+Size = Annotated[float, BeforeValidator(reader("mm")), Field(ge=0.05, le=3000)]
+SmallCurrent = Annotated[float, BeforeValidator(reader("mA")), Field(ge=0, le=20_000)]
 Charge = Annotated[float, BeforeValidator(reader("Ah")), Field(ge=0.1, le=5000)]
 Resistance = Annotated[float, BeforeValidator(reader("mΩ")), Field(ge=0.001, le=10_000)]
 Mass = Annotated[float, BeforeValidator(reader("kg")), Field(ge=0.001, le=5000)]

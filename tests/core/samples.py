@@ -11,7 +11,7 @@ from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import Design, read_design, write_design
 from kegcart.core.power.edits import Draft
 from kegcart.core.power.network import Network
-from kegcart.core.reference import load_kinds
+from kegcart.core.reference import chemistries, load_kinds
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"
 DEMO_NAMES = ("lantern-lane", "tidewater", "wobbly-stall")
@@ -24,7 +24,7 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 1, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": 2, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:
@@ -69,37 +69,110 @@ def load(draw: st.DrawFn, most_w: float = 400) -> dict[str, Any]:
         out["cycle"] = {"on_min": draw(st.floats(1, 60)), "off_min": draw(st.floats(1, 60))}
     if out["supply"] == "usb":
         out["watts"] = min(out["watts"], 60)
+    out["start_group"] = draw(st.sampled_from([None, None, "A", "B"]))
+    out["direct"] = draw(st.sampled_from([None, "dc_12v", "usb", "pack"]))
+    out["mains"] = draw(st.sampled_from([None, "any", "120 V 60 Hz"]))
+    measured = draw(st.sampled_from([None, None, "volts_amps", "meter", "charging"]))
+    if measured:
+        watts = out.pop("watts")
+        out["measured"] = {
+            "volts_amps": {"by": "volts_amps", "volts": 12, "amps": max(watts / 12, 0.01)},
+            "meter": {"by": "meter", "wh": watts * 3, "hours": 3},
+            "charging": {"by": "charging", "battery_wh": max(watts / 4, 0.1), "charges": 0.5},
+        }[measured]
     return out
 
 
-loads = st.dictionaries(st.sampled_from(["a", "b", "c", "d", "e", "f"]), load(), max_size=6).map(lambda items: {"items": items})
+@st.composite
+def load_lists(draw: st.DrawFn) -> dict[str, Any]:
+    """Loads over a pattern of one or several days."""
+    items = draw(st.dictionaries(st.sampled_from(["a", "b", "c", "d", "e", "f"]), load(), max_size=6))
+    days = draw(st.sampled_from([1, 1, 3, 7]))
+    for item in items.values():
+        item["days"] = draw(st.none() | st.lists(st.integers(1, 7), max_size=4))
+    return {"items": items, "days": days, "weekdays": days == 7}
 
-cell_packs = st.fixed_dictionaries(
-    {
-        "form": st.just("cells"),
-        "chemistry": st.sampled_from(["lfp", "nmc"]),
-        "cell": st.fixed_dictionaries({"shape": st.sampled_from(["prismatic", "cylindrical"]), "capacity_ah": st.floats(2, 320)}),
-        "series": st.none() | st.integers(1, 20),
-        "parallel": st.none() | st.integers(1, 40),
-        "age_factor": st.none() | st.floats(0.5, 1),
+
+loads = load_lists()
+
+CHEMISTRIES = sorted(chemistries())
+LITHIUM = [key for key, row in chemistries().items() if row.kind == "lithium"]
+
+
+@st.composite
+def cell_pack(draw: st.DrawFn) -> dict[str, Any]:
+    """Loose cells with some choices pinned; now and then as sorted from the rack."""
+    series, parallel = draw(st.none() | st.integers(1, 20)), draw(st.none() | st.integers(1, 40))
+    out: dict[str, Any] = {
+        "form": "cells",
+        "chemistry": draw(st.sampled_from(LITHIUM)),
+        "cell": {
+            "shape": draw(st.sampled_from(["prismatic", "cylindrical", "pouch"])),
+            "capacity_ah": draw(st.floats(2, 320)),
+            "resistance_by": draw(st.sampled_from(["1khz", "dc"])),
+        },
+        "series": series,
+        "parallel": parallel,
+        "age_factor": draw(st.none() | st.floats(0.5, 1)),
+        "link": {"material": draw(st.sampled_from([None, "nickel", "plated", "copper"]))},
     }
-)
-batteries = st.fixed_dictionaries(
-    {
-        "form": st.just("battery"),
-        "chemistry": st.sampled_from(["lfp", "nmc"]),
-        "series": st.integers(3, 16),
-        "capacity_ah": st.floats(10, 400),
-        "continuous_a": st.floats(10, 300),
-        "resistance_mohm": st.none() | st.floats(1, 60),
+    if draw(st.integers(0, 4)) == 0:
+        series, parallel = draw(st.integers(1, 6)), draw(st.integers(1, 5))
+        capacities = st.floats(out["cell"]["capacity_ah"] * 0.7, out["cell"]["capacity_ah"])
+        out |= {"series": series, "parallel": parallel}
+        out["groups"] = {
+            f"g{g}": {
+                "cells": [
+                    {"label": f"{g}-{n}", "capacity_ah": draw(capacities), "resistance_mohm": draw(st.none() | st.floats(1, 60))}
+                    for n in range(parallel)
+                ]
+            }
+            for g in range(1, series + 1)
+        }
+    return out
+
+
+@st.composite
+def bank(draw: st.DrawFn) -> dict[str, Any]:
+    """One battery, or batteries and modules in series and parallel, with leads and voltages that differ."""
+    form = draw(st.sampled_from(["battery", "batteries", "modules"]))
+    battery = {
+        "series": draw(st.integers(1, 16)),
+        "capacity_ah": draw(st.floats(10, 400)),
+        "continuous_a": draw(st.floats(10, 300)),
+        "resistance_mohm": draw(st.none() | st.floats(1, 60)),
+        "cold_lock": draw(st.none() | st.booleans()),
+        "sleeps": draw(st.booleans()),
     }
-)
+    out: dict[str, Any] = {"form": form, "chemistry": draw(st.sampled_from(CHEMISTRIES)), "battery": battery}
+    if form != "battery":
+        strings = draw(st.integers(1, 5))
+        out |= {
+            "in_series": draw(st.integers(1, 4)),
+            "parallel": draw(st.sampled_from([None, strings])),
+            "takeoff": draw(st.sampled_from([None, "same side", "opposite corners", "equal leads"])),
+            "strings": {
+                f"s{n}": {
+                    "protected": draw(st.booleans()),
+                    "lead_m": draw(st.none() | st.floats(0.1, 3)),
+                    "units": {
+                        "u1": {"resting_v": draw(st.none() | st.floats(3, 60)), "year": draw(st.none() | st.integers(2010, 2026))}
+                    },
+                }
+                for n in range(1, draw(st.integers(0, strings)) + 1)
+            },
+        }
+    return out
+
+
+cell_packs = cell_pack()
+batteries = bank()
 briefs = st.fixed_dictionaries(
     {
         "site_min_c": st.floats(-30, 20),
         "site_max_c": st.floats(20, 50),
         "ready_h": hours,
-        "hours_away": st.floats(1, 72),
+        "hours_away": st.floats(1, 100),
         "mains": st.sampled_from(["120 V 60 Hz", "230 V 50 Hz", "120/240 V split-phase", "none"]),
         "gauge_system": st.sampled_from(["awg", "mm2"]),
         "wire_school": st.sampled_from(["small_craft", "building"]),

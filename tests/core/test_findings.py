@@ -4,12 +4,32 @@ from typing import Any
 from unittest import TestCase
 
 from kegcart.core.assess import assess
-from kegcart.core.design import patched, read_design
+from kegcart.core.design import patched, read_design, write_design
 from kegcart.core.finding import Finding
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, put, window
 
 LANE = "lantern-lane"
 TIDE = "tidewater"
+
+
+def bank(**changes: Any) -> dict[str, Any]:
+    """Two or more of the Tidewater battery, with what a test changes."""
+    battery = {"series": 4, "capacity_ah": 60, "continuous_a": 60, "charge_a": 30, "resistance_mohm": 14, "cold_lock": True}
+    return {"form": "batteries", "chemistry": "lfp", **changes, "battery": battery | changes.get("battery", {})}
+
+
+def resting(*volts: float) -> dict[str, Any]:
+    return {f"s{i}": {"units": {"u1": {"resting_v": v}}} for i, v in enumerate(volts, 1)}
+
+
+def groups(capacities: list[float], ohms: list[float] | None = None, rejects: dict[int, str] | None = None) -> dict[str, Any]:
+    """Groups of one cell each, of these capacities in Ah and resistances in mΩ."""
+    out = {}
+    for i, ah in enumerate(capacities, 1):
+        cell = {"label": f"C{i}", "capacity_ah": ah, "resistance_mohm": (ohms or [0.2] * len(capacities))[i - 1]}
+        out[f"g{i}"] = {"cells": [cell | {"reject": (rejects or {}).get(i, "")}]}
+    return out
+
 
 #: finding -> (sound demo build, changes that make it speak)
 SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
@@ -20,10 +40,32 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "loads.socket-rating": (TIDE, [("/power/network/usb/connector", "usb-a"), ("/loads/items/tablet/count", 3)]),
     "loads.energy-short": (LANE, [("/loads/items/fog-machine/windows", window(9, 23))]),
     "loads.reserve-thin": (LANE, [("/brief/reserve", 0.3)]),
-    "pack.current": (TIDE, [("/pack/continuous_a", 10), ("/pack/burst_a", 20)]),
-    "pack.high-current-small": (LANE, [("/pack/board_a", 80)]),
+    "pack.current": (TIDE, [("/pack/battery/continuous_a", 10), ("/pack/battery/burst_a", 20)]),
+    "pack.high-current-small": (LANE, [("/pack/board/continuous_a", 80)]),
     "pack.c-rate": (LANE, [("/pack/cell/capacity_ah", 50), ("/pack/cell/continuous_a", 200)]),
     "pack.sag": (LANE, [("/pack/cell/resistance_mohm", 6)]),
+    "loads.mains-mismatch": (LANE, [("/loads/items/projector/mains", "120 V 60 Hz")]),
+    "loads.double-conversion": (LANE, [("/loads/items/projector/direct", "dc_12v")]),
+    "loads.heater-share": (LANE, [("/loads/items/fog-machine/windows", window(14, 19))]),
+    "loads.va": (LANE, [("/loads/items/fog-machine/power_factor", 0.3), ("/power/network/inverter/rating_w", 2000)]),
+    "loads.growth": (LANE, [("/brief/growth", 0.4)]),
+    "pack.board-series": (LANE, [("/pack/board/series", 7)]),
+    "pack.board-chemistry": (LANE, [("/pack/board/chemistry", "nmc")]),
+    "pack.board-margin": (LANE, [("/pack/board/continuous_a", 70), ("/power/network/inverter/rating_w", 1500)]),
+    "pack.cold-charge": (LANE, [("/brief/site_min_c", -8), ("/pack/board/cold_lock", False)]),
+    "pack.links": (LANE, [("/pack/link/material", "nickel"), ("/pack/link/layers", 1), ("/pack/link/width_mm", 8)]),
+    "pack.starting-battery": (TIDE, [("/pack/chemistry", "starting"), ("/pack/battery/series", 6)]),
+    "pack.series-limit": (TIDE, [("/pack", bank(in_series=2, battery={"series": 2, "series_limit": 1}))]),
+    "pack.parallel-fuse": (TIDE, [("/pack", bank(parallel=3, strings={"s2": {"protected": False}}))]),
+    "pack.parallel-takeoff": (TIDE, [("/pack", bank(parallel=3, takeoff="same side"))]),
+    "pack.join-voltage": (TIDE, [("/pack", bank(parallel=2, strings=resting(13.6, 12.4)))]),
+    "pack.mixed": (TIDE, [("/pack", bank(parallel=2, strings={"s2": {"units": {"u1": {"capacity_ah": 40}}}}))]),
+    "pack.wake": (TIDE, [("/pack", bank(parallel=2, battery={"sleeps": True}))]),
+    "pack.group-spread": (LANE, [("/pack/groups", groups([230, 226, 230, 230, 230, 230, 230, 230]))]),
+    "pack.group-resistance": (LANE, [("/pack/groups", groups([230] * 8, [0.2] * 7 + [0.3]))]),
+    "pack.cell-reject": (LANE, [("/pack/groups", groups([230] * 8, rejects={3: "swollen"}))]),
+    "pack.groups-stale": (LANE, [("/pack/groups", groups([230] * 7))]),
+    "pack.balance": (LANE, [("/pack/groups", groups([230.6, *[230] * 7])), ("/pack/board/balance_ma", 50)]),
     "pack.depth": (LANE, [("/pack/depth", 0.98)]),
     "pack.cold-capacity": (TIDE, []),
     "pack.voltage-over-60": (LANE, [("/pack/series", 17)]),
@@ -47,11 +89,15 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "power.inverter-window": (LANE, [("/pack/series", 6)]),
     "power.inverter-oversize": (
         LANE,
-        [("/power/network/inverter/rating_w", 5000), ("/power/network/inverter/left_on", True), ("/pack/board_a", None)],
+        [
+            ("/power/network/inverter/rating_w", 5000),
+            ("/power/network/inverter/left_on", True),
+            ("/pack/board/continuous_a", None),
+        ],
     ),
 }
 #: findings that no patch can mend
-WITHOUT_REMEDY = {"loads.none", "pack.cold-capacity"}
+WITHOUT_REMEDY = {"loads.none", "pack.cold-capacity", "loads.heater-share"}
 
 
 def spoiled(finding: str) -> dict[str, Any]:
@@ -59,7 +105,7 @@ def spoiled(finding: str) -> dict[str, Any]:
     data = demo(name)
     for pointer, value in changes:
         data = put(data, pointer, value)
-    return data
+    return write_design(read_design(data))
 
 
 def stops(data: dict[str, Any]) -> list[Finding]:

@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
+from kegcart.core.assess import assess
 from kegcart.core.design import DesignError, patched, read_design, read_json
 from kegcart.core.units import SCALES, read_quantity, write_quantity
 from tests.core.samples import DEMO, demo, document, put
@@ -83,7 +84,13 @@ class BadDesigns(TestCase):
             ("/power/network/main-fuse/feed", "main-switch", "/power"),
             ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
             ("/loads/items/mixer/outlet", "busbar", ""),
-            ("/version", 2, "/version"),
+            ("/version", 3, "/version"),
+            ("/version", 0, "/version"),
+            ("/loads/items/mixer/watts", None, "/loads/items/mixer"),
+            ("/loads/items/mixer/measured", {"by": "volts_amps", "volts": 12, "amps": 2}, "/loads/items/mixer"),
+            ("/loads/days", 15, "/loads/days"),
+            ("/loads/weekdays", True, "/loads"),
+            ("/pack/curve", {"points": [{"soc": 0, "v": 3}, {"soc": 0.5, "v": 3.4}, {"soc": 1, "v": 3.2}]}, "/pack/curve"),
             ("/format", "other", "/format"),
         ]:
             problems = self.refused(put(lane, pointer, value))
@@ -158,3 +165,27 @@ class CommandLine(TestCase):
             file.write_bytes(b"\xff\xfe\x00")
             self.assertEqual(self.call("assess", str(file))[0], 2)
             self.assertEqual(self.call("simulate", str(Path(folder) / "missing.json"))[0], 2)
+
+
+class StoredSamples(TestCase):
+    """Files of earlier versions still open: a builder's old design is not lost to a new program."""
+
+    def test_version_1_with_loose_cells(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        self.assertEqual(design.version, 2)
+        assert design.pack.form == "cells"
+        self.assertEqual(design.pack.board.continuous_a, 150)
+        self.assertEqual(data["version"], 1, "the data handed in is left as it was")
+        self.assertEqual([f.text for f in assess(design).findings if f.severity != "note"], [])
+
+    def test_version_1_with_a_finished_battery(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-1-battery.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        assert design.pack.form == "battery"
+        self.assertEqual(design.pack.battery.capacity_ah, data["pack"]["capacity_ah"])
+
+    def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
+        for pack in ("none", ["a"], {"form": "battery", "series": "many"}):
+            with self.assertRaises(DesignError):
+                read_design({"format": "kegcart/design", "version": 1, "name": "Old", "pack": pack})

@@ -53,6 +53,7 @@ class WorkedExample(TestCase):
             "series": 16,
             "parallel": 1,
             "cell": {"capacity_ah": 280, "resistance_mohm": 0.25},
+            "link": {"resistance_mohm": 0.05},
         }
         figures = judge(document(pack=pack)).figures
         self.close(figures["pack/fault_resistance"].number, 16 * 0.30e-3)

@@ -165,9 +165,7 @@ class Rehearsal:
             watts, start = self.assessment.loads.peak.surge, self.assessment.loads.peak.surge_of
         point = self.now(watts.number)
         seconds = start.surge_s if start else 0.0
-        name = (
-            f"{start.load.name} starting on top of what runs" if start else "No load starts with a surge: switch on all at once"
-        )
+        name = f"{start.name} starting on top of what runs" if start else "No load starts with a surge: switch on all at once"
         return Step("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
 
     def run_down(self, rating: Figure) -> Step:

@@ -17,8 +17,9 @@ from kegcart.core.assess import Assessment
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
+from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import Converter
-from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant
+from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant, interpolate
 
 LONGEST_S = 300.0
 """The longest free step; shorter than any time constant of pack or air."""
@@ -27,6 +28,8 @@ SETTLING_S = 15.0
 LARGEST_SHARE = 0.005
 """Share of the charge that one step may move, so that the open-circuit voltage is followed round its knees."""
 CUTOFF_TOLERANCE_S = 1.0
+NEARLY_EMPTY = 0.05
+"""Charge below which each step is held against the cut-offs before it is taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,12 +44,13 @@ class Demand:
     surge_w: float
     surge_s: float
     spans_h: tuple[tuple[float, float], ...]
+    """over one pattern of days"""
     cycle_s: tuple[float, float] | None
 
-    def edges(self, day: int) -> Iterator[tuple[float, float]]:
-        """(time in s, watts from then on) over one day."""
+    def edges(self, begins_h: float) -> Iterator[tuple[float, float]]:
+        """(time in s, watts from then on) over one pattern that begins at an hour."""
         for start_h, end_h in self.spans_h:
-            begin, end = (day * DAY_H + start_h) * 3600, (day * DAY_H + end_h) * 3600
+            begin, end = (begins_h + start_h) * 3600, (begins_h + end_h) * 3600
             on_s, off_s = self.cycle_s or (end - begin, 0.0)
             t = begin
             while t < end - 1e-6:
@@ -104,6 +108,61 @@ class Run:
         return (gone_in - self.out_wh) / max(abs(self.out_wh), 1e-9)
 
 
+@dataclass(frozen=True, slots=True)
+class Groups:
+    """The groups in series, charged full together: the pack's charge is that of the weakest group.
+
+    `room` is each group's capacity over the weakest one's, `share` its part of the pack's resistance.
+    Without sorted cells all groups are alike and one stands for them.
+    """
+
+    count: float
+    soc: tuple[float, ...]
+    ocv_v: tuple[float, ...]
+    room: tuple[float, ...]
+    share: tuple[float, ...]
+    cell_min_v: float
+
+    @classmethod
+    def of(cls, pack: PackSizing) -> "Groups":
+        row, series = pack.chemistry, pack.series.number
+        least = pack.cutoff.number / series
+        members = pack.build.groups
+        if not members:
+            return cls(series, row.soc, row.ocv_v, (1.0,), (1 / series,), least)
+        whole = sum(g.resistance.number for g in members)
+        return cls(
+            1.0,
+            row.soc,
+            row.ocv_v,
+            tuple(g.capacity.number / pack.capacity.number for g in members),
+            tuple(g.resistance.number / whole for g in members),
+            least,
+        )
+
+    def curve(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Rested voltage of the whole pack over its charge, with a point wherever a group has one."""
+        points = {s for room in self.room for s in (1 - (1 - soc) * room for soc in self.soc) if 0 <= s <= 1} | {0.0, 1.0}
+        # Points that lie together but for rounding are one.
+        charges: list[float] = []
+        for s in sorted(points):
+            if not charges or s - charges[-1] > 1e-9:
+                charges.append(s)
+        charges[-1] = 1.0
+        volts = [self.count * sum(self.cell(s, room) for room in self.room) for s in charges]
+        return tuple(charges), tuple(volts)
+
+    def cell(self, charge: float, room: float) -> float:
+        """Rested voltage of a cell of a group in V at the pack's charge."""
+        return interpolate(1 - (1 - charge) / room, self.soc, self.ocv_v)
+
+    def weakest(self, charge: float, drop_v: float) -> tuple[int, float]:
+        """The group that stands lowest with the pack's drop shared by resistance, and its cell voltage in V."""
+        volts = [self.cell(charge, room) - drop_v * share for room, share in zip(self.room, self.share, strict=True)]
+        least = min(volts)
+        return volts.index(least), least
+
+
 class Model:
     """The physics of one station, and its state."""
 
@@ -111,8 +170,8 @@ class Model:
         a = assessment
         self.pack = a.pack
         series = a.pack.series.number
-        self.curve_soc = a.pack.chemistry.soc
-        self.curve_v = tuple(v * series for v in a.pack.chemistry.ocv_v)
+        self.groups = Groups.of(a.pack)
+        self.curve_soc, self.curve_v = self.groups.curve()
         # Energy in V (times Ah gives Wh) up to each point of the curve, for an exact account of what the cells gave.
         self.curve_area = [0.0]
         for (s0, v0), (s1, v1) in pairwise(zip(self.curve_soc, self.curve_v, strict=True)):
@@ -124,7 +183,7 @@ class Model:
         self.inverters = {key: (s.curve, s.cutoff.number) for key, s in a.power.inverters.items()}
         self.left_on = {key for key, n in a.power.network.inverters() if n.left_on}
         self.converter_idle = constant("converter_idle") * sum(isinstance(n, Converter) for n in a.power.network.nodes.values())
-        self.board_v = a.figures["pack/v_min"].number
+        self.board_v = a.pack.cutoff.number
         self.burst_a = a.pack.burst.number
         self.restart_v = constant("restart_margin") * series
         thermal = a.design.bench.thermal_resistance
@@ -156,6 +215,11 @@ class Model:
         part = charge - soc[i - 1]
         slope = (self.curve_v[i] - self.curve_v[i - 1]) / (soc[i] - soc[i - 1])
         return self.curve_area[i - 1] + part * (self.curve_v[i - 1] + slope * part / 2)
+
+    def weakest(self, charge: float, amps: float, late_v: float) -> tuple[int, float]:
+        """The group whose cells stand lowest under a current (from 0), and their voltage (V)."""
+        drop = amps * self.r0 + late_v
+        return self.groups.weakest(charge, drop)
 
     def settle(self) -> None:
         """Bring what depends on the pack's temperature up to date: capacity (Ah), immediate and late resistance (Ω)."""
@@ -199,16 +263,17 @@ def demands_of(assessment: Assessment) -> list[Demand]:
                     d.running.number,
                     d.surge_extra.number,
                     d.surge_s,
-                    tuple(covered(list(d.load.windows.values()))),
+                    tuple(covered(d.load, assessment.loads.day.days)),
                     (cycle.on_min * 60, cycle.off_min * 60) if cycle else None,
                 )
             )
     return out
 
 
-def schedule(demands: list[Demand], days: int) -> list[tuple[float, str, float]]:
-    """Every change of every load, in order of time (s)."""
-    changes = [(t, d.key, watts) for d in demands for day in range(days) for t, watts in d.edges(day)]
+def schedule(demands: list[Demand], pattern_h: float, until_h: float) -> list[tuple[float, str, float]]:
+    """Every change of every load, in order of time (s), from hour 0 on; the pattern of days repeats."""
+    rounds = int(until_h // pattern_h) + 1
+    changes = [(t, d.key, watts) for d in demands for n in range(rounds) for t, watts in d.edges(n * pattern_h)]
     # At one moment a load that ends and begins again ends first.
     return sorted(changes, key=lambda c: (round(c[0], 3), c[2] > 0))
 
@@ -226,7 +291,8 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
     by_key = {d.key: d for d in demands}
     begin_s, end_s = brief.ready_h * 3600, (brief.ready_h + days * DAY_H) * 3600
     watts = dict.fromkeys(by_key, 0.0)
-    changes = schedule(demands, days + 2)
+    pattern_h = assessment.loads.day.length_h
+    changes = schedule(demands, pattern_h, brief.ready_h + days * DAY_H)
     period_s = -(-brief.hours_away // DAY_H) * DAY_H * 3600
     away_s = brief.hours_away * 3600
     if away_s >= period_s:  # no hours left to charge in: the run is the time between charges
@@ -252,7 +318,7 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
             charger.state = "off"
             recorder.note(t, "charge", f"unplugged at {model.charge * 100:.0f} %")
         next_plug = t - since + (period_s if charging or away_s >= period_s else away_s)
-        moment = ask(watts, by_key, model, scheduled_ac, t)
+        moment = ask(watts, by_key, model, scheduled_ac, t / 3600 % pattern_h)
         horizon = min(changes[index][0] if index < len(changes) else end_s, next_plug, end_s)
         step = step_s or min(LONGEST_S, max(SETTLING_S, t - changed_s))
         dt = min(step, max(horizon - t, 1e-3))
@@ -268,9 +334,9 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
 
 
 def ask(
-    watts: dict[str, float], by_key: dict[str, Demand], model: Model, scheduled_ac: dict[str, list[Demand]], t: float
+    watts: dict[str, float], by_key: dict[str, Demand], model: Model, scheduled_ac: dict[str, list[Demand]], hour: float
 ) -> Moment:
-    """Sum what runs now."""
+    """Sum what runs now, at an hour of the pattern."""
     dc = socket = 0.0
     ac = dict.fromkeys(model.inverters, 0.0)
     for key, w in watts.items():
@@ -281,7 +347,6 @@ def ask(
                 socket += w
             else:
                 ac[d.inverter] += w
-    hour = t / 3600 % DAY_H
     for key, loads in scheduled_ac.items():
         wanted = key in model.left_on or any(a <= hour < b for d in loads for a, b in d.spans_h)
         if not wanted:
@@ -393,8 +458,8 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
         middle = solve(model, moment, model.charge - point.amps * dt / 7200 / capacity, middle_late, charger)
         charge = model.charge - middle.amps * dt / 3600 / capacity
         late = model.late_v * whole + middle.amps * r1 * (1 - whole)
-        near = middle.volts < model.cutoff_near or charge < 0.02
-        if near and dt > CUTOFF_TOLERANCE_S and crosses(model, moment, solve(model, moment, charge, late, charger), charge):
+        near = middle.volts < model.cutoff_near or charge < NEARLY_EMPTY
+        if near and dt > CUTOFF_TOLERANCE_S and crosses(model, moment, solve(model, moment, charge, late, charger), charge, late):
             dt = max(dt / 2, CUTOFF_TOLERANCE_S)
             continue
         break
@@ -421,11 +486,11 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
     return dt
 
 
-def crosses(model: Model, moment: Moment, after: Point, charge: float) -> bool:
+def crosses(model: Model, moment: Moment, after: Point, charge: float, late_v: float) -> bool:
     """Whether a cut-off would act at the end of the step."""
     if not model.board_closed:
         return False
-    if charge <= 0 or after.volts < model.board_v:
+    if charge <= 0 or model.weakest(charge, after.amps, late_v)[1] < model.groups.cell_min_v:
         return True
     return any(model.closed[key] and moment.ac_w[key] >= 0 and after.volts < cut for key, (_, cut) in model.inverters.items())
 
@@ -449,10 +514,13 @@ def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, 
         model.board_closed = False
         recorder.note(t, "cutoff", f"over-current: the protection opens at {point.amps:.0f} A")
         changed = True
-    elif model.board_closed and point.amps > 0 and (point.volts < model.board_v or model.charge <= 0):
-        model.board_closed = False
-        recorder.note(t, "cutoff", f"protection board opens at {point.volts:.1f} V")
-        changed = True
+    elif model.board_closed and point.amps > 0:
+        group, cell_v = model.weakest(model.charge, point.amps, model.late_v)
+        if cell_v < model.groups.cell_min_v or model.charge <= 0:
+            model.board_closed = False
+            named = f", group {group + 1} at {cell_v:.2f} V a cell" if len(model.groups.room) > 1 else ""
+            recorder.note(t, "cutoff", f"protection board opens at {point.volts:.1f} V{named}")
+            changed = True
     elif not model.board_closed and (point.amps < 0 or point.charge_w > 0) and model.charge > 0.02:
         model.board_closed = True
         recorder.note(t, "restart", "protection board closes")

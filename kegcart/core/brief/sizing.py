@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
+from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.reference import assumption
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,14 +19,6 @@ class Site:
     growth: Figure
 
 
-def choice(symbol: str, pinned: float | None, typical: str, unit: str, label: str, pointer: str) -> Figure:
-    """A builder's own figure, or the typical one where there is none."""
-    if pinned is not None:
-        return Figure.decided(symbol, pinned, unit, label, pointer)
-    leaf = assumption(typical)
-    return Figure(symbol, leaf.value, unit, label, basis=leaf.basis, pointer=pointer)
-
-
 def size_brief(brief: Brief, sheet: Sheet) -> Site:
     """Site figures from the brief."""
     cold = sheet.put(
@@ -34,7 +26,7 @@ def size_brief(brief: Brief, sheet: Sheet) -> Site:
     )
     hot = sheet.put("brief/site_max", Figure.decided("T_max", brief.site_max_c, "°C", "hottest at the site", "/brief/site_max_c"))
     rise = sheet.put(
-        "brief/inside_rise", choice("ΔT", brief.inside_rise_k, "inside_rise", "K", "inside over outside", "/brief/inside_rise_k")
+        "brief/inside_rise", assumed("ΔT", brief.inside_rise_k, "inside_rise", "K", "inside over outside", "/brief/inside_rise_k")
     )
     inside = Figure.of(
         "T_in", hot.number + rise.number, "°C", "hottest inside the box", formula="T_max + ΔT", inputs={"T_max": hot, "ΔT": rise}

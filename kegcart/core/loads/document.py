@@ -1,14 +1,34 @@
 """What is to run."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from kegcart.core.document import Part
-from kegcart.core.units import Clock, Count, Fraction, Id, Minutes, Multiple, Name, Power, Seconds
+from kegcart.core.units import (
+    Clock,
+    Count,
+    Days,
+    Energy,
+    Fraction,
+    Id,
+    MeterEnergy,
+    Minutes,
+    Multiple,
+    Name,
+    Power,
+    Seconds,
+    Span,
+    Voltage,
+    reader,
+)
 
 Supply = Literal["ac", "dc_12v", "usb", "pack"]
+Direct = Literal["dc_12v", "usb", "pack"]
 Kind = Literal["heater", "electronics", "led", "brushed", "induction", "compressor", "pump", "air-compressor", "microwave"]
+LoadMains = Literal["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz", "any"]
+StartGroup = Literal["A", "B", "C"]
+DayNumber = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=14)]
 
 
 class Window(Part):
@@ -31,24 +51,80 @@ class Cycle(Part):
     off_min: Minutes
 
 
+class VoltsAmps(Part):
+    """Running power from volts and amps, as on a plate."""
+
+    by: Literal["volts_amps"]
+    volts: Voltage
+    amps: Annotated[float, BeforeValidator(reader("A")), Field(ge=0.001, le=500)]
+
+
+class MeterReading(Part):
+    """Running power from a plug-in meter: kWh counted over hours of use."""
+
+    by: Literal["meter"]
+    wh: MeterEnergy
+    hours: Span
+
+
+class DeviceCharging(Part):
+    """Running power from a device's own battery and how often it is charged."""
+
+    by: Literal["charging"]
+    battery_wh: Energy
+    charges: Annotated[float, BeforeValidator(reader("")), Field(gt=0, le=50)] = Field(
+        1, description="full charges on a day it is charged, of one unit"
+    )
+    efficiency: Fraction | None = Field(None, ge=0.2, description="null: typical")
+
+
+Measured = Annotated[VoltsAmps | MeterReading | DeviceCharging, Field(discriminator="by")]
+
+
 class Load(Part):
-    """One row of loads: `count` like units on one supply."""
+    """One row of loads: `count` like units on one supply. Its power is typed in watts, or follows from `measured`."""
 
     name: Name
     kind: Kind = "electronics"
     count: Count = 1
     supply: Supply = "ac"
-    watts: Power = Field(description="running power of one unit, W")
+    watts: Power | None = Field(None, description="running power of one unit, W; null where `measured` gives it")
+    measured: Measured | None = None
     power_factor: Fraction | None = Field(None, ge=0.1, description="null: typical of its kind")
     surge: Multiple | None = Field(None, description="surge as a multiple of the running power; null: typical of its kind")
     surge_s: Seconds | None = Field(None, description="length of the surge, s; null: typical of its kind")
     start_together: bool = Field(False, description="all units of the row start at the same moment")
+    start_group: StartGroup | None = Field(None, description="rows of one group start at the same moment")
     windows: dict[Id, Window] = Field(default_factory=dict, max_length=24)
+    days: list[DayNumber] | None = Field(None, max_length=14, description="days of the pattern on which it runs; null: each day")
     cycle: Cycle | None = None
     outlet: Id | None = Field(None, description="outlet it is plugged into; null: auto")
+    mains: LoadMains | None = Field(None, description="mains on its plate, for an AC load; null: as the brief's")
+    direct: Direct | None = Field(None, description="DC supply that would do without its wall adapter; null: it has none")
+    adapter_efficiency: Fraction | None = Field(None, ge=0.3, description="of its wall adapter; null: typical")
+    pure_sine: bool | None = Field(None, description="whether it wants a pure sine; null: as is typical of its kind")
+    engine_runs: bool = Field(False, description="a vehicle's engine runs while it is on, and its alternator feeds it")
+
+    @model_validator(mode="after")
+    def one_source_of_power(self) -> "Load":
+        if self.watts is None and self.measured is None:
+            raise ValueError(
+                "watts are missing: type them, or give volts and amps, a meter reading, or a battery that is charged"
+            )
+        if self.watts is not None and self.measured is not None:
+            raise ValueError("watts are typed and measured at once: keep one of the two")
+        return self
 
 
 class Loads(Part):
-    """All loads, keyed by id in the builder's order."""
+    """All loads, keyed by id in the builder's order, and the pattern of days that repeats."""
 
     items: dict[Id, Load] = Field(default_factory=dict, max_length=120)
+    days: Days = Field(1, description="days of the pattern; 1 where every day is alike")
+    weekdays: bool = Field(False, description="the days are Monday to Sunday")
+
+    @model_validator(mode="after")
+    def days_of_the_pattern(self) -> "Loads":
+        if self.weekdays and self.days != 7:
+            raise ValueError("a week has seven days")
+        return self

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import assumed
 from kegcart.core.electrical.inverter import LossCurve, needed_rating, pick_rating
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.loads.document import Load, Loads, Supply
-from kegcart.core.loads.profile import Day
+from kegcart.core.loads.document import Load, Loads, MeterReading, Supply, VoltsAmps
+from kegcart.core.loads.profile import DAY_H, Day
 from kegcart.core.reference import LoadKind, assumption, constant, inverter_classes, load_kinds
 
 SUPPLIES: dict[Supply, str] = {"ac": "AC", "dc_12v": "regulated 12 V", "usb": "USB", "pack": "straight from the pack"}
@@ -21,11 +22,13 @@ class Demand:
     key: str
     load: Load
     kind: LoadKind
+    watts: Figure
+    """one unit running, W"""
     running: Figure
     """all units running, W"""
     duty: Figure
     energy: Figure
-    """Wh a day"""
+    """Wh a day, the mean over the pattern of days"""
     apparent_va: float
     surge_extra: Figure
     """what a start adds on top of the running sum, W"""
@@ -37,40 +40,92 @@ class Demand:
         """Mean power while switched on, W."""
         return self.running.number * self.duty.number
 
+    @property
+    def label(self) -> str:
+        """Its name, made unique by its id."""
+        return f"{self.load.name} ({self.key})"
+
+
+@dataclass(slots=True)
+class Starting:
+    """What starts at one moment: one row of loads, or all rows of a start group. `extra` in W, length in s."""
+
+    key: str
+    name: str
+    loads: tuple[Demand, ...]
+    extra: Figure
+    surge_s: float
+
 
 @dataclass(slots=True)
 class Peak:
-    """The greatest running sum and the worst surge of a group of loads, with the step of the day they fall in."""
+    """The greatest running sum and the worst surge of a group of loads, with the step of the pattern they fall in."""
 
     running: Figure
     at_step: int
     surge: Figure
-    surge_of: Demand | None
+    surge_of: Starting | None
     apparent: Figure
 
 
 @dataclass(slots=True)
 class LoadsSizing:
-    """All demands, the day they share, and what the pack must give, estimated until the power path is known."""
+    """All demands, the days they share, and what the pack must give, estimated until the power path is known."""
 
     day: Day
     demands: dict[str, Demand]
+    starts: dict[str, Starting]
     energy: Figure
     by_supply: dict[Supply, Figure]
     peak: Peak
     inverter_needed: Figure
     drawn_away: Figure
     drawn_peak: Figure
+    drawn_mean: Figure
 
 
 def running_by_step(demands: Iterable[Demand], day: Day) -> list[float]:
-    """Running sum in W in each step of the day."""
+    """Running sum in W in each step of the pattern."""
     running = [0.0] * day.steps
     for d in demands:
         for i, on in enumerate(day.on[d.key]):
             if on:
                 running[i] += d.running.number
     return running
+
+
+def running_by_mean(demands: Iterable[Demand], day: Day) -> list[float]:
+    """Mean power at the sockets in W in each step of the pattern, duty counted."""
+    mean = [0.0] * day.steps
+    for d in demands:
+        for i, on in enumerate(day.on[d.key]):
+            if on:
+                mean[i] += d.average_w
+    return mean
+
+
+def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
+    """What starts together, by the load's id, or by the letter of its start group."""
+    grouped: dict[str, list[Demand]] = {}
+    for d in demands:
+        grouped.setdefault(d.load.start_group or d.key, []).append(d)
+    out = {}
+    for key, members in grouped.items():
+        if len(members) == 1:
+            d = members[0]
+            out[key] = Starting(key, d.load.name, (d,), d.surge_extra, d.surge_s)
+            continue
+        name = " and ".join(d.load.name for d in members)
+        extra = Figure.of(
+            "ΔP",
+            sum(d.surge_extra.number for d in members),
+            "W",
+            f"what a start of group {key} adds",
+            formula="sum",
+            inputs={d.label: d.surge_extra for d in members},
+        )
+        out[key] = Starting(key, name, tuple(members), extra, max(d.surge_s for d in members))
+    return out
 
 
 def find_peak(demands: list[Demand], day: Day) -> Peak:
@@ -82,7 +137,7 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
             if on:
                 apparent[i] += d.apparent_va
     at = max(range(day.steps), key=running.__getitem__)
-    together = {f"{d.load.name} ({d.key})": d.running for d in demands if day.on[d.key][at]}
+    together = {d.label: d.running for d in demands if day.on[d.key][at]}
     peak = Figure.of(
         "P_peak",
         running[at],
@@ -90,40 +145,79 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
         "greatest running sum",
         formula="sum",
         inputs=together,
-        how=f"what is scheduled together from {day.edges_h[at]:.4g} h",
+        how=f"what is scheduled together from {day.moment(day.edges_h[at])}",
     )
-    surge, of, base = running[at], None, peak
-    for d in demands:
-        for i, on in enumerate(day.on[d.key]):
-            if on and running[i] + d.surge_extra.number > surge + 1e-9:
-                surge, of = running[i] + d.surge_extra.number, d
+    surge, of, base, extra = running[at], None, peak, None
+    for start in find_starts(demands).values():
+        for i in range(day.steps):
+            there = [d for d in start.loads if day.on[d.key][i]]
+            added = sum(d.surge_extra.number for d in there)
+            if added > 0 and running[i] + added > surge + 1e-9:
+                surge, of = running[i] + added, start
                 base = Figure.of("P_run", running[i], "W", "running sum at that moment")
+                extra = there[0].surge_extra
+                if len(there) > 1:
+                    extra = Figure.of(
+                        "ΔP", added, "W", "their starts add", formula="sum", inputs={d.label: d.surge_extra for d in there}
+                    )
     worst = Figure.of(
         "P_surge",
         surge,
         "W",
-        f"worst surge: {of.load.name} starting" if of else "no surge above the running peak",
+        f"worst surge: {of.name} starting" if of else "no surge above the running peak",
         formula="P_run + ΔP" if of else "P_run",
-        inputs={"P_run": base, "ΔP": of.surge_extra} if of else {"P_run": peak},
+        inputs={"P_run": base, "ΔP": extra} if extra else {"P_run": peak},
     )
     va = max(apparent)
-    parts = {
-        f"{d.load.name} ({d.key})": Figure.of("S", d.apparent_va, "VA", d.load.name)
-        for d in demands
-        if day.on[d.key][apparent.index(va)]
-    }
+    parts = {d.label: Figure.of("S", d.apparent_va, "VA", d.load.name) for d in demands if day.on[d.key][apparent.index(va)]}
     return Peak(peak, at, worst, of, Figure.of("S", va, "VA", "greatest apparent power", formula="sum", inputs=parts))
+
+
+def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure, days_on: int, days: int) -> Figure:
+    """Running power of one unit in W: as typed, or from what was measured."""
+    measured = load.measured
+    if measured is None:
+        return Figure.decided("P", load.watts or 0.0, "W", "running power of one", f"{at}/watts")
+    at = f"{at}/measured"
+    if isinstance(measured, VoltsAmps):
+        inputs = {
+            "U": Figure.decided("U", measured.volts, "V", "volts", f"{at}/volts"),
+            "I": Figure.decided("I", measured.amps, "A", "amps", f"{at}/amps"),
+        }
+        watts, formula = measured.volts * measured.amps, "U · I"
+        if load.supply == "ac":
+            watts, formula, inputs = watts * factor.number, "U · I · pf", {**inputs, "pf": factor}
+        return Figure.of("P", watts, "W", "running power of one", formula=formula, inputs=inputs)
+    if isinstance(measured, MeterReading):
+        inputs = {
+            "E_m": Figure.decided("E_m", measured.wh, "Wh", "counted by the meter", f"{at}/wh"),
+            "t_m": Figure.decided("t_m", measured.hours, "h", "over", f"{at}/hours"),
+            "d": duty,
+        }
+        watts = measured.wh / (measured.hours * duty.number)
+        return Figure.of("P", watts, "W", "running power of one, while it runs", formula="E_m / (t_m · d)", inputs=inputs)
+    eta = assumed("η_b", measured.efficiency, "charging_eta", "share", "charging its battery", f"{at}/efficiency")
+    on_h = hours.number * days / days_on if days_on else 0.0
+    inputs = {
+        "W_b": Figure.decided("W_b", measured.battery_wh, "Wh", "its battery", f"{at}/battery_wh"),
+        "n_c": Figure.decided("n_c", measured.charges, "", "charges on such a day", f"{at}/charges"),
+        "η_b": eta,
+        "t_d": Figure.of("t_d", on_h, "h", "hours plugged in on such a day", inputs={"t": hours}),
+        "d": duty,
+    }
+    if not on_h:
+        return Figure.of(
+            "P", 0.0, "W", "running power of one", how="it has no hours yet in which it is plugged in", inputs=inputs
+        )
+    watts = measured.battery_wh * measured.charges / (eta.number * on_h * duty.number)
+    formula = "W_b · n_c / (η_b · t_d · d)"
+    return Figure.of("P", watts, "W", "mean power of one while plugged in", formula=formula, inputs=inputs)
 
 
 def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
     """Figures of one row of loads."""
     at, kind = f"/loads/items/{key}", load_kinds()[load.kind]
     count = Figure.decided("n", load.count, "", "count", f"{at}/count")
-    watts = Figure.decided("P", load.watts, "W", "running power of one", f"{at}/watts")
-    running = sheet.put(
-        f"loads/{key}/running",
-        Figure.of("P_run", load.count * load.watts, "W", "running power", formula="n · P", inputs={"n": count, "P": watts}),
-    )
     if load.cycle:
         on = Figure.decided("t_on", load.cycle.on_min, "min", "on", f"{at}/cycle/on_min")
         off = Figure.decided("t_off", load.cycle.off_min, "min", "off", f"{at}/cycle/off_min")
@@ -131,15 +225,28 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
         duty = Figure.of("d", duty_value, "share", "duty", formula="t_on / (t_on + t_off)", inputs={"t_on": on, "t_off": off})
     else:
         duty = Figure.of("d", 1.0, "share", "duty", how="runs all the time it is switched on")
-    hours_on = sum(h for h, is_on in zip(day.hours, day.on[key], strict=True) if is_on)
-    hours = Figure.decided("t", hours_on, "h", "hours a day", f"{at}/windows")
+    if load.power_factor is not None:
+        factor = Figure.decided("pf", load.power_factor, "", "power factor", f"{at}/power_factor")
+    else:
+        factor = kind.figure("pf", kind.power_factor, "", f"power factor, {kind.label}")
+    hours = Figure.decided(
+        "t", day.hours_on(key), "h", "hours a day" if day.days == 1 else f"hours a day, the mean of {day.days}", f"{at}/windows"
+    )
+    sheet.put(f"loads/{key}/duty", duty)
+    sheet.put(f"loads/{key}/hours", hours)
+    days_on = day.days if load.days is None else len({d for d in load.days if d <= day.days})
+    watts = sheet.put(f"loads/{key}/watts", size_watts(load, at, duty, factor, hours, days_on, day.days))
+    running = sheet.put(
+        f"loads/{key}/running",
+        Figure.of("P_run", load.count * watts.number, "W", "running power", formula="n · P", inputs={"n": count, "P": watts}),
+    )
     energy = Figure.of(
         "E",
-        running.number * duty.number * hours_on,
+        running.number * duty.number * hours.number,
         "Wh",
         "energy a day at the socket",
         formula="n · P · d · t",
-        inputs={"n": count, "P": watts, "d": sheet.put(f"loads/{key}/duty", duty), "t": sheet.put(f"loads/{key}/hours", hours)},
+        inputs={"n": count, "P": watts, "d": duty, "t": hours},
     )
     if load.surge is not None:
         multiple = Figure.decided("k", load.surge, "×", "surge multiple", f"{at}/surge")
@@ -149,16 +256,12 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
     starts = Figure.decided("n_start", starting, "", "units starting at once", f"{at}/start_together")
     extra = Figure.of(
         "ΔP",
-        starting * load.watts * (multiple.number - 1),
+        starting * watts.number * (multiple.number - 1),
         "W",
         "what a start adds",
         formula="n_start · P · (k − 1)",
         inputs={"n_start": starts, "P": watts, "k": multiple},
     )
-    if load.power_factor is not None:
-        factor = Figure.decided("pf", load.power_factor, "", "power factor", f"{at}/power_factor")
-    else:
-        factor = kind.figure("pf", kind.power_factor, "", f"power factor, {kind.label}")
     apparent = running.number / factor.number
     sheet.put(
         f"loads/{key}/apparent",
@@ -168,6 +271,7 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
         key,
         load,
         kind,
+        watts,
         running,
         duty,
         sheet.put(f"loads/{key}/energy", energy),
@@ -180,8 +284,11 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
 
 def estimate_drawn(
     demands: dict[str, Demand], day: Day, brief: Brief, site: Site, inverter_w: float, sheet: Sheet
-) -> tuple[Figure, Figure]:
-    """What the pack must give, estimated with typical converters until the power path is known: Wh between charges and peak W."""
+) -> tuple[Figure, Figure, Figure]:
+    """What the pack must give, estimated with typical converters until the power path is known.
+
+    Hands back Wh between charges, peak W, and the mean W while anything runs.
+    """
     curve = LossCurve.typical(inverter_w)
     eta = {"dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
     mean, full = [0.0] * day.steps, [0.0] * day.steps
@@ -197,7 +304,7 @@ def estimate_drawn(
                 full[i] += d.running.number / eta[d.load.supply]
     away = Figure.of(
         "E_away",
-        day.energy_between(mean, brief.ready_h, brief.hours_away),
+        day.fullest(mean, brief.ready_h, brief.hours_away)[0],
         "Wh",
         "asked of the pack between charges, estimate",
         how="loads over the schedule through typical inverter and converters; the power path replaces it",
@@ -224,7 +331,19 @@ def estimate_drawn(
         "peak asked of the pack, estimate",
         how="the inverter that serves, at its rating, with the greatest DC sum; growth allowed for",
     )
-    return sheet.put("loads/drawn_away_estimate", away), sheet.put("loads/drawn_peak_estimate", peak)
+    active_h = sum(h for h, w in zip(day.hours, mean, strict=True) if w > 0) / day.days
+    average = Figure.of(
+        "P_mean",
+        day.energy(mean) / active_h if active_h else 0.0,
+        "W",
+        "mean power asked of the pack while anything runs, estimate",
+        how="energy of the day over the hours in which anything is switched on, through typical inverter and converters",
+    )
+    return (
+        sheet.put("loads/drawn_away_estimate", away),
+        sheet.put("loads/drawn_peak_estimate", peak),
+        sheet.put("loads/drawn_mean_estimate", average),
+    )
 
 
 def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSizing:
@@ -233,7 +352,7 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
     demands = {key: size_load(key, load, day, sheet) for key, load in loads.items.items()}
     by_supply: dict[Supply, Figure] = {}
     for supply, label in SUPPLIES.items():
-        parts = {d.load.name + f" ({d.key})": d.energy for d in demands.values() if d.load.supply == supply}
+        parts = {d.label: d.energy for d in demands.values() if d.load.supply == supply}
         total = Figure.of("E", sum(p.number for p in parts.values()), "Wh", f"energy a day, {label}", formula="sum", inputs=parts)
         by_supply[supply] = sheet.put(f"loads/energy_{supply}", total)
     energy = Figure.of(
@@ -247,7 +366,21 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
     peak = find_peak(list(demands.values()), day)
     sheet.put("loads/peak", peak.running)
     sheet.put("loads/surge", peak.surge)
-    sheet.put("loads/peak_at", Figure.of("t_peak", day.edges_h[peak.at_step], "clock", "when the running peak begins"))
+    at = day.edges_h[peak.at_step]
+    sheet.put("loads/peak_at", Figure.of("t_peak", day.moment(at, loads.weekdays), "", "when the running peak begins"))
+    if day.days > 1:
+        most, begins = day.fullest(running_by_mean(demands.values(), day), brief.ready_h, brief.hours_away)
+        sheet.put(
+            "loads/energy_fullest",
+            Figure.of(
+                "E_full",
+                most,
+                "Wh",
+                f"at the sockets in the fullest time between charges, from {day.moment(begins * DAY_H + brief.ready_h, loads.weekdays)}",
+                how="mean power by the schedule, over the hours between charges, beginning on each day of the pattern in turn",
+                inputs={"t_away": site.hours_away},
+            ),
+        )
     ac = find_peak([d for d in demands.values() if d.load.supply == "ac"], day)
     sheet.put("loads/ac_peak", ac.running)
     sheet.put("loads/ac_surge", ac.surge)
@@ -264,14 +397,16 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
         how="smallest sold at which the running sum is 80 % of the derated rating, the surge within its multiple, VA within the rating; growth allowed for",
         inputs={"P_peak": ac.running, "P_surge": ac.surge, "S": ac.apparent, "T_in": site.inside_c, "g": site.growth},
     )
-    away, drawn_peak = estimate_drawn(demands, day, brief, site, rating, sheet)
+    away, drawn_peak, drawn_mean = estimate_drawn(demands, day, brief, site, rating, sheet)
     return LoadsSizing(
         day,
         demands,
+        find_starts(demands.values()),
         sheet.put("loads/energy_day", energy),
         by_supply,
         peak,
         sheet.put("loads/inverter_needed", inverter),
         away,
         drawn_peak,
+        drawn_mean,
     )

@@ -1,34 +1,117 @@
-"""What the pack is made of."""
+"""What the pack is made of, in four forms: one battery, batteries together, modules together, loose cells."""
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_validator
 
 from kegcart.core.document import Part
-from kegcart.core.units import Charge, Current, Fraction, Mass, Money, Resistance, reader
+from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
-ChemistryKey = Literal["lfp", "nmc"]
+ChemistryKey = Literal["lfp", "nmc", "lto", "na-ion", "agm", "flooded", "starting"]
 Series = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=32)]
 Parallel = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=200)]
+Few = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=16)]
+CellVoltage = Annotated[float, BeforeValidator(reader("V")), Field(ge=0, le=6)]
+ResistanceBy = Literal["1khz", "dc"]
+Takeoff = Literal["same side", "opposite corners", "equal leads"]
+
+
+class CurvePoint(Part):
+    """One point of a discharge: state of charge from 1 to 0, voltage of one cell in V."""
+
+    soc: Fraction
+    v: CellVoltage
+
+
+class Curve(Part):
+    """The builder's own discharge, of one cell: rested, or at a current that its resistance is then added back for."""
+
+    current_a: Annotated[float, BeforeValidator(reader("A")), Field(ge=0, le=1000)] = 0
+    points: list[CurvePoint] = Field(min_length=3, max_length=200)
+
+    @model_validator(mode="after")
+    def runs_one_way(self) -> "Curve":
+        points = sorted(self.points, key=lambda p: p.soc)
+        for low, high in pairwise(points):
+            if low.soc == high.soc:
+                raise ValueError(f"two points stand at {low.soc:.1%} charge")
+            if low.v > high.v + 0.02:
+                raise ValueError(
+                    f"the voltage rises from {high.v:g} to {low.v:g} V while it is discharged, at {low.soc:.0%} charge"
+                )
+        self.points = points
+        return self
 
 
 class Planning(Part):
-    """What both forms of pack share: how far it is discharged and how aged it is planned for."""
+    """What all forms of pack share: how far it is discharged and how aged it is planned for."""
 
     chemistry: ChemistryKey = "lfp"
     depth: Fraction | None = Field(None, ge=0.05, description="planned depth of discharge; null: the chemistry's daily window")
     age_factor: Fraction | None = Field(None, ge=0.1, description="share of new capacity planned for; null: typical")
+    curve: Curve | None = Field(None, description="own discharge curve of one cell; null: typical of the chemistry")
 
 
 class Cell(Part):
     """One cell by its sheet; null where the typical figure of its chemistry serves."""
 
-    shape: Literal["prismatic", "cylindrical"] = "prismatic"
+    shape: Literal["prismatic", "cylindrical", "pouch"] = "prismatic"
     capacity_ah: Charge = 100
-    resistance_mohm: Resistance | None = Field(None, description="at 1 kHz")
+    resistance_mohm: Resistance | None = None
+    resistance_by: ResistanceBy = "1khz"
     continuous_a: Current | None = Field(None, description="continuous discharge limit of the sheet, A")
+    charge_a: Current | None = Field(None, description="charge limit of the sheet, A")
     mass_kg: Mass | None = None
     price: Money | None = None
+    width_mm: Size | None = Field(None, description="diameter of a cylindrical cell")
+    thickness_mm: Size | None = None
+    height_mm: Size | None = None
+    reclaimed: bool = False
+
+
+class Board(Part):
+    """The protection board; null: chosen to serve, or typical of boards that size."""
+
+    continuous_a: Current | None = None
+    burst_a: Current | None = None
+    charge_a: Current | None = None
+    series: Series | None = Field(None, description="cells it is made for; null: as many as the pack has")
+    chemistry: ChemistryKey | None = Field(None, description="chemistry of its thresholds; null: the pack's")
+    cell_min_v: CellVoltage | None = Field(None, description="it opens below this; null: the chemistry's least")
+    cell_max_v: CellVoltage | None = Field(None, description="it stops charging above this; null: the chemistry's greatest")
+    balance_ma: SmallCurrent | None = None
+    own_draw_ma: SmallCurrent | None = None
+    resistance_mohm: Resistance | None = None
+    cold_lock: bool | None = Field(None, description="locks charging in the cold; null: where the site asks for it")
+
+
+class Link(Part):
+    """The link of one cell to the next group; null: sized."""
+
+    material: Literal["nickel", "plated", "copper"] | None = None
+    width_mm: Size | None = None
+    thickness_mm: Size | None = None
+    layers: Few | None = None
+    resistance_mohm: Annotated[float, BeforeValidator(reader("mΩ")), Field(ge=0, le=100)] | None = Field(
+        None, description="measured, with its joints"
+    )
+
+
+class PlacedCell(Part):
+    """A measured cell in its place; `reject` says why it should not be there."""
+
+    label: Annotated[str, Field(min_length=1, max_length=40)]
+    capacity_ah: Annotated[float, Field(gt=0, le=5000)]
+    resistance_mohm: Annotated[float, Field(gt=0, le=10_000)] | None = None
+    resting_v: CellVoltage | None = None
+    reject: Annotated[str, Field(max_length=200)] = ""
+
+
+class Group(Part):
+    """One group of cells in parallel, in the order of their places in the holder."""
+
+    cells: list[PlacedCell] = Field(min_length=1, max_length=200)
 
 
 class CellPack(Planning):
@@ -38,20 +121,72 @@ class CellPack(Planning):
     cell: Cell = Field(default_factory=Cell)
     series: Series | None = None
     parallel: Parallel | None = None
-    board_a: Current | None = Field(None, description="continuous rating of the protection board, A; null: auto")
+    board: Board = Field(default_factory=Board)
+    link: Link = Field(default_factory=Link)
+    groups: dict[Id, Group] = Field(
+        default_factory=dict, max_length=32, description="sorted from the rack; empty: all cells alike"
+    )
+    holder: Few = Field(1, description="cells in one holder that are put in and taken out together")
 
 
-class BatteryPack(Planning):
-    """One finished battery with its own board, by its sheet."""
+class Battery(Part):
+    """A finished battery, or a module with its own board, by its sheet; null where the typical figure serves."""
 
-    form: Literal["battery"]
     series: Series = Field(4, description="cells in series inside")
     capacity_ah: Charge = 100
     continuous_a: Current = 100
     burst_a: Current | None = Field(None, description="null: twice the continuous current")
+    charge_a: Current | None = Field(None, description="null: typical of the chemistry")
     resistance_mohm: Resistance | None = Field(None, description="whole battery, DC; null: typical of its cells and board")
     mass_kg: Mass | None = None
     price: Money | None = None
+    width_mm: Size | None = None
+    depth_mm: Size | None = None
+    height_mm: Size | None = None
+    series_limit: Few | None = Field(None, description="how many its maker allows in series; null: not known")
+    cold_lock: bool | None = Field(None, description="its board locks charging in the cold; null: not known")
+    sleeps: bool = Field(False, description="its board sleeps until a wake-up line is pulled")
+    own_draw_ma: SmallCurrent | None = None
 
 
-Pack = Annotated[CellPack | BatteryPack, Field(discriminator="form")]
+class BatteryPack(Planning):
+    """One finished battery with its own board."""
+
+    form: Literal["battery"]
+    battery: Battery = Field(default_factory=Battery)
+
+
+class Unit(Part):
+    """One battery or module as measured, where it differs from the sheet."""
+
+    capacity_ah: Charge | None = None
+    resistance_mohm: Resistance | None = None
+    resting_v: Voltage | None = Field(None, description="resting voltage before joining, V")
+    year: Annotated[int, Field(ge=1980, le=2100)] | None = None
+
+
+class StringOfUnits(Part):
+    """One of the strings in parallel."""
+
+    protected: bool = Field(True, description="has its own fuse or breaker at its post")
+    lead_m: Length | None = Field(None, description="its own lead to the joining point, one way, m; null: as all others")
+    wake_out: bool = Field(False, description="its wake-up line is brought out")
+    units: dict[Id, Unit] = Field(default_factory=dict, max_length=16, description="u1, u2... counted from the negative end")
+
+
+class Bank(Planning):
+    """Finished batteries, or modules with their own boards, in series and in parallel."""
+
+    form: Literal["batteries", "modules"]
+    battery: Battery = Field(default_factory=Battery)
+    in_series: Few = 1
+    parallel: Few | None = None
+    strings: dict[Id, StringOfUnits] = Field(
+        default_factory=dict, max_length=16, description="s1, s2..., where one differs from the rest"
+    )
+    takeoff: Takeoff | None = Field(None, description="where the load is taken off; null: opposite corners")
+    link_m: Length = Field(0.25, description="length of the link from one string to the next, one pole, m")
+    lead_m: Length = Field(0.3, description="own lead of each string, one way, m")
+
+
+Pack = Annotated[CellPack | BatteryPack | Bank, Field(discriminator="form")]

@@ -4,15 +4,21 @@ import math
 from collections.abc import Iterator
 
 from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import assumed
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.sizing import SUPPLIES, LoadsSizing
-from kegcart.core.pack.sizing import CLASS_SERIES, MOST_PARALLEL, PackSizing, resistance_at
+from kegcart.core.pack.bank import MOST_STRINGS
+from kegcart.core.pack.cells import MOST_PARALLEL
+from kegcart.core.pack.document import Bank, BatteryPack, CellPack
+from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.document import Outlet
 from kegcart.core.power.edits import add_outlets
 from kegcart.core.power.sizing import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, sizes
+
+LARGEST_AH = 5000
 
 
 def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site: Site) -> Iterator[Finding]:
@@ -23,50 +29,86 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
     for inverter in power.inverters.values():
         yield from high_current_small(inverter, power, pack)
         yield from sag(inverter, power, pack, site)
+    yield from board_margin(power, pack)
+    yield from links(power, pack)
     yield from c_rate(power, pack)
     yield from voltage_class(power, pack)
+    for inverter in power.inverters.values():
+        yield from apparent(inverter, power)
+    yield from double_conversion(power, pack)
+    yield from growth(power, pack, site)
 
 
 def grow_pack(pack: PackSizing, factor: float) -> tuple[Remedy, ...]:
     """The pack made larger by at least a factor: more in parallel, or a larger battery."""
     build = pack.pack
-    if build.form == "cells":
-        wanted = math.ceil(pack.parallel.number * factor - 1e-9)
+    if isinstance(build, BatteryPack):
+        wanted_ah = math.ceil(build.battery.capacity_ah * factor / 10) * 10
+        if wanted_ah > LARGEST_AH:
+            return ()
+        return (Remedy(f"A battery of {wanted_ah} Ah", [set_value("/pack/battery/capacity_ah", wanted_ah)]),)
+    wanted = math.ceil(pack.parallel.number * factor - 1e-9)
+    if isinstance(build, CellPack):
         if wanted > MOST_PARALLEL:
             return ()
-        return (
-            Remedy(f"{wanted} cells in parallel, {wanted * build.cell.capacity_ah:g} Ah", [set_value("/pack/parallel", wanted)]),
-        )
-    wanted_ah = math.ceil(build.capacity_ah * factor / 10) * 10
-    return (Remedy(f"A battery of {wanted_ah} Ah", [set_value("/pack/capacity_ah", wanted_ah)]),) if wanted_ah <= 5000 else ()
+        label = f"{wanted} cells in parallel, {wanted * build.cell.capacity_ah:g} Ah"
+        return (Remedy(label, [set_value("/pack/parallel", wanted), *without_groups(build)]),)
+    if wanted > MOST_STRINGS:
+        return ()
+    label = f"{wanted} strings in parallel, {wanted * build.battery.capacity_ah:g} Ah"
+    return (Remedy(label, [set_value("/pack/parallel", wanted)]),)
+
+
+def without_groups(build: CellPack) -> list[dict[str, object]]:
+    """What takes sorted cells out of a pack that is about to have other groups."""
+    return [set_value("/pack/groups", {})] if build.groups else []
 
 
 def strengthen_pack(pack: PackSizing, needed_a: float, burst_a: float = 0.0) -> tuple[Remedy, ...]:
-    """The pack made to give `needed_a` continuously and `burst_a` in a surge: board and cells, or a battery with those limits."""
+    """The pack made to give `needed_a` continuously and `burst_a` in a surge: board, links and cells, or batteries with those limits."""
     build = pack.pack
-    if build.form == "battery":
-        wanted = math.ceil(max(needed_a, burst_a / constant("board_burst")) / 10) * 10
-        patch = [set_value("/pack/continuous_a", wanted)]
-        if build.burst_a is not None and build.burst_a < burst_a:
-            patch.append(release("/pack/burst_a"))
-        return (Remedy(f"A battery that gives {wanted} A", patch),) if wanted <= 5000 else ()
     needed_a = max(needed_a, burst_a / constant("board_burst"))
-    patch, parts = [], []
-    boards = sizes("board")
-    if pack.board and pack.board.number < needed_a:
+    if isinstance(build, BatteryPack):
+        wanted = math.ceil(needed_a / 10) * 10
+        patch: list[dict[str, object]] = [set_value("/pack/battery/continuous_a", wanted)]
+        if build.battery.burst_a is not None and build.battery.burst_a < burst_a:
+            patch.append(release("/pack/battery/burst_a"))
+        return (Remedy(f"A battery that gives {wanted} A", patch),) if wanted <= LARGEST_AH else ()
+    parts = []
+    patch = []
+    if isinstance(build, Bank):
+        wanted = math.ceil(pack.parallel.number * needed_a / pack.continuous.number - 1e-9)
+        if wanted > MOST_STRINGS:
+            return ()
+        return (Remedy(f"{wanted} strings in parallel", [set_value("/pack/parallel", wanted)]),)
+    boards, board = sizes("board"), pack.build.board
+    if board and board.continuous.number < needed_a:
         if boards.sizes[-1] < needed_a:
             return ()
-        patch.append(set_value("/pack/board_a", boards.pick(needed_a)))
+        patch.append(set_value("/pack/board/continuous_a", boards.pick(needed_a)))
         parts.append(f"a board of {boards.pick(needed_a):g} A")
+    if board and build.board.burst_a is not None and board.burst.number < burst_a:
+        patch.append(release("/pack/board/burst_a"))
     one_a = (pack.continuous.inputs or {})["cells"].number / pack.parallel.number
     wanted_p = math.ceil(needed_a / one_a - 1e-9)
     if wanted_p > MOST_PARALLEL:
         return ()
     if wanted_p > pack.parallel.number:
-        patch.append(set_value("/pack/parallel", wanted_p))
+        patch += [set_value("/pack/parallel", wanted_p), *without_groups(build)]
         parts.append(f"{wanted_p} cells in parallel")
+    if link_pinned(build):
+        patch += release_link()
+        parts.append("links to match")
     label = " and ".join(parts)
     return (Remedy(label[:1].upper() + label[1:], patch),) if patch else ()
+
+
+def link_pinned(build: CellPack) -> bool:
+    return any(v is not None for v in (build.link.material, build.link.width_mm, build.link.thickness_mm, build.link.layers))
+
+
+def release_link() -> list[dict[str, object]]:
+    return [release(f"/pack/link/{name}") for name in ("material", "width_mm", "thickness_mm", "layers")]
 
 
 def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Finding]:
@@ -134,7 +176,7 @@ def socket_rating(power: PowerSizing) -> Iterator[Finding]:
         remedies = []
         if node.connector:
             remedies.append(Remedy("Let a larger connector be chosen", [release(f"{place}/connector")]))
-        biggest = max(d.load.watts for d in power.plugged[key])
+        biggest = max(d.watts.number for d in power.plugged[key])
         total = max(sum(d.running.number for d in power.plugged[key]), 1e-9)
         ways = math.ceil(node.ways * asked.number / limit.number)
         if (
@@ -282,9 +324,10 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
     build = pack.pack
     if power.current.number <= limit.number or build.form != "cells":
         return
-    higher = [s for s in CLASS_SERIES[pack.chemistry.key].values() if s > pack.series.number]
+    higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
     if not higher:
         return
+    assert isinstance(build, CellPack)
     fewer = math.ceil(pack.parallel.number * pack.series.number / higher[0])
     halved = Figure.of(
         "I'",
@@ -294,7 +337,7 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
         formula="I · S / S'",
         inputs={"I": power.current, "S": pack.series, "S'": Figure.of("S'", higher[0], "", "cells in series of the next class")},
     )
-    patch = [set_value("/pack/series", higher[0])]
+    patch = [set_value("/pack/series", higher[0]), *without_groups(build)]
     if build.parallel is not None:
         patch.append(set_value("/pack/parallel", fewer))
     for key, inverter in power.inverters.items():
@@ -309,4 +352,185 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
         "Above 100 A cable, joints and switches grow costly, and every loose lug becomes a heater.",
         {"I": power.current, "I_next": halved},
         (Remedy(f"{higher[0]} cells in series", patch),),
+    )
+
+
+def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
+    board, margin = pack.build.board, assumption("fuse_margin")
+    if board is None or board.continuous.choice != "pinned" or power.current.number > board.continuous.number:
+        return
+    needed = Figure.of(
+        "I_need",
+        margin.number * power.current.number,
+        "A",
+        "with a quarter to spare",
+        formula="k · I",
+        inputs={"k": margin, "I": power.current},
+    )
+    if needed.number <= board.continuous.number + 1e-9:
+        return
+    larger = sizes("board").pick(needed.number)
+    yield Finding(
+        "pack.board-margin",
+        "pack",
+        Severity.MEND,
+        "/pack/board/continuous_a",
+        "The board gives {I_board} continuously; the running peak of {I} asks for {I_need} with its margin.",
+        "A board worked at its limit runs hot in a closed box, and trips on the first warm day.",
+        {"I_board": board.continuous, "I": power.current, "I_need": needed},
+        (Remedy(f"A board of {larger:g} A", [set_value("/pack/board/continuous_a", larger)]),) if larger >= needed.number else (),
+    )
+
+
+def links(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
+    link = pack.build.link
+    if link is None:
+        return
+    carried = Figure.of(
+        "I_1",
+        power.current.number / pack.parallel.number,
+        "A",
+        "through the link of one cell",
+        formula="I / P",
+        inputs={"I": power.current, "P": pack.parallel},
+    )
+    if carried.number <= link.rating.number + 1e-9:
+        return
+    build = pack.pack
+    assert isinstance(build, CellPack)
+    yield Finding(
+        "pack.links",
+        "pack",
+        Severity.STOP,
+        "/pack/link",
+        "Each link carries {I_1}; {link} bears {I_link}.",
+        "A link above its rating heats the cells it joins, softens their insulation, and melts at the first surge.",
+        {"I_1": carried, "link": link.choice, "I_link": link.rating},
+        (Remedy("Let the links be sized", release_link()),)
+        if link_pinned(build)
+        else strengthen_pack(pack, power.current.number * 1.25),
+    )
+
+
+def apparent(inverter: InverterSizing, power: PowerSizing) -> Iterator[Finding]:
+    """Volt-amperes above the inverter's limit though the watts fit."""
+    asked, limit = inverter.peak.apparent, inverter.continuous
+    if asked.number <= limit.number + 1e-9 or inverter.peak.running.number > limit.number:
+        return
+    at = f"/power/network/{inverter.key}"
+    yield Finding(
+        "loads.va",
+        "loads",
+        Severity.STOP,
+        at,
+        f"{power.parts[inverter.key].node.name}: the loads take {{S}} though only {{P}}; at its hottest it gives {{P_cont}}, in VA as in W.",
+        "The current that does no work heats the inverter all the same, and trips it.",
+        {"S": asked, "P": inverter.peak.running, "P_cont": limit},
+        (
+            Remedy(
+                "Let the inverter fit the loads", [release(f"{at}/rating_w"), release(f"{at}/surge_w"), release(f"{at}/idle_w")]
+            ),
+        )
+        if inverter.rating.choice == "pinned"
+        else (),
+    )
+
+
+DIRECT_ETA = {"dc_12v": "converter_eta", "usb": "usb_eta"}
+
+
+def double_conversion(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
+    """A DC device fed through inverter and wall adapter, against feeding it directly."""
+    for key, plugged in power.plugged.items():
+        inverter = next((power.inverters[up] for up in power.network.upstream(key) if up in power.inverters), None)
+        for d in plugged:
+            direct = d.load.direct
+            if inverter is None or direct is None or d.energy.number <= 0:
+                continue
+            at = f"/loads/items/{d.key}"
+            adapter = assumed(
+                "η_a", d.load.adapter_efficiency, "adapter_eta", "share", "its wall adapter", f"{at}/adapter_efficiency"
+            )
+            curve = inverter.curve
+            # What this load adds to the inverter's own loss, at the power it mostly gives.
+            point = min(max(inverter.peak.running.number, 1.0), curve.rated_w)
+            added = Figure.of(
+                "η_i",
+                point / (point + curve.loss(point) - curve.idle_w),
+                "share",
+                "inverter, idle draw apart",
+                how="a·P + b·P²/P_rated at the running peak; its idle draw is there with or without this load",
+                inputs={"P_peak": inverter.peak.running, "P_rated": inverter.rating},
+            )
+            converter = (
+                assumption(DIRECT_ETA[direct])
+                if direct in DIRECT_ETA
+                else Figure.of("η_c", 1.0, "share", "straight from the pack")
+            )
+            lost = Figure.of(
+                "E_lost",
+                d.energy.number * (1 / added.number - adapter.number / converter.number),
+                "Wh",
+                "lost a day by two conversions",
+                formula="E · (1 / η_i − η_a / η_c)",
+                inputs={"E": d.energy, "η_i": added, "η_a": adapter, "η_c": converter},
+            )
+            if lost.number <= 0:
+                continue
+            watts = round(d.watts.number * adapter.number, 3)
+            patch = [set_value(f"{at}/supply", direct), set_value(f"{at}/watts", watts), release(f"{at}/measured")]
+            patch = [*patch[:1], *([patch[2], patch[1]] if d.load.measured is None else [patch[1], patch[2]])]
+            patch += [release(f"{at}/direct"), release(f"{at}/outlet")]
+            serving = any(power.network.supply(outlet) == direct for outlet in power.network.outlets())
+            if not serving:
+                patch += add_outlets(power.network, [direct])
+            yield Finding(
+                "loads.double-conversion",
+                "loads",
+                Severity.MEND,
+                at,
+                f"{d.load.name} is fed through inverter and wall adapter: {{E_lost}} a day are lost against {SUPPLIES[direct]}.",
+                "Up to mains voltage and down again, each step keeps its share; and the inverter must run for it.",
+                {"E_lost": lost},
+                (Remedy(f"Feed it by {SUPPLIES[direct]}", patch),),
+            )
+
+
+def growth(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Finding]:
+    """Which limits the growth that the brief expects would break, with every size as it now is."""
+    if site.growth.number <= 0:
+        return
+    grown = 1 + site.growth.number
+    broken: dict[str, tuple[Figure, Figure]] = {}
+    pairs = [
+        ("the usable energy", power.drawn_away, power.available),
+        ("the pack's continuous limit", power.current, pack.continuous),
+        ("the pack's burst limit", power.surge, pack.burst),
+    ]
+    for inverter in power.inverters.values():
+        name = power.parts[inverter.key].node.name
+        pairs.append((f"{name}: its continuous rating", inverter.peak.running, inverter.continuous))
+        pairs.append((f"{name}: its surge rating", inverter.peak.surge, inverter.surge))
+    for what, asked, limit in pairs:
+        if asked.number <= limit.number < asked.number * grown - 1e-9:
+            broken[what] = (asked, limit)
+    if not broken:
+        return
+    what, (asked, limit) = next(iter(broken.items()))
+    after = Figure.of(
+        "X", asked.number * grown, asked.unit, "after the growth", formula="x · (1 + g)", inputs={"x": asked, "g": site.growth}
+    )
+    others = f"; so would {', '.join(list(broken)[1:])}" if len(broken) > 1 else ""
+    remedies = grow_pack(pack, grown) if what == "the usable energy" else ()
+    if what.startswith("the pack's"):
+        remedies = strengthen_pack(pack, power.current.number * grown, power.surge.number * grown)
+    yield Finding(
+        "loads.growth",
+        "loads",
+        Severity.NOTE,
+        "/brief/growth",
+        f"With the expected growth of {{g}}, {what} of {{limit}} would not hold {{after}}{others}.",
+        "It is cheaper to leave room for what is coming than to take the box apart for it.",
+        {"g": site.growth, "limit": limit, "after": after},
+        remedies,
     )

@@ -12,9 +12,12 @@ from kegcart.core.reference import constant
 
 @dataclass(slots=True)
 class Start:
-    """The start of one load: what it adds (A or W) in each step in which it can happen, and how long it lasts (s)."""
+    """A start: what it adds (A or W) in each step in which it can happen, and how long it lasts (s).
 
-    load: str
+    `key` names one row of loads, or a start group whose rows start together.
+    """
+
+    key: str
     extra: list[float]
     length_s: float
 
@@ -46,7 +49,7 @@ class Flow:
         return cls(
             added(f.running for f in parts),
             added(f.mean for f in parts),
-            [start for f in parts for start in f.starts],
+            joined([start for f in parts for start in f.starts]),
             added(f.spare for f in parts),
         )
 
@@ -79,6 +82,20 @@ class Flow:
         return self.starts[amps.index(max(amps))] if amps else None
 
 
+def joined(starts: list[Start]) -> list[Start]:
+    """Starts with those of one group made into one: they happen at the same moment."""
+    if len({s.key for s in starts}) == len(starts):
+        return starts
+    by_key: dict[str, Start] = {}
+    for s in starts:
+        if (other := by_key.get(s.key)) is None:
+            by_key[s.key] = s
+        else:
+            extra = [a + b for a, b in zip(other.extra, s.extra, strict=True)]
+            by_key[s.key] = Start(s.key, extra, max(other.length_s, s.length_s))
+    return list(by_key.values())
+
+
 def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
     """The flow of loads at an outlet: their watts times `scale` (1/(η·V) for amps)."""
     flow = Flow.total([], day)
@@ -90,7 +107,8 @@ def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
                 flow.running[i] += running
                 flow.mean[i] += mean
         if extra > 0 and any(on):
-            flow.starts.append(Start(d.key, [extra if is_on else 0.0 for is_on in on], d.surge_s))
+            flow.starts.append(Start(d.load.start_group or d.key, [extra if is_on else 0.0 for is_on in on], d.surge_s))
+    flow.starts = joined(flow.starts)
     return flow
 
 
@@ -99,7 +117,7 @@ def through(flow: Flow, drawn: Callable[[float, int], float]) -> Flow:
     steps = range(len(flow.running))
     running = [drawn(flow.running[i], i) for i in steps]
     starts = [
-        Start(s.load, [drawn(flow.running[i] + s.extra[i], i) - running[i] if s.extra[i] > 0 else 0.0 for i in steps], s.length_s)
+        Start(s.key, [drawn(flow.running[i] + s.extra[i], i) - running[i] if s.extra[i] > 0 else 0.0 for i in steps], s.length_s)
         for s in flow.starts
     ]
     return Flow(running, [drawn(flow.mean[i], i) for i in steps], starts, [0.0] * len(running))

@@ -10,8 +10,9 @@ from kegcart.core.electrical.inverter import class_for, pick_rating
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
+from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.sizing import CLASS_SERIES, PackSizing
+from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Protection, Switch
 from kegcart.core.power.edits import put_fuse_before
 from kegcart.core.power.sizing import InverterSizing, PartSizing, PowerSizing
@@ -32,7 +33,7 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
     for sizing in power.inverters.values():
         yield from inverter_ratings(sizing, power)
         yield from inverter_window(sizing, power, pack)
-        yield from inverter_oversize(sizing, power, pack, loads.day.hours)
+        yield from inverter_oversize(sizing, power, pack, loads.day)
 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
@@ -206,7 +207,7 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
 def weaken_fault(fault_a: float, pack: PackSizing, rechoose: list[dict[str, Any]]) -> tuple[Remedy, ...]:
     """A family that interrupts the fault; where none is sold, the next voltage class, in which the same cells give less."""
     able = any(interrupt_rating(family, pack.v_max.number) >= fault_a for family in families().values())
-    higher = [s for s in CLASS_SERIES[pack.chemistry.key].values() if s > pack.series.number]
+    higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
     if able or pack.pack.form != "cells" or not higher:
         return (Remedy("Let family and rating be chosen", rechoose),) if rechoose else ()
     fewer = max(1, round(pack.parallel.number * pack.series.number / higher[0]))
@@ -356,7 +357,7 @@ def inverter_window(sizing: InverterSizing, power: PowerSizing, pack: PackSizing
     low, high = sizing.window_min, sizing.window_max
     if pack.v_max.number <= high.number + HAIR and bottom >= low.number - HAIR:
         return
-    fitting = list(CLASS_SERIES[pack.chemistry.key].values())
+    fitting = list(pack.chemistry.classes.values())
     nearest = min(fitting, key=lambda s: abs(s - pack.series.number))
     empty = pack.chemistry.figure("V_empty", bottom, "V", "rested pack at the bottom of its daily window")
     yield Finding(
@@ -371,11 +372,11 @@ def inverter_window(sizing: InverterSizing, power: PowerSizing, pack: PackSizing
     )
 
 
-def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizing, hours: list[float]) -> Iterator[Finding]:
+def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizing, day: Day) -> Iterator[Finding]:
     node = power.parts[sizing.key].node
     assert isinstance(node, Inverter)
     at = f"/power/network/{sizing.key}"
-    on_h = 24.0 if node.left_on else sum(h for h, w in zip(hours, sizing.ac.running, strict=True) if w > 0)
+    on_h = 24.0 if node.left_on else sum(h for h, w in zip(day.hours, sizing.ac.running, strict=True) if w > 0) / day.days
     idle = Figure.of(
         "E_idle",
         sizing.idle.number * on_h,

@@ -10,12 +10,13 @@ from dataclasses import dataclass, field
 
 from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors, protection
 from kegcart.core.electrical.inverter import LossCurve, class_for, derating, needed_rating, pick_rating
 from kegcart.core.electrical.source import fault_current
-from kegcart.core.figure import DECISION, Figure, Sheet
+from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak, find_peak
-from kegcart.core.pack.sizing import PackSizing, sized
+from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import (
     PACK,
     Busbar,
@@ -276,7 +277,7 @@ def current_figures(
     network, day = bench.network, bench.loads.day
     node, flow = network.nodes[key], flows[key]
     step = flow.peak_step
-    at_step = f"{day.edges_h[step]:.4g} h"
+    at_step = day.moment(day.edges_h[step])
     v_low = bench.pack.v_low
     unit = "A"
     if isinstance(node, Outlet):
@@ -287,7 +288,7 @@ def current_figures(
             "W",
             f"plugged in and on from {at_step}",
             formula="sum",
-            inputs={f"{d.load.name} ({d.key})": d.running for d in plugged[key] if day.on[d.key][step]},
+            inputs={d.label: d.running for d in plugged[key] if day.on[d.key][step]},
         )
         if supply == "ac":
             formula, inputs, unit = "P", {"P": watts}, "W"
@@ -305,12 +306,7 @@ def current_figures(
             "W",
             f"AC power from {at_step}",
             formula="sum",
-            inputs={
-                f"{d.load.name} ({d.key})": d.running
-                for k in network.children[key]
-                for d in plugged.get(k, [])
-                if day.on[d.key][step]
-            },
+            inputs={d.label: d.running for k in network.children[key] for d in plugged.get(k, []) if day.on[d.key][step]},
         )
         loss = Figure.of(
             "P_loss",
@@ -354,14 +350,9 @@ def current_figures(
     worst = flow.worst_start
     value = max(flow.worst(worst) if worst else 0.0, flow.peak)
     if worst and value > flow.peak:
-        how = f"{bench.loads.demands[worst.load].load.name} starting, for {worst.length_s:g} s, on top of what runs then"
+        how = f"{bench.loads.starts[worst.key].name} starting, for {worst.length_s:g} s, on top of what runs then"
         surge = Figure.of(
-            "I_surge",
-            value,
-            unit,
-            "worst surge",
-            how=how,
-            inputs={"I": current, "ΔP": bench.loads.demands[worst.load].surge_extra},
+            "I_surge", value, unit, "worst surge", how=how, inputs={"I": current, "ΔP": bench.loads.starts[worst.key].extra}
         )
     else:
         surge = Figure.of(
@@ -473,10 +464,11 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
         how="the protection before it, and 1.25 × the design current",
         inputs={"I_d": part.design},
     )
-    gauge = sized_text(
+    gauge = sized(
         "A",
         run.gauge,
         wire.key,
+        "",
         "gauge",
         f"{at}/gauge",
         "thinnest sold that bears its protection within the drop limit",
@@ -563,15 +555,6 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
     )
 
 
-def sized_text(
-    symbol: str, pinned: str | None, auto: str, label: str, pointer: str, how: str, inputs: dict[str, Figure], options: str
-) -> Figure:
-    """A sized choice that is a name rather than a number."""
-    if pinned is not None:
-        return Figure(symbol, pinned, "", label, basis=DECISION, pointer=pointer, choice="pinned", options=options)
-    return Figure(symbol, auto, "", label, how=how, inputs=inputs, pointer=pointer, choice="auto", options=options)
-
-
 def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Figure) -> protection.Protection:
     """Rating and family of a fuse or breaker."""
     margin = assumption("fuse_margin")
@@ -609,10 +592,11 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         f"rating:{chosen.family.key}",
     )
     family = families()[node.family] if node.family else chosen.family
-    part.family = sized_text(
+    part.family = sized(
         "family",
         node.family and family.label,
         family.label,
+        "",
         "family",
         f"{part.pointer}/family",
         "simplest family sold in that rating that interrupts the fault at this voltage",
@@ -678,7 +662,7 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
         part.choice = bench.put(
             key,
             "section",
-            sized_text("section", node.section, bar.key, "section", f"{part.pointer}/section", how, {"I_need": needed}, "busbar"),
+            sized("section", node.section, bar.key, "", "section", f"{part.pointer}/section", how, {"I_need": needed}, "busbar"),
         )
         part.rating = bench.put(
             key,
@@ -738,7 +722,7 @@ def size_outlet(part: PartSizing, node: Outlet, bench: Bench, guard_a: float, de
     offered = connector_choices(supply, bench.brief)
     mains_v = OUTLET_VOLTAGE[bench.brief.mains]
     together = find_peak(demands, bench.loads.day)
-    one_unit = max((d.load.watts for d in demands), default=0.0)
+    one_unit = max((d.watts.number for d in demands), default=0.0)
     if supply == "usb":
         asked = Figure.of(
             "P",
@@ -779,10 +763,11 @@ def size_outlet(part: PartSizing, node: Outlet, bench: Bench, guard_a: float, de
     part.choice = bench.put(
         part.key,
         "connector",
-        sized_text(
+        sized(
             "connector",
             node.connector and chosen.label,
             chosen.label,
+            "",
             "connector",
             f"{part.pointer}/connector",
             "smallest sold that bears the protection before it and what is plugged in",
@@ -907,7 +892,7 @@ def main_resistance(bench: Bench, shunt: Figure | None) -> Figure:
 
 def first_cutoff(bench: Bench, inverters: Iterable[InverterSizing], current_a: float, ohm: float) -> tuple[float, Figure]:
     """State of charge at which the first cut-off acts at a current, and the voltage it acts at."""
-    cutoffs = [i.cutoff for i in inverters] or [bench.sheet["pack/v_min"]]
+    cutoffs = [i.cutoff for i in inverters] or [bench.pack.cutoff]
     cutoff = max(cutoffs, key=lambda f: f.number)
     low, high = 0.0, 1.0
     if bench.pack.open_circuit(0.0) - current_a * ohm >= cutoff.number:
@@ -961,7 +946,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     current = sheet.put(
         "power/current", Figure.of("I", total.peak, "A", "greatest running current of the pack", formula="sum", inputs=roots)
     )
-    sheet.put("power/current_at", Figure.of("t", loads.day.edges_h[total.peak_step], "clock", "when it begins"))
+    sheet.put("power/current_at", Figure.of("t", loads.day.moment(loads.day.edges_h[total.peak_step]), "", "when it begins"))
     worst = total.worst_start
     surge_value = max(total.worst(worst) if worst else 0.0, total.peak)
     surge = sheet.put(
@@ -971,10 +956,8 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
             surge_value,
             "A",
             "worst surge of the pack",
-            how=f"{loads.demands[worst.load].load.name} starting, for {worst.length_s:g} s"
-            if worst
-            else "nothing starts with a surge",
-            inputs={"I": current, **({"ΔP": loads.demands[worst.load].surge_extra} if worst else {})},
+            how=f"{loads.starts[worst.key].name} starting, for {worst.length_s:g} s" if worst else "nothing starts with a surge",
+            inputs={"I": current, **({"ΔP": loads.starts[worst.key].extra} if worst else {})},
         ),
     )
     for key in network.outlets():
@@ -1017,7 +1000,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
                 "Wh",
                 f"{network.nodes[k].name}, a day",
                 how="mean power by the schedule, losses included, over the day",
-                inputs={d.load.name + f" ({d.key})": d.energy for o in (k, *network.below(k)) for d in plugged.get(o, [])},
+                inputs={d.label: d.energy for o in (k, *network.below(k)) for d in plugged.get(o, [])},
             ),
         )
         for k, w in by_branch.items()
@@ -1032,15 +1015,15 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         "power/drawn_away",
         Figure.of(
             "E_away",
-            day.energy_between(drawn_w, brief.ready_h, brief.hours_away),
+            day.fullest(drawn_w, brief.ready_h, brief.hours_away)[0],
             "Wh",
             "taken from the pack between charges",
-            how="the day's power from the hour it is ready, over the hours between charges",
+            how="the power by the schedule from the hour it is ready, over the hours between charges; the fullest of the pattern",
             inputs={"E_day": drawn_day, "t_away": site.hours_away},
         ),
     )
 
-    active_h = sum(h for h, w in zip(day.hours, drawn_w, strict=True) if w > 0)
+    active_h = sum(h for h, w in zip(day.hours, drawn_w, strict=True) if w > 0) / day.days
     mean_a = day.energy(drawn_w) / active_h / pack.v_nom.number if active_h else 0.0
     ohm = pack.resistance.number + main_ohm.number
     soc_cut, cutoff = first_cutoff(bench, inverters.values(), mean_a, ohm)

@@ -61,8 +61,12 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Chemistry(Row):
-    """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity."""
+    """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity.
 
+    `peukert` is the exponent of lead, `block` the cells in one block as sold, `classes` the cells in series by voltage class.
+    """
+
+    kind: str
     v_min: float
     v_nom: float
     v_max: float
@@ -70,6 +74,7 @@ class Chemistry(Row):
     charge_min_c: float
     c_prismatic: float
     c_cylindrical: float
+    charge_rate: float
     window_low: float
     window_high: float
     cycles: int
@@ -77,6 +82,10 @@ class Chemistry(Row):
     r_ah_mohm: float
     price_per_kwh: float
     knee_v: float
+    peukert: float | None
+    block: int
+    classes: dict[int, int]
+    curve_basis: Basis
     soc: tuple[float, ...]
     ocv_v: tuple[float, ...]
 
@@ -92,13 +101,19 @@ def chemistries() -> dict[str, Chemistry]:
     for row in read_table("chemistries"):
         curve = curves[row["key"]]
         points = [(int(column) / 100, float(value)) for column, value in curve.items() if column.isdigit()]
-        names = ("v_min", "v_nom", "v_max", "v_low", "charge_min_c", "c_prismatic", "c_cylindrical", "window_low", "window_high")
-        figures = {name: float(row[name]) for name in (*names, "wh_per_kg", "r_ah_mohm", "price_per_kwh", "knee_v")}
+        volts = ("v_min", "v_nom", "v_max", "v_low", "knee_v")
+        rates = ("charge_min_c", "c_prismatic", "c_cylindrical", "charge_rate", "window_low", "window_high")
+        figures = {name: float(row[name]) for name in (*volts, *rates, "wh_per_kg", "r_ah_mohm", "price_per_kwh")}
         out[row["key"]] = Chemistry(
             key=row["key"],
             label=row["label"],
             basis=row_basis(row),
+            kind=row["kind"],
             cycles=int(row["cycles"]),
+            peukert=optional(row["peukert"]),
+            block=int(row["block"]),
+            classes={int(v): int(n) for v, n in (part.split(":") for part in row["classes"].split())},
+            curve_basis=row_basis(curve),
             soc=tuple(p[0] for p in points),
             ocv_v=tuple(p[1] for p in points),
             **figures,
@@ -290,6 +305,163 @@ def load_kinds() -> dict[str, LoadKind]:
             row["is_motor"] == "1",
         )
         for row in read_table("load_kinds")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class LinkMaterial(Row):
+    """A material of cell links: current density in A/mm², resistivity in Ω·mm²/m, sections sold (width, thickness in mm)."""
+
+    limit_a_mm2: float
+    rho: float
+    sections: tuple[tuple[float, float], ...]
+
+
+@cache
+def link_materials() -> dict[str, LinkMaterial]:
+    return {
+        row["key"]: LinkMaterial(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            float(row["limit_a_mm2"]),
+            float(row["rho"]),
+            tuple((float(w), float(t)) for w, t in (part.split("×") for part in row["sections"].split())),
+        )
+        for row in read_table("links")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class CellType(Row):
+    """A generic cell: Ah, 1 kHz resistance in mΩ, limits in A, mass in kg, size in mm, price."""
+
+    format: str
+    shape: str
+    chemistry: str
+    capacity_ah: float
+    resistance_mohm: float
+    continuous_a: float
+    charge_a: float
+    mass_kg: float
+    width_mm: float
+    thickness_mm: float
+    height_mm: float
+    price: float
+
+    def document(self) -> dict[str, Any]:
+        """Its figures as the design's `cell` writes them."""
+        names = ("capacity_ah", "resistance_mohm", "continuous_a", "charge_a", "mass_kg", "price")
+        sizes = ("width_mm", "thickness_mm", "height_mm")
+        return {
+            "shape": self.shape,
+            **{n: getattr(self, n) for n in (*names, *sizes)},
+            "resistance_by": "1khz",
+            "reclaimed": False,
+        }
+
+
+@cache
+def cell_types() -> dict[str, CellType]:
+    ratings = ("capacity_ah", "resistance_mohm", "continuous_a", "charge_a", "mass_kg")
+    sizes = ("width_mm", "thickness_mm", "height_mm", "price")
+    return {
+        row["key"]: CellType(
+            key=row["key"],
+            label=row["label"],
+            basis=row_basis(row),
+            format=row["format"],
+            shape=row["shape"],
+            chemistry=row["chemistry"],
+            **{name: float(row[name]) for name in (*ratings, *sizes)},
+        )
+        for row in read_table("cells")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class BatteryType(Row):
+    """A generic finished battery or module: Ah, A, mΩ, kg, mm, price, and what its board does."""
+
+    form: str
+    chemistry: str
+    series: int
+    capacity_ah: float
+    continuous_a: float
+    burst_a: float
+    charge_a: float
+    resistance_mohm: float
+    mass_kg: float
+    width_mm: float
+    depth_mm: float
+    height_mm: float
+    price: float
+    series_limit: int
+    cold_lock: bool | None
+    sleeps: bool
+
+    def document(self) -> dict[str, Any]:
+        """Its figures as the design's `battery` writes them."""
+        left_out = {"key", "label", "basis", "form", "chemistry"}
+        names = [n for n in BatteryType.__dataclass_fields__ if n not in left_out]
+        return {name: getattr(self, name) for name in names}
+
+
+@cache
+def battery_types() -> dict[str, BatteryType]:
+    figures = ("capacity_ah", "continuous_a", "burst_a", "charge_a", "resistance_mohm", "mass_kg")
+    sizes = ("width_mm", "depth_mm", "height_mm", "price")
+    return {
+        row["key"]: BatteryType(
+            key=row["key"],
+            label=row["label"],
+            basis=row_basis(row),
+            form=row["form"],
+            chemistry=row["chemistry"],
+            series=int(row["series"]),
+            series_limit=int(row["series_limit"]),
+            cold_lock=row["cold_lock"] == "1" if row["cold_lock"] else None,
+            sleeps=row["sleeps"] == "1",
+            **{name: float(row[name]) for name in (*figures, *sizes)},
+        )
+        for row in read_table("batteries")
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class Appliance(Row):
+    """A typical appliance: range of running watts, duty, power factor, surge, hours a day; blank where its kind's figure serves."""
+
+    kind: str
+    supply: str
+    watts_low: float
+    watts: float
+    watts_high: float
+    on_min: float | None
+    off_min: float | None
+    power_factor: float | None
+    surge: float | None
+    hours: float
+    direct: str | None
+
+
+@cache
+def appliances() -> dict[str, Appliance]:
+    return {
+        row["key"]: Appliance(
+            key=row["key"],
+            label=row["label"],
+            basis=row_basis(row),
+            kind=row["kind"],
+            supply=row["supply"],
+            hours=float(row["hours"]),
+            direct=row["direct"] or None,
+            watts_low=float(row["watts_low"]),
+            watts=float(row["watts"]),
+            watts_high=float(row["watts_high"]),
+            **{name: optional(row[name]) for name in ("on_min", "off_min", "power_factor", "surge")},
+        )
+        for row in read_table("appliances")
     }
 
 

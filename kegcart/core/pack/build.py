@@ -1,0 +1,75 @@
+"""What either way of building a pack hands to the rest of the station."""
+
+from dataclasses import dataclass, field
+
+from kegcart.core.figure import Figure
+from kegcart.core.pack.links import LinkSizing
+
+Limits = dict[str, tuple[Figure, Figure]]
+
+
+@dataclass(frozen=True, slots=True)
+class GroupSizing:
+    """One group of cells in parallel, as measured: capacity in Ah, 1 kHz resistance in Ω."""
+
+    key: str
+    capacity: Figure
+    resistance: Figure
+    labels: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class BoardSizing:
+    """The protection board. Currents in A, voltages of one cell in V."""
+
+    series: Figure
+    continuous: Figure
+    burst: Figure
+    charge: Figure
+    balance: Figure
+    own_draw: Figure
+    resistance: Figure
+    cell_min: Figure
+    cell_max: Figure
+    cold_lock: bool
+
+
+@dataclass(frozen=True, slots=True)
+class StringsSizing:
+    """Strings in parallel: the share of each, and what protects each."""
+
+    shares: tuple[Figure, ...]
+    even: float
+    takeoff: str
+    fuse: Figure | None
+    family: Figure | None
+    fault: Figure
+    """what the other strings feed into a fault in one of them, A"""
+    resting_v: tuple[float | None, ...]
+    ohm: tuple[float, ...]
+    capacity_ah: tuple[float, ...]
+
+
+@dataclass(slots=True)
+class Build:
+    """Cells or batteries, put together. Resistances in Ω at 25 °C, limits in A by the part that sets them."""
+
+    series: Figure
+    parallel: Figure
+    capacity: Figure
+    resistance: Figure
+    fault_resistance: Figure
+    limits: Limits
+    recommended: Figure
+    charge_limits: dict[str, Figure]
+    mass: Figure
+    cost: Figure
+    board: BoardSizing | None = None
+    link: LinkSizing | None = None
+    strings: StringsSizing | None = None
+    groups: list[GroupSizing] = field(default_factory=list)
+
+
+def ceiling(x: float) -> int:
+    """The next whole number up, forgiving a hair of rounding."""
+    return int(-(-(x - 1e-9) // 1))

@@ -1,0 +1,350 @@
+"""Loose cells built up to S groups of P: count, protection board, links, and the groups as sorted from the rack."""
+
+from math import isclose
+
+from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import sized, typical
+from kegcart.core.figure import DECISION, Figure, Sheet
+from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, ceiling
+from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.energy import Kept
+from kegcart.core.pack.links import size_link
+from kegcart.core.reference import Chemistry, assumption, chemistries, constant, sizes
+
+MOST_PARALLEL = 200
+WIRING_ALLOWANCE = 1.03
+"""Energy allowed for cables, until the power path is known."""
+
+
+def choose_series(row: Chemistry, peak_w: float) -> int:
+    """Cells in series of the lowest voltage class in which the peak stays within 100 A."""
+    counts = list(row.classes.values())
+    return next((s for s in counts if peak_w / (s * row.v_low) <= constant("high_current")), counts[-1])
+
+
+def wanted_energy(loads: LoadsSizing, site: Site) -> float:
+    """Usable energy in Wh that covers the time between charges with reserve, growth and wiring."""
+    return loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
+
+
+def size_board(pack: CellPack, row: Chemistry, series: Figure, demand: Figure, site: Site, sheet: Sheet) -> BoardSizing:
+    """The protection board: chosen to serve, or as pinned."""
+    own, at, margin = pack.board, "/pack/board", assumption("fuse_margin")
+    continuous = sized(
+        "I_board",
+        own.continuous_a,
+        sizes("board").pick(margin.number * demand.number),
+        "A",
+        "protection board, continuous",
+        f"{at}/continuous_a",
+        "smallest sold from 1.25 × the estimated current",
+        {"I_est": demand, "k": margin},
+        "board",
+    )
+    of = chemistries()[own.chemistry or pack.chemistry]
+
+    def of_continuous(symbol: str, pinned: float | None, key: str, label: str, name: str) -> Figure:
+        if pinned is not None:
+            return sheet.put(f"pack/board_{name}", Figure.decided(symbol, pinned, "A", label, f"{at}/{name}_a"))
+        factor = assumption(key)
+        return sheet.put(
+            f"pack/board_{name}",
+            Figure.of(
+                symbol,
+                continuous.number * factor.number,
+                "A",
+                label,
+                formula="I_board · k",
+                inputs={"I_board": continuous, "k": factor},
+            ),
+        )
+
+    if own.resistance_mohm is not None:
+        resistance = Figure.decided("R_board", own.resistance_mohm / 1000, "Ω", "board", f"{at}/resistance_mohm")
+    else:
+        resistance = Figure.of(
+            "R_board",
+            constant("board_drop") / continuous.number,
+            "Ω",
+            "board",
+            formula="U_b / I_board",
+            inputs={"U_b": assumption("board_drop"), "I_board": continuous},
+        )
+
+    def milli(symbol: str, pinned: float | None, key: str, label: str, name: str) -> Figure:
+        leaf = assumption(key)
+        basis, value = (DECISION, pinned / 1000) if pinned is not None else (leaf.basis, leaf.number)
+        return sheet.put(f"pack/board_{name}", Figure(symbol, value, "A", label, basis=basis, pointer=f"{at}/{name}_ma"))
+
+    count = sized(
+        "S_b",
+        own.series,
+        series.number,
+        "",
+        "cells the board is made for",
+        f"{at}/series",
+        "as many as the pack has in series",
+        {"S": series},
+    )
+    return BoardSizing(
+        series=sheet.put("pack/board_series", count),
+        continuous=sheet.put("pack/board", continuous),
+        burst=of_continuous("I_burst", own.burst_a, "board_burst", "board, 5 s", "burst"),
+        charge=of_continuous("I_ch", own.charge_a, "board_charge", "charge limit of the board", "charge"),
+        balance=milli("I_bal", own.balance_ma, "board_balance", "balance current", "balance"),
+        own_draw=milli("I_own", own.own_draw_ma, "board_own", "own draw of the board", "own_draw"),
+        resistance=resistance,
+        cell_min=typical("v_cut", own.cell_min_v, of.v_min, "V", "a cell at which the board opens", f"{at}/cell_min_v", of),
+        cell_max=typical(
+            "v_full", own.cell_max_v, of.v_max, "V", "a cell at which the board stops charging", f"{at}/cell_max_v", of
+        ),
+        cold_lock=own.cold_lock if own.cold_lock is not None else site.cold_c.number < row.charge_min_c,
+    )
+
+
+def size_groups(pack: CellPack, row: Chemistry, series: int, parallel: int, sheet: Sheet) -> list[GroupSizing]:
+    """The groups as sorted, if they are the groups that this pack has."""
+    if len(pack.groups) != series or any(len(g.cells) != parallel for g in pack.groups.values()):
+        return []
+    ratio = constant("dc_resistance_ratio") if pack.cell.resistance_by == "dc" else 1.0
+    out = []
+    for n, (key, group) in enumerate(pack.groups.items(), 1):
+        at = f"/pack/groups/{key}"
+        ah = sum(c.capacity_ah for c in group.cells)
+        capacity = Figure.decided("c", ah, "Ah", f"capacity of group {n}, as measured", at)
+        typical_mohm = row.r_ah_mohm / pack.cell.capacity_ah * ratio  # where a cell was not measured
+        siemens = sum(1000 / (c.resistance_mohm or typical_mohm) for c in group.cells)
+        resistance = Figure.decided("r", 1 / siemens / ratio, "Ω", f"1 kHz resistance of group {n}, of its cells as measured", at)
+        sheet.put(f"pack/group/{n}/capacity", capacity)
+        sheet.put(f"pack/group/{n}/resistance", resistance)
+        out.append(GroupSizing(key, capacity, resistance, tuple(c.label for c in group.cells)))
+    return out
+
+
+def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
+    """Figures of loose cells."""
+    cell, at = pack.cell, "/pack/cell"
+    capacity_cell = Figure.decided("c", cell.capacity_ah, "Ah", "capacity of one cell", f"{at}/capacity_ah")
+    ratio = assumption("dc_resistance_ratio")
+    r_cell = typical(
+        "r",
+        cell.resistance_mohm and cell.resistance_mohm / 1000 / (ratio.number if cell.resistance_by == "dc" else 1),
+        row.r_ah_mohm / cell.capacity_ah / 1000,
+        "Ω",
+        "1 kHz resistance of one cell",
+        f"{at}/resistance_mohm",
+        row,
+    )
+    c_rate = row.c_cylindrical if cell.shape == "cylindrical" else row.c_prismatic
+    i_cell = typical(
+        "i", cell.continuous_a, c_rate * cell.capacity_ah, "A", "continuous limit of one cell", f"{at}/continuous_a", row
+    )
+    m_cell = typical(
+        "m", cell.mass_kg, cell.capacity_ah * row.v_nom / row.wh_per_kg, "kg", "mass of one cell", f"{at}/mass_kg", row
+    )
+    price = typical(
+        "c_cell",
+        cell.price,
+        cell.capacity_ah * row.v_nom / 1000 * row.price_per_kwh,
+        "money",
+        "price of one cell",
+        f"{at}/price",
+        row,
+    )
+    peak = loads.drawn_peak
+    series = sized(
+        "S",
+        pack.series,
+        choose_series(row, peak.number),
+        "",
+        "cells in series",
+        "/pack/series",
+        "lowest voltage class in which the estimated peak stays within 100 A",
+        {"P_est": peak, "I_h": assumption("high_current")},
+    )
+    s = int(series.number)
+    demand = Figure.of(
+        "I_est",
+        peak.number / (s * row.v_low),
+        "A",
+        "current asked of the pack, estimate",
+        formula="P_est / V_low",
+        inputs={"P_est": peak, "V_low": row.figure("V_low", s * row.v_low, "V", "lowest working voltage")},
+    )
+    margin = assumption("fuse_margin")
+    string_wh = cell.capacity_ah * s * row.v_nom * kept.share
+    p = max(
+        1,
+        ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
+        ceiling(margin.number * demand.number / i_cell.number),
+    )
+    parallel = sized(
+        "P",
+        pack.parallel,
+        min(p, MOST_PARALLEL),
+        "",
+        "cells in parallel",
+        "/pack/parallel",
+        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, and 1.25 × the estimated current",
+        {"E_away": loads.drawn_away, "r": site.reserve, "g": site.growth, "I_est": demand, "i": i_cell, "k": margin},
+    )
+    count = s * parallel.number
+    board = size_board(pack, row, series, demand, site, sheet)
+    cells_limit = sheet.put(
+        "pack/limit_cells",
+        Figure.of("I_cells", parallel.number * i_cell.number, "A", "cells", formula="P · i", inputs={"P": parallel, "i": i_cell}),
+    )
+    serve = min(cells_limit, board.continuous, key=lambda f: f.number)
+    needed = Figure.of(
+        "I_need",
+        serve.number / parallel.number,
+        "A",
+        "current one link should carry",
+        formula="I / P",
+        inputs={"I": serve, "P": parallel},
+    )
+    link = size_link(cell, pack.link, needed, sheet)
+    groups = size_groups(pack, row, s, int(parallel.number), sheet)
+    if groups:
+        capacity = Figure.of(
+            "C",
+            min(g.capacity.number for g in groups),
+            "Ah",
+            "capacity, of the weakest group",
+            formula="min",
+            inputs={f"group {n}": g.capacity for n, g in enumerate(groups, 1)},
+        )
+        cells_ohm = Figure.of(
+            "R_cells",
+            sum(g.resistance.number for g in groups),
+            "Ω",
+            "1 kHz resistance of the cells, as measured",
+            formula="sum",
+            inputs={f"group {n}": g.resistance for n, g in enumerate(groups, 1)},
+        )
+    else:
+        capacity = Figure.of(
+            "C", parallel.number * cell.capacity_ah, "Ah", "capacity", formula="P · c", inputs={"P": parallel, "c": capacity_cell}
+        )
+        cells_ohm = Figure.of(
+            "R_cells",
+            s / parallel.number * r_cell.number,
+            "Ω",
+            "1 kHz resistance of the cells",
+            formula="S / P · r",
+            inputs={"S": series, "P": parallel, "r": r_cell},
+        )
+    links_ohm = Figure.of(
+        "R_links",
+        s * link.resistance.number / parallel.number,
+        "Ω",
+        "links",
+        formula="S · R_l / P",
+        inputs={"S": series, "R_l": link.resistance, "P": parallel},
+    )
+    resistance = Figure.of(
+        "R",
+        cells_ohm.number * ratio.number + links_ohm.number + board.resistance.number,
+        "Ω",
+        "resistance of the pack",
+        formula="R_cells · k_dc + R_links + R_board",
+        inputs={"R_cells": cells_ohm, "k_dc": ratio, "R_links": links_ohm, "R_board": board.resistance},
+    )
+    fault_resistance = Figure.of(
+        "R_1k",
+        cells_ohm.number + links_ohm.number,
+        "Ω",
+        "1 kHz resistance, board left out",
+        formula="R_cells + R_links",
+        inputs={"R_cells": cells_ohm, "R_links": links_ohm},
+    )
+    links_limit = sheet.put(
+        "pack/limit_links",
+        Figure.of(
+            "I_links",
+            parallel.number * link.rating.number,
+            "A",
+            "links",
+            formula="P · I_link",
+            inputs={"P": parallel, "I_link": link.rating},
+        ),
+    )
+    # A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
+    limits = {
+        "cells": (cells_limit, burst_of(cells_limit, "cell_burst", "cells, 10 s", "pack/burst_cells", sheet)),
+        "board": (board.continuous, board.burst),
+        "links": (links_limit, burst_of(links_limit, "link_burst", "links, 10 s", "pack/burst_links", sheet)),
+    }
+    charge_cell = typical(
+        "i_ch", cell.charge_a, row.charge_rate * cell.capacity_ah, "A", "charge limit of one cell", f"{at}/charge_a", row
+    )
+    charge_cells = Figure.of(
+        "I_ch",
+        parallel.number * charge_cell.number,
+        "A",
+        "charge limit of the cells",
+        formula="P · i_ch",
+        inputs={"P": parallel, "i_ch": charge_cell},
+    )
+    n = sheet.put("pack/cells", Figure.of("n", count, "", "cells in all", formula="S · P", inputs={"S": series, "P": parallel}))
+    mass = Figure.of(
+        "m",
+        count * m_cell.number + constant("board_mass"),
+        "kg",
+        "mass of the pack",
+        formula="n · m_c + m_b",
+        inputs={"n": n, "m_c": m_cell, "m_b": assumption("board_mass")},
+    )
+    cost = Figure.of(
+        "c",
+        count * price.number + constant("board_price"),
+        "money",
+        "cost of the pack",
+        formula="n · c_cell + c_b",
+        inputs={"n": n, "c_cell": price, "c_b": assumption("board_price")},
+    )
+    return Build(
+        series,
+        parallel,
+        capacity,
+        resistance,
+        fault_resistance,
+        limits,
+        recommended_current(row, c_rate, cell.shape, capacity),
+        {"cells": charge_cells, "board": board.charge},
+        mass,
+        cost,
+        board,
+        link,
+        groups=groups,
+    )
+
+
+def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Figure:
+    """The burst that a limit allows by a typical factor."""
+    factor = assumption(key)
+    return sheet.put(
+        path, Figure.of("I_burst", limit.number * factor.number, "A", label, formula="I · k", inputs={"I": limit, "k": factor})
+    )
+
+
+def recommended_current(row: Chemistry, c_rate: float, shape: str, capacity: Figure) -> Figure:
+    """The continuous current that cells of this kind are recommended for."""
+    rate = row.figure("c_rec", c_rate, "×", f"recommended C-rate, {row.label} {shape}".rstrip())
+    return Figure.of(
+        "I_rec",
+        c_rate * capacity.number,
+        "A",
+        "recommended continuous current",
+        formula="c_rec · C",
+        inputs={"c_rec": rate, "C": capacity},
+    )
+
+
+def spread_of(groups: list[GroupSizing]) -> float:
+    """Greatest less least group capacity, as a share of the mean."""
+    values = [g.capacity.number for g in groups]
+    mean = sum(values) / len(values)
+    spread = (max(values) - min(values)) / mean
+    return 0.0 if isclose(spread, 0.0, abs_tol=1e-12) else spread

@@ -1,0 +1,90 @@
+"""What of a pack's energy can be used: depth, cold, age, and the rate at which lead gives less."""
+
+from dataclasses import dataclass, replace
+
+from kegcart.core.figure import Basis, Figure
+from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.document import Pack
+from kegcart.core.reference import Chemistry, assumption, constant
+
+OWN_CURVE = Basis("decision", "own discharge curve")
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """The shares that multiply the nominal energy."""
+
+    depth: Figure
+    cold: Figure
+    age: Figure
+
+    @property
+    def share(self) -> float:
+        return self.depth.number * self.cold.number * self.age.number
+
+
+def peukert_hours(capacity_ah: float, current_a: float, exponent: float, rated_h: float = 20.0) -> float:
+    """Hours a lead-acid battery gives a current: t = H·(C/(I·H))^k.
+
+    capacity_ah: rated at `rated_h` hours. exponent: k, 1.08 to 1.15 AGM, 1.2 to 1.3 flooded. Source: Peukert's law.
+    """
+    share: float = (capacity_ah / (current_a * rated_h)) ** exponent
+    return rated_h * share
+
+
+def peukert_share(row: Chemistry, capacity: Figure, v_nom: Figure, loads: LoadsSizing) -> Figure:
+    """Share of the rated capacity that lead gives at the mean current of the loads; never above one."""
+    mean = Figure.of(
+        "I_mean",
+        loads.drawn_mean.number / v_nom.number,
+        "A",
+        "mean current while anything runs, estimate",
+        formula="P_mean / V_nom",
+        inputs={"P_mean": loads.drawn_mean, "V_nom": v_nom},
+    )
+    k = row.figure("k", row.peukert or 1.0, "", f"Peukert exponent, {row.label}")
+    hours = assumption("peukert_hours")
+    rated_a = capacity.number / hours.number
+    if mean.number <= rated_a:
+        return Figure.of(
+            "k_pk",
+            1.0,
+            "share",
+            "of the rated capacity at this rate",
+            how="the mean current is no higher than the 20-hour rate, at which the capacity is rated",
+            inputs={"I_mean": mean, "C": capacity},
+        )
+    return Figure.of(
+        "k_pk",
+        (rated_a / mean.number) ** (k.number - 1),
+        "share",
+        "of the rated capacity at this rate",
+        formula="(C / (I_mean · H)) ^ (k − 1)",
+        how="Peukert: t = H · (C / (I · H))^k, so the charge given is I · t",
+        inputs={"C": capacity, "I_mean": mean, "H": hours, "k": k},
+    )
+
+
+def own_curve(row: Chemistry, pack: Pack) -> Chemistry:
+    """The chemistry with the builder's own discharge curve in place of the typical one, if there is one.
+
+    A curve taken at a current has the drop over the cell's resistance added back, so that it stands for the rested cell.
+    """
+    if pack.curve is None:
+        return row
+    drop = 0.0
+    if pack.curve.current_a:
+        if pack.form == "cells":
+            ohm = (pack.cell.resistance_mohm or row.r_ah_mohm / pack.cell.capacity_ah) / 1000
+            ohm *= constant("dc_resistance_ratio") if pack.cell.resistance_by == "1khz" else 1.0
+        else:
+            whole = pack.battery.resistance_mohm
+            per_cell = row.r_ah_mohm / pack.battery.capacity_ah * constant("dc_resistance_ratio")
+            ohm = (whole / pack.battery.series if whole else per_cell) / 1000
+        drop = pack.curve.current_a * ohm
+    return replace(
+        row,
+        soc=tuple(p.soc for p in pack.curve.points),
+        ocv_v=tuple(p.v + drop for p in pack.curve.points),
+        curve_basis=OWN_CURVE,
+    )

@@ -1,0 +1,112 @@
+"""Links between cells: strip or bar, its layers, what it carries and what it drops."""
+
+from dataclasses import dataclass
+from math import ceil
+
+from kegcart.core.choice import sized
+from kegcart.core.figure import Figure, Sheet
+from kegcart.core.pack.document import Cell, Link
+from kegcart.core.reference import LinkMaterial, assumption, cell_types, link_materials
+
+MOST_LAYERS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class LinkSizing:
+    """One link of one cell. Section in mm, rating in A, resistance in Ω with its joints."""
+
+    material: LinkMaterial
+    width_mm: float
+    thickness_mm: float
+    layers: int
+    choice: Figure
+    rating: Figure
+    resistance: Figure
+
+
+def dimensions(cell: Cell) -> tuple[float, float, float]:
+    """Width, thickness and height of a cell in mm: its own, or of the nearest cell sold of its shape and capacity."""
+    alike = [c for c in cell_types().values() if c.shape == cell.shape]
+    near = min(alike, key=lambda c: abs(c.capacity_ah - cell.capacity_ah))
+    width = cell.width_mm or near.width_mm
+    thickness = width if cell.shape == "cylindrical" else cell.thickness_mm or near.thickness_mm
+    return width, thickness, cell.height_mm or near.height_mm
+
+
+def pick_link(material: LinkMaterial, needed_a: float) -> tuple[float, float, int]:
+    """The least copper or nickel that carries so many A: width, thickness (mm) and layers; else the most there is."""
+    most = 1 if material.key == "copper" else MOST_LAYERS
+    offered = sorted(
+        ((w, t, layers) for w, t in material.sections for layers in range(1, most + 1)), key=lambda s: (s[0] * s[1] * s[2], s[2])
+    )
+    return next((s for s in offered if s[0] * s[1] * s[2] * material.limit_a_mm2 >= needed_a), offered[-1])
+
+
+def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizing:
+    """The link from one cell to the next group. `needed` is the current in A it must carry."""
+    materials = link_materials()
+    usual = "nickel" if cell.shape == "cylindrical" else "copper"
+    material = materials[link.material or usual]
+    if link.material is None and usual == "nickel":
+        width, thickness, layers = pick_link(material, needed.number)
+        if width * thickness * layers * material.limit_a_mm2 < needed.number:
+            material = materials["copper"]
+    width, thickness, layers = pick_link(material, needed.number)
+    pinned = any(v is not None for v in (link.material, link.width_mm, link.thickness_mm, link.layers))
+    if pinned:
+        width, thickness = link.width_mm or width, link.thickness_mm or thickness
+        layers = link.layers or max(1, min(9, ceil(needed.number / (width * thickness * material.limit_a_mm2) - 1e-9)))
+    said = f"{material.label} {width:g}×{thickness:g} mm" + (f", {layers} layers" if layers > 1 else "")
+    choice = sheet.put(
+        "pack/link",
+        sized(
+            "link",
+            said if pinned else None,
+            said,
+            "",
+            "link of one cell",
+            "/pack/link",
+            "least section of the usual material that carries the share of one cell",
+            {"I_need": needed, "j": material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")},
+        ),
+    )
+    area = Figure.of(
+        "A",
+        width * thickness * layers,
+        "mm²",
+        "section of the link",
+        formula="w · t · n_l",
+        inputs={
+            "w": Figure.of("w", width, "mm", "width", inputs={"link": choice}),
+            "t": Figure.of("t", thickness, "mm", "thickness", inputs={"link": choice}),
+            "n_l": Figure.of("n_l", layers, "", "layers", inputs={"link": choice}),
+        },
+    )
+    density = material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")
+    rating = sheet.put(
+        "pack/link_rating",
+        Figure.of(
+            "I_link",
+            density.number * area.number,
+            "A",
+            "link of one cell carries",
+            formula="j · A",
+            inputs={"j": density, "A": area},
+        ),
+    )
+    if link.resistance_mohm is not None:
+        resistance = Figure.decided("R_l", link.resistance_mohm / 1000, "Ω", "one link, measured", "/pack/link/resistance_mohm")
+    else:
+        pitch_mm = dimensions(cell)[1] if cell.shape != "pouch" else 40.0
+        pitch = Figure.of("l", pitch_mm / 1000, "m", "length, one cell to the next", how="thickness or diameter of a cell")
+        rho = material.figure("ρ", material.rho, "Ω·mm²/m", f"resistivity, {material.label}")
+        joint = assumption("joint_link")
+        resistance = Figure.of(
+            "R_l",
+            rho.number * pitch.number / area.number + joint.number,
+            "Ω",
+            "one link with its joints",
+            formula="ρ · l / A + R_jl",
+            inputs={"ρ": rho, "l": pitch, "A": area, "R_jl": joint},
+        )
+    return LinkSizing(material, width, thickness, layers, choice, rating, sheet.put("pack/link_resistance", resistance))

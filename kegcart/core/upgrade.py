@@ -1,0 +1,39 @@
+"""Design files of earlier versions brought up to date, one version at a time.
+
+Each step takes plain JSON data of its version and hands back data of the next. What a step does not
+understand it leaves as it is: reading then says what is wrong with it.
+"""
+
+from collections.abc import Callable
+from copy import deepcopy
+from typing import Any
+
+Data = dict[str, Any]
+
+
+def board_and_battery_of_their_own(data: Data) -> Data:
+    """Version 1 to 2: the pack's board, and a finished battery's figures, became objects of their own."""
+    pack = data.get("pack")
+    if not isinstance(pack, dict):
+        return data
+    if pack.get("form", "cells") == "cells" and "board_a" in pack:
+        pack["board"] = {"continuous_a": pack.pop("board_a")}
+    elif pack.get("form") == "battery":
+        moved = ("series", "capacity_ah", "continuous_a", "burst_a", "resistance_mohm", "mass_kg", "price")
+        pack["battery"] = {name: pack.pop(name) for name in moved if name in pack}
+    return data
+
+
+#: version -> the step that leads on from it
+STEPS: dict[int, Callable[[Data], Data]] = {1: board_and_battery_of_their_own}
+
+
+def upgraded(data: Data) -> Data:
+    """The data in the newest version; the data itself where it is that already."""
+    if data["version"] not in STEPS:
+        return data
+    data = deepcopy(data)
+    while data["version"] in STEPS:
+        step = STEPS[data["version"]]
+        data = {**step(data), "version": data["version"] + 1}
+    return data
