@@ -8,6 +8,8 @@ import secrets
 
 from django.db import models
 
+from kegcart.core.pack.rack import Measured
+
 
 def new_id() -> str:
     return secrets.token_hex(6)
@@ -47,3 +49,49 @@ class Revision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.design_id}: {self.label}"
+
+
+class Cell(models.Model):
+    """A measured cell on the rack, which all designs share. Which build it is in follows from the designs."""
+
+    label = models.CharField(max_length=40, unique=True)
+    format = models.CharField(max_length=20, blank=True)
+    chemistry = models.CharField(max_length=20, default="nmc")
+    capacity_ah = models.FloatField(null=True, blank=True)
+    rated_ah = models.FloatField(null=True, blank=True)
+    resistance_mohm = models.FloatField(null=True, blank=True)
+    resistance_by = models.CharField(max_length=4, default="1khz")
+    resting_v = models.FloatField(null=True, blank=True)
+    resting_on = models.DateField(null=True, blank=True)
+    later_v = models.FloatField(null=True, blank=True)
+    later_on = models.DateField(null=True, blank=True)
+    source = models.CharField(max_length=80, blank=True)
+    remarks = models.CharField(max_length=300, blank=True)
+    damaged = models.BooleanField(default=False)
+
+    FIELDS = tuple(Measured.__dataclass_fields__)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.label
+
+    def measured(self) -> Measured:
+        """The cell as the core knows it."""
+        return Measured(**{name: getattr(self, name) for name in self.FIELDS})
+
+
+class OwnPart(models.Model):
+    """A part of the builder's own, kept for all builds: its figures as a design writes them."""
+
+    kind = models.CharField(max_length=20)
+    name = models.CharField(max_length=80)
+    figures = models.JSONField()
+    owned = models.PositiveIntegerField(default=0, help_text="how many lie on the shelf")
+
+    class Meta:
+        ordering = ("kind", "name", "pk")
+
+    def __str__(self) -> str:
+        return self.name

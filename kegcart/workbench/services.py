@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from copy import deepcopy
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from datetime import timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -16,8 +16,9 @@ from django.utils import timezone
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import patched, read_design, write_design
 from kegcart.core.finding import Finding
+from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.units import write_quantity
-from kegcart.workbench.models import Design, Revision
+from kegcart.workbench.models import Cell, Design, Revision
 
 MERGE_WITHIN = timedelta(seconds=3)
 DEMO_DIR = Path(__file__).parent / "demo"
@@ -124,6 +125,8 @@ def copy(design_id: str) -> Design:
     assert design.head is not None
     document = deepcopy(design.head.document)
     document["name"] = f"{document['name'][:70]}, copy"
+    if document["pack"].get("groups"):
+        document["pack"]["groups"] = {}  # a cell is in one build at a time
     return create(document, f"Copy of {design.head.document['name']}"[:200])
 
 
@@ -142,9 +145,19 @@ def restore(design_id: str) -> Design:
     return design
 
 
+def load_demo_racks() -> None:
+    """Put the demo cells on the rack that are not on it."""
+    for file in sorted(DEMO_DIR.glob("*-rack.csv")):
+        taken = frozenset(Cell.objects.values_list("label", flat=True))
+        known = read_cells(file.read_text(encoding="utf-8"), Measured(""))
+        new = [cell for cell in known.cells if cell.label not in taken]
+        Cell.objects.bulk_create([Cell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in new])
+
+
 def load_demos(reset: bool = False) -> list[str]:
     """Put the demo builds on the shelf that are not on it (or were deleted); with `reset`, renew all."""
     made = []
+    load_demo_racks()
     for file in sorted(DEMO_DIR.glob("*.json")):
         known = Design.objects.filter(demo=file.stem)
         if reset:
@@ -178,9 +191,20 @@ WATCHED = {
 }
 
 
+def assessed_design(design_id: str) -> Assessment:
+    """The assessment of a design as it stands. Errors: MissingError."""
+    design = get(design_id)
+    assert design.head is not None
+    return assessed(design.head.document)
+
+
 def preview(document: dict[str, Any], patch: list[dict[str, Any]], before: Assessment) -> Effect:
     """The effect of a patch without storing it. Errors: DesignError."""
-    after = assess(read_design(patched(document, patch)))
+    return compared(before, assess(read_design(patched(document, patch))))
+
+
+def compared(before: Assessment, after: Assessment) -> Effect:
+    """What is different in a second assessment."""
     was = {(f.id, f.place): f for f in before.findings}
     now = {(f.id, f.place): f for f in after.findings}
     changes = []

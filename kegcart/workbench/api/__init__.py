@@ -8,15 +8,21 @@ from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from kegcart.core.design import DesignError
+from kegcart.core.table import TableError
 from kegcart.workbench import services
-from kegcart.workbench.api import bench, designs, reference
+from kegcart.workbench.api import bench, designs, loads, pack, rack, reference
 from kegcart.workbench.api.answers import answer, design_data
+from kegcart.workbench.papers import NothingToPrintError
+from kegcart.workbench.rack import RackError
 
 api = NinjaAPI(
     title="Keg Cart", version="1", description="Design, build and test a portable power station. Every figure with its working."
 )
 api.add_router("/designs", designs.router)
 api.add_router("/designs", bench.router)
+api.add_router("/rack", rack.router)
+api.add_router("", loads.router)
+api.add_router("", pack.router)
 api.add_router("", reference.router)
 
 
@@ -36,6 +42,21 @@ def bad_design(request: HttpRequest, error: Any) -> HttpResponse:
     return refuse(422, f"{pointer or 'The file'}: {text}", error.problems)
 
 
+@api.exception_handler(RackError)
+def bad_rack(request: HttpRequest, error: Any) -> HttpResponse:
+    return refuse(422, str(error), error.problems)
+
+
+@api.exception_handler(TableError)
+def bad_table(request: HttpRequest, error: Any) -> HttpResponse:
+    return refuse(422, f"The table cannot be read: {error.problems[0]}", [("/text", str(p)) for p in error.problems])
+
+
+@api.exception_handler(NothingToPrintError)
+def nothing_to_print(request: HttpRequest, error: Any) -> HttpResponse:
+    return refuse(422, str(error))
+
+
 @api.exception_handler(ValidationError)
 def bad_request(request: HttpRequest, error: Any) -> HttpResponse:
     problems = []
@@ -47,7 +68,7 @@ def bad_request(request: HttpRequest, error: Any) -> HttpResponse:
 
 @api.exception_handler(services.MissingError)
 def missing(request: HttpRequest, error: Any) -> HttpResponse:
-    return refuse(404, "There is no such design: it may have been deleted.")
+    return refuse(404, "There is no such thing here: it may have been deleted.")
 
 
 @api.exception_handler(services.StaleError)

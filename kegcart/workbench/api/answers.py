@@ -1,5 +1,7 @@
 """Answers written from assessments, as JSON bytes."""
 
+import re
+from collections.abc import Sequence
 from typing import Any
 
 from django.http import HttpResponse
@@ -7,8 +9,10 @@ from pydantic_core import to_json
 
 from kegcart.core.assess import Assessment, write_assessment
 from kegcart.core.figure import write_figure
+from kegcart.core.finding import write_finding
 from kegcart.core.loads.sizing import running_by_step
 from kegcart.core.power.diagram import lay_out
+from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.models import Design
 
@@ -26,6 +30,19 @@ SHELF_FIGURES = (
 def answer(data: Any, status: int = 200) -> HttpResponse:
     """Plain data as a JSON response; much cheaper than validating what the core just made."""
     return HttpResponse(to_json(data, inf_nan_mode="null"), content_type="application/json", status=status)
+
+
+def attached(content: str | bytes, kind: str, build: str, ending: str, inline: bool = False) -> HttpResponse:
+    """A file to keep, named after its build; `inline` lets the browser show it."""
+    response = HttpResponse(content, content_type=kind)
+    stem = re.sub(r"[^a-z0-9]+", "-", build.lower()).strip("-") or "design"
+    response["Content-Disposition"] = f'{"inline" if inline else "attachment"}; filename="{stem}.{ending}"'
+    return response
+
+
+def effect_data(effect: services.Effect) -> dict[str, Any]:
+    """What a change brings: new findings with their working, and the watched figures."""
+    return {"new": [write_finding(f) for f in effect.new], "changes": effect.changes}
 
 
 def diagram(assessment: Assessment) -> dict[str, Any]:
@@ -74,4 +91,12 @@ def shelf_item(design: Design) -> dict[str, Any]:
         "figures": {path: write_figure(assessment.figures[path], top=True) for path in SHELF_FIGURES},
         "diagram": diagram(assessment),
         "worst": assessment.findings[0].text if assessment.findings else "",
+    }
+
+
+def table_data(columns: Sequence[Column], problems: Sequence[TableProblem]) -> dict[str, Any]:
+    """How a table was read: its columns as matched, and what stands in the way."""
+    return {
+        "columns": [{"header": c.header, "field": c.field, "unit": c.unit, "guessed": c.guessed} for c in columns],
+        "problems": [{"line": p.line, "column": p.column, "text": p.text} for p in problems],
     }

@@ -1,13 +1,12 @@
 """Designs: the shelf, one design, and its changes."""
 
-import re
-
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
+from pydantic_core import to_json
 
-from kegcart.core.design import MAX_BYTES, DesignError, read_json
+from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
 from kegcart.workbench import services
-from kegcart.workbench.api.answers import answer, design_data, shelf_item
+from kegcart.workbench.api.answers import answer, attached, design_data, shelf_item
 from kegcart.workbench.api.schemas import ChangeIn, DesignOut, EffectOut, ErrorOut, NewIn, PreviewIn, ShelfItem, StaleOut, StepIn
 from kegcart.workbench.models import Design
 
@@ -23,7 +22,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
 
 @router.post("", response={201: DesignOut, **BAD}, summary="Begin a new design")
 def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
-    design = services.create({"format": "kegcart/design", "version": 1, "name": body.name}, "New design")
+    design = services.create({"format": FORMAT, "version": VERSION, "name": body.name}, "New design")
     return answer(design_data(design), 201)
 
 
@@ -106,7 +105,4 @@ def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpRespon
 def export(request: HttpRequest, design_id: str) -> HttpResponse:
     design = services.get(design_id)
     assert design.head is not None
-    response = answer(design.head.document)
-    stem = re.sub(r"[^a-z0-9]+", "-", design.head.document["name"].lower()).strip("-") or "design"
-    response["Content-Disposition"] = f'attachment; filename="{stem}.kegcart.json"'
-    return response
+    return attached(to_json(design.head.document), "application/json", design.head.document["name"], "kegcart.json")

@@ -6,9 +6,19 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from kegcart.core.design import Design
-from kegcart.core.reference import busbars, connectors, families, inverter_classes, load_kinds, sizes, wires
+from kegcart.core.reference import (
+    appliances,
+    busbars,
+    chemistries,
+    connectors,
+    families,
+    inverter_classes,
+    load_kinds,
+    sizes,
+    wires,
+)
 from kegcart.workbench.api.answers import answer
-from kegcart.workbench.api.schemas import ReferenceOut
+from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 
 router = Router(tags=["reference"])
 
@@ -43,7 +53,19 @@ def reference(request: HttpRequest) -> HttpResponse:
         {"key": k.key, "label": k.label, "surge": k.surge, "surge_s": k.surge_s, "power_factor": k.power_factor}
         for k in load_kinds().values()
     ]
-    return answer({"options": lists(), "kinds": kinds})
+    return answer({"options": lists(), "kinds": kinds, "chemistries": [option(c.key, c.label) for c in chemistries().values()]})
+
+
+@router.get("/reference/appliances", response=list[ApplianceOut], summary="Typical appliances to start a load from")
+def shelf_of_appliances(request: HttpRequest) -> HttpResponse:
+    names = ("key", "label", "kind", "supply", "watts_low", "watts", "watts_high", "on_min", "off_min")
+    names += ("power_factor", "surge", "hours", "direct")
+    return answer(
+        [
+            {**{name: getattr(a, name) for name in names}, "source": a.basis.source, "basis": a.basis.kind}
+            for a in appliances().values()
+        ]
+    )
 
 
 @router.get(

@@ -1,11 +1,14 @@
 """Shapes of requests and answers. The document's own shape is the core's `Design`."""
 
+from datetime import date
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
 from pydantic import ConfigDict, Field
 
 from kegcart.core.design import Design
+from kegcart.core.loads.document import Load
+from kegcart.core.pack.document import Battery, Cell, ChemistryKey, ResistanceBy
 
 
 class Strict(Schema):
@@ -242,3 +245,274 @@ class ReferenceOut(Schema):
 
     options: dict[str, list[OptionOut]]
     kinds: list[KindOut]
+    chemistries: list[OptionOut]
+
+
+class ApplianceOut(Schema):
+    key: str
+    label: str
+    kind: str
+    supply: str
+    watts_low: float
+    watts: float
+    watts_high: float
+    on_min: float | None
+    off_min: float | None
+    power_factor: float | None
+    surge: float | None
+    hours: float
+    direct: str | None
+    source: str
+    basis: str
+
+
+class PackPartOut(Schema):
+    """A generic cell, battery or module, or one of the builder's own: its figures as the design writes them."""
+
+    key: str
+    label: str
+    kind: Literal["cell", "battery", "module"]
+    chemistry: str
+    figures: dict[str, Any]
+    source: str
+    own: int | None
+
+
+class OwnPartIn(Strict):
+    kind: Literal["cell", "battery", "module"]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    chemistry: ChemistryKey
+    figures: Cell | Battery
+
+
+class SuggestionOut(Schema):
+    best_at: str
+    name: str
+    reason: str
+    cost: FigureOut
+    mass: FigureOut
+    usable: FigureOut
+    cycles: FigureOut
+    patch: list[Operation]
+
+
+class ColumnOut(Schema):
+    header: str
+    field: str | None
+    unit: str
+    guessed: bool
+
+
+class TableProblemOut(Schema):
+    line: int
+    column: int
+    text: str
+
+
+class TextIn(Strict):
+    text: Annotated[str, Field(max_length=900_000)]
+
+
+class CurveIn(TextIn):
+    current_a: Annotated[float, Field(ge=0, le=1000)] = 0
+    cells: Annotated[int, Field(ge=1, le=32)] = 1
+
+
+class CurveOut(Schema):
+    current_a: float
+    points: list[dict[str, float]]
+
+
+class LoadTableOut(Schema):
+    columns: list[ColumnOut]
+    problems: list[TableProblemOut]
+    loads: list[Load]
+
+
+class WhatIfIn(Strict):
+    growth: Annotated[float, Field(gt=0, le=5)]
+
+
+class WhatIfOut(Schema):
+    """What every load grown by a share would break, with every size as it now stands."""
+
+    verdict: Verdict
+    new: list[FindingOut]
+    changes: list[EffectOut.Change]
+
+
+Amount = Annotated[float, Field(gt=0, le=10_000)]
+CellVolts = Annotated[float, Field(ge=0, le=6)]
+
+
+class CellIn(Strict):
+    """A measured cell. Capacity in Ah, resistance in mΩ, voltages in V; without a label the next one is given."""
+
+    label: Annotated[str, Field(max_length=40)] = ""
+    format: Annotated[str, Field(max_length=20)] = ""
+    chemistry: ChemistryKey = "nmc"
+    capacity_ah: Amount | None = None
+    rated_ah: Amount | None = None
+    resistance_mohm: Amount | None = None
+    resistance_by: ResistanceBy = "1khz"
+    resting_v: CellVolts | None = None
+    resting_on: date | None = None
+    later_v: CellVolts | None = None
+    later_on: date | None = None
+    source: Annotated[str, Field(max_length=80)] = ""
+    remarks: Annotated[str, Field(max_length=300)] = ""
+    damaged: bool = False
+
+
+class CellsIn(Strict):
+    cells: Annotated[list[CellIn], Field(min_length=1, max_length=5000)]
+
+
+class CellChange(Strict):
+    """What changes of a cell; a field left out stays."""
+
+    label: Annotated[str, Field(min_length=1, max_length=40)] = ""
+    format: Annotated[str, Field(max_length=20)] = ""
+    chemistry: ChemistryKey = "nmc"
+    capacity_ah: Amount | None = None
+    rated_ah: Amount | None = None
+    resistance_mohm: Amount | None = None
+    resistance_by: ResistanceBy = "1khz"
+    resting_v: CellVolts | None = None
+    resting_on: date | None = None
+    later_v: CellVolts | None = None
+    later_on: date | None = None
+    source: Annotated[str, Field(max_length=80)] = ""
+    remarks: Annotated[str, Field(max_length=300)] = ""
+    damaged: bool = False
+
+
+class BuildOut(Schema):
+    design_id: str
+    name: str
+    group: int
+    place: int
+
+
+class CellOut(CellIn):
+    id: int
+    reasons: list[str]
+    build: BuildOut | None
+
+
+class CellsOut(Schema):
+    cells: list[CellOut]
+    next_label: str
+
+
+class LimitsIn(Strict):
+    """Limits of rejection; what is left out stands at its typical figure."""
+
+    capacity_share: Annotated[float, Field(ge=0, le=2)] | None = None
+    resistance_multiple: Annotated[float, Field(ge=0.1, le=100)] | None = None
+    arrival_v: Annotated[float, Field(ge=0, le=6)] | None = None
+    drop_v: Annotated[float, Field(ge=0, le=6)] | None = None
+
+
+class LimitsOut(Schema):
+    capacity_share: float
+    resistance_multiple: float
+    arrival_v: float
+    drop_v: float
+
+
+class RackOut(Schema):
+    cells: list[CellOut]
+    median_mohm: dict[str, float]
+    limits: LimitsOut
+    next_label: str
+
+
+class IdsIn(Strict):
+    ids: Annotated[list[Annotated[int, Field(ge=1, le=2**62)]], Field(min_length=1, max_length=20_000)]
+
+
+class ColumnIn(Strict):
+    index: Annotated[int, Field(ge=0, le=200)]
+    field: str | None
+    unit: Annotated[str, Field(max_length=8)] = ""
+
+
+class TableIn(TextIn):
+    format: Annotated[str, Field(max_length=20)] = ""
+    chemistry: ChemistryKey = "nmc"
+    rated_ah: Amount | None = None
+    resistance_by: ResistanceBy = "1khz"
+    source: Annotated[str, Field(max_length=80)] = ""
+    columns: Annotated[list[ColumnIn], Field(max_length=60, default_factory=list)]
+
+
+class TableOut(Schema):
+    class Known(Schema):
+        key: str
+        units: list[str]
+
+    columns: list[ColumnOut]
+    problems: list[TableProblemOut]
+    count: int
+    first: list[CellIn]
+    fields: list[Known]
+
+
+class ImportedOut(Schema):
+    added: int
+
+
+class SortIn(Strict):
+    design_id: Annotated[str, Field(max_length=12)]
+    series: Annotated[int, Field(ge=1, le=32)]
+    parallel: Annotated[int, Field(ge=1, le=200)]
+    holder: Annotated[int, Field(ge=1, le=16)] = 1
+    kept_out: Annotated[list[int], Field(max_length=20_000, default_factory=list)]
+    pinned: Annotated[
+        dict[Annotated[str, Field(pattern=r"^\d{1,18}$")], Annotated[int, Field(ge=1, le=32)]], Field(default_factory=dict)
+    ]
+    limits: LimitsIn | None = None
+    resistance_by: ResistanceBy | None = None
+    thorough: bool = False
+
+
+class SortOut(Schema):
+    class LeftOut(Schema):
+        reason: str
+        count: int
+
+    class Result(Schema):
+        groups: list[list[int]]
+        capacity_ah: list[float]
+        spread: float
+        spread_ah: float
+        conductance_spread: float
+        stopped: bool
+
+    job: str
+    done: bool
+    progress: float
+    spread_ah: float | None
+    error: str
+    good: int
+    left_out: list[LeftOut]
+    result: Result | None
+
+
+class RefillIn(Strict):
+    design_id: Annotated[str, Field(max_length=12)]
+
+
+class RefillOut(Schema):
+    groups: list[list[int]]
+    moved: int
+    spread: float
+
+
+class PlaceIn(Strict):
+    design_id: Annotated[str, Field(max_length=12)]
+    base_revision: int
+    groups: Annotated[list[Annotated[list[int], Field(min_length=1, max_length=200)]], Field(min_length=1, max_length=32)]
+    holder: Annotated[int, Field(ge=1, le=16)] = 1
+    reclaimed: bool = True

@@ -194,6 +194,399 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All cells, judged */
+        get: operations["kegcart_workbench_api_rack_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put cells on the rack, all or none */
+        post: operations["kegcart_workbench_api_rack_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/cells/{cell_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a cell */
+        patch: operations["kegcart_workbench_api_rack_edit"];
+        trace?: never;
+    };
+    "/api/rack/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take cells off; hands back their rows */
+        post: operations["kegcart_workbench_api_rack_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a table of cells would be read, without storing it */
+        post: operations["kegcart_workbench_api_rack_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import a table of cells, all or none */
+        post: operations["kegcart_workbench_api_rack_import_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/file.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rack as CSV */
+        get: operations["kegcart_workbench_api_rack_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/sort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin sorting good cells into groups */
+        post: operations["kegcart_workbench_api_rack_sort"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/sort/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the sorting is */
+        get: operations["kegcart_workbench_api_rack_sorting"];
+        put?: never;
+        post?: never;
+        /** Stop the sorting, and take what it has found */
+        delete: operations["kegcart_workbench_api_rack_stop_sorting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/refill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Replace rejected cells, moving as few others as it can */
+        post: operations["kegcart_workbench_api_rack_refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rack/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Build sorted cells into a design */
+        post: operations["kegcart_workbench_api_rack_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loads/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a pasted table of loads reads */
+        post: operations["kegcart_workbench_api_loads_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/loads.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The loads as CSV */
+        get: operations["kegcart_workbench_api_loads_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What if the loads grow by a share */
+        post: operations["kegcart_workbench_api_loads_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/pack.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pack drawing, in true millimetres */
+        get: operations["kegcart_workbench_api_pack_pack_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/pack.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pack drawing to print, 1:1 or fitted */
+        get: operations["kegcart_workbench_api_pack_pack_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/plan.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which cell goes where, as CSV */
+        get: operations["kegcart_workbench_api_pack_plan_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which cell goes where, to print */
+        get: operations["kegcart_workbench_api_pack_plan_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A label for each cell, to print */
+        get: operations["kegcart_workbench_api_pack_labels_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Three packs that would serve */
+        get: operations["kegcart_workbench_api_pack_packs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack/read-curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a table of a discharge reads */
+        post: operations["kegcart_workbench_api_pack_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Generic cells, batteries and modules, and the builder's own */
+        get: operations["kegcart_workbench_api_pack_parts"];
+        put?: never;
+        /** Keep a cell, battery or module for all builds */
+        post: operations["kegcart_workbench_api_pack_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack/parts/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a part of one's own */
+        delete: operations["kegcart_workbench_api_pack_forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -203,6 +596,23 @@ export interface paths {
         };
         /** Lists to choose from */
         get: operations["kegcart_workbench_api_reference_reference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reference/appliances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Typical appliances to start a load from */
+        get: operations["kegcart_workbench_api_reference_shelf_of_appliances"];
         put?: never;
         post?: never;
         delete?: never;
@@ -396,16 +806,16 @@ export interface components {
             offers: components["schemas"]["RemedyOut"][];
         };
         /**
-         * BatteryPack
-         * @description One finished battery with its own board, by its sheet.
+         * Bank
+         * @description Finished batteries, or modules with their own boards, in series and in parallel.
          */
-        BatteryPack: {
+        Bank: {
             /**
              * Chemistry
              * @default lfp
              * @enum {string}
              */
-            chemistry: "lfp" | "nmc";
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /**
              * Depth
              * @description planned depth of discharge; null: the chemistry's daily window
@@ -416,11 +826,51 @@ export interface components {
              * @description share of new capacity planned for; null: typical
              */
             age_factor?: number | null;
+            /** @description own discharge curve of one cell; null: typical of the chemistry */
+            curve?: components["schemas"]["Curve"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            form: "battery";
+            form: "batteries" | "modules";
+            battery?: components["schemas"]["Battery"];
+            /**
+             * In Series
+             * @default 1
+             */
+            in_series: number;
+            /** Parallel */
+            parallel?: number | null;
+            /**
+             * Strings
+             * @description s1, s2..., where one differs from the rest
+             */
+            strings?: {
+                [key: string]: components["schemas"]["StringOfUnits"];
+            };
+            /**
+             * Takeoff
+             * @description where the load is taken off; null: opposite corners
+             */
+            takeoff?: ("same side" | "opposite corners" | "equal leads") | null;
+            /**
+             * Link M
+             * @description length of the link from one string to the next, one pole, m
+             * @default 0.25
+             */
+            link_m: number;
+            /**
+             * Lead M
+             * @description own lead of each string, one way, m
+             * @default 0.3
+             */
+            lead_m: number;
+        };
+        /**
+         * Battery
+         * @description A finished battery, or a module with its own board, by its sheet; null where the typical figure serves.
+         */
+        Battery: {
             /**
              * Series
              * @description cells in series inside
@@ -443,6 +893,11 @@ export interface components {
              */
             burst_a?: number | null;
             /**
+             * Charge A
+             * @description null: typical of the chemistry
+             */
+            charge_a?: number | null;
+            /**
              * Resistance Mohm
              * @description whole battery, DC; null: typical of its cells and board
              */
@@ -451,6 +906,60 @@ export interface components {
             mass_kg?: number | null;
             /** Price */
             price?: number | null;
+            /** Width Mm */
+            width_mm?: number | null;
+            /** Depth Mm */
+            depth_mm?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /**
+             * Series Limit
+             * @description how many its maker allows in series; null: not known
+             */
+            series_limit?: number | null;
+            /**
+             * Cold Lock
+             * @description its board locks charging in the cold; null: not known
+             */
+            cold_lock?: boolean | null;
+            /**
+             * Sleeps
+             * @description its board sleeps until a wake-up line is pulled
+             * @default false
+             */
+            sleeps: boolean;
+            /** Own Draw Ma */
+            own_draw_ma?: number | null;
+        };
+        /**
+         * BatteryPack
+         * @description One finished battery with its own board.
+         */
+        BatteryPack: {
+            /**
+             * Chemistry
+             * @default lfp
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /**
+             * Depth
+             * @description planned depth of discharge; null: the chemistry's daily window
+             */
+            depth?: number | null;
+            /**
+             * Age Factor
+             * @description share of new capacity planned for; null: typical
+             */
+            age_factor?: number | null;
+            /** @description own discharge curve of one cell; null: typical of the chemistry */
+            curve?: components["schemas"]["Curve"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "battery";
+            battery?: components["schemas"]["Battery"];
         };
         /**
          * Bench
@@ -484,6 +993,49 @@ export interface components {
              * @description inside air to outside, K/W; null: closed plastic box
              */
             thermal_resistance?: number | null;
+        };
+        /**
+         * Board
+         * @description The protection board; null: chosen to serve, or typical of boards that size.
+         */
+        Board: {
+            /** Continuous A */
+            continuous_a?: number | null;
+            /** Burst A */
+            burst_a?: number | null;
+            /** Charge A */
+            charge_a?: number | null;
+            /**
+             * Series
+             * @description cells it is made for; null: as many as the pack has
+             */
+            series?: number | null;
+            /**
+             * Chemistry
+             * @description chemistry of its thresholds; null: the pack's
+             */
+            chemistry?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Cell Min V
+             * @description it opens below this; null: the chemistry's least
+             */
+            cell_min_v?: number | null;
+            /**
+             * Cell Max V
+             * @description it stops charging above this; null: the chemistry's greatest
+             */
+            cell_max_v?: number | null;
+            /** Balance Ma */
+            balance_ma?: number | null;
+            /** Own Draw Ma */
+            own_draw_ma?: number | null;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /**
+             * Cold Lock
+             * @description locks charging in the cold; null: where the site asks for it
+             */
+            cold_lock?: boolean | null;
         };
         /**
          * Brief
@@ -604,26 +1156,48 @@ export interface components {
              * @default prismatic
              * @enum {string}
              */
-            shape: "prismatic" | "cylindrical";
+            shape: "prismatic" | "cylindrical" | "pouch";
             /**
              * Capacity Ah
              * @default 100
              */
             capacity_ah: number;
-            /**
-             * Resistance Mohm
-             * @description at 1 kHz
-             */
+            /** Resistance Mohm */
             resistance_mohm?: number | null;
+            /**
+             * Resistance By
+             * @default 1khz
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
             /**
              * Continuous A
              * @description continuous discharge limit of the sheet, A
              */
             continuous_a?: number | null;
+            /**
+             * Charge A
+             * @description charge limit of the sheet, A
+             */
+            charge_a?: number | null;
             /** Mass Kg */
             mass_kg?: number | null;
             /** Price */
             price?: number | null;
+            /**
+             * Width Mm
+             * @description diameter of a cylindrical cell
+             */
+            width_mm?: number | null;
+            /** Thickness Mm */
+            thickness_mm?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /**
+             * Reclaimed
+             * @default false
+             */
+            reclaimed: boolean;
         };
         /**
          * CellPack
@@ -635,7 +1209,7 @@ export interface components {
              * @default lfp
              * @enum {string}
              */
-            chemistry: "lfp" | "nmc";
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /**
              * Depth
              * @description planned depth of discharge; null: the chemistry's daily window
@@ -646,6 +1220,8 @@ export interface components {
              * @description share of new capacity planned for; null: typical
              */
             age_factor?: number | null;
+            /** @description own discharge curve of one cell; null: typical of the chemistry */
+            curve?: components["schemas"]["Curve"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -656,11 +1232,21 @@ export interface components {
             series?: number | null;
             /** Parallel */
             parallel?: number | null;
+            board?: components["schemas"]["Board"];
+            link?: components["schemas"]["Link"];
             /**
-             * Board A
-             * @description continuous rating of the protection board, A; null: auto
+             * Groups
+             * @description sorted from the rack; empty: all cells alike
              */
-            board_a?: number | null;
+            groups?: {
+                [key: string]: components["schemas"]["Group"];
+            };
+            /**
+             * Holder
+             * @description cells in one holder that are put in and taken out together
+             * @default 1
+             */
+            holder: number;
         };
         /**
          * Converter
@@ -685,6 +1271,29 @@ export interface components {
              * @enum {string}
              */
             negative: "busbar" | "post";
+        };
+        /**
+         * Curve
+         * @description The builder's own discharge, of one cell: rested, or at a current that its resistance is then added back for.
+         */
+        Curve: {
+            /**
+             * Current A
+             * @default 0
+             */
+            current_a: number;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+        };
+        /**
+         * CurvePoint
+         * @description One point of a discharge: state of charge from 1 to 0, voltage of one cell in V.
+         */
+        CurvePoint: {
+            /** Soc */
+            soc: number;
+            /** V */
+            v: number;
         };
         /**
          * Cycle
@@ -723,10 +1332,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /** Name */
             name: string;
             /**
@@ -737,7 +1346,7 @@ export interface components {
             brief?: components["schemas"]["Brief"];
             loads?: components["schemas"]["Loads"];
             /** Pack */
-            pack?: components["schemas"]["CellPack"] | components["schemas"]["BatteryPack"];
+            pack?: components["schemas"]["CellPack"] | components["schemas"]["BatteryPack"] | components["schemas"]["Bank"];
             power?: components["schemas"]["PowerPath"];
             bench?: components["schemas"]["Bench"];
         };
@@ -756,6 +1365,30 @@ export interface components {
                 [key: string]: string[];
             };
             history: components["schemas"]["History"];
+        };
+        /**
+         * DeviceCharging
+         * @description Running power from a device's own battery and how often it is charged.
+         */
+        DeviceCharging: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "charging";
+            /** Battery Wh */
+            battery_wh: number;
+            /**
+             * Charges
+             * @description full charges on a day it is charged, of one unit
+             * @default 1
+             */
+            charges: number;
+            /**
+             * Efficiency
+             * @description null: typical
+             */
+            efficiency?: number | null;
         };
         /** FindingOut */
         FindingOut: {
@@ -808,6 +1441,14 @@ export interface components {
             negative: "busbar" | "post";
         };
         /**
+         * Group
+         * @description One group of cells in parallel, in the order of their places in the holder.
+         */
+        Group: {
+            /** Cells */
+            cells: components["schemas"]["PlacedCell"][];
+        };
+        /**
          * History
          * @description Labels of what undo and redo would do; null where there is nothing.
          */
@@ -857,8 +1498,27 @@ export interface components {
             negative: "busbar" | "post";
         };
         /**
+         * Link
+         * @description The link of one cell to the next group; null: sized.
+         */
+        Link: {
+            /** Material */
+            material?: ("nickel" | "plated" | "copper") | null;
+            /** Width Mm */
+            width_mm?: number | null;
+            /** Thickness Mm */
+            thickness_mm?: number | null;
+            /** Layers */
+            layers?: number | null;
+            /**
+             * Resistance Mohm
+             * @description measured, with its joints
+             */
+            resistance_mohm?: number | null;
+        };
+        /**
          * Load
-         * @description One row of loads: `count` like units on one supply.
+         * @description One row of loads: `count` like units on one supply. Its power is typed in watts, or follows from `measured`.
          */
         Load: {
             /** Name */
@@ -882,9 +1542,11 @@ export interface components {
             supply: "ac" | "dc_12v" | "usb" | "pack";
             /**
              * Watts
-             * @description running power of one unit, W
+             * @description running power of one unit, W; null where `measured` gives it
              */
-            watts: number;
+            watts?: number | null;
+            /** Measured */
+            measured?: (components["schemas"]["VoltsAmps"] | components["schemas"]["MeterReading"] | components["schemas"]["DeviceCharging"]) | null;
             /**
              * Power Factor
              * @description null: typical of its kind
@@ -906,26 +1568,89 @@ export interface components {
              * @default false
              */
             start_together: boolean;
+            /**
+             * Start Group
+             * @description rows of one group start at the same moment
+             */
+            start_group?: ("A" | "B" | "C") | null;
             /** Windows */
             windows?: {
                 [key: string]: components["schemas"]["Window"];
             };
+            /**
+             * Days
+             * @description days of the pattern on which it runs; null: each day
+             */
+            days?: number[] | null;
             cycle?: components["schemas"]["Cycle"] | null;
             /**
              * Outlet
              * @description outlet it is plugged into; null: auto
              */
             outlet?: string | null;
+            /**
+             * Mains
+             * @description mains on its plate, for an AC load; null: as the brief's
+             */
+            mains?: ("120 V 60 Hz" | "230 V 50 Hz" | "240 V 60 Hz" | "any") | null;
+            /**
+             * Direct
+             * @description DC supply that would do without its wall adapter; null: it has none
+             */
+            direct?: ("dc_12v" | "usb" | "pack") | null;
+            /**
+             * Adapter Efficiency
+             * @description of its wall adapter; null: typical
+             */
+            adapter_efficiency?: number | null;
+            /**
+             * Pure Sine
+             * @description whether it wants a pure sine; null: as is typical of its kind
+             */
+            pure_sine?: boolean | null;
+            /**
+             * Engine Runs
+             * @description a vehicle's engine runs while it is on, and its alternator feeds it
+             * @default false
+             */
+            engine_runs: boolean;
         };
         /**
          * Loads
-         * @description All loads, keyed by id in the builder's order.
+         * @description All loads, keyed by id in the builder's order, and the pattern of days that repeats.
          */
         Loads: {
             /** Items */
             items?: {
                 [key: string]: components["schemas"]["Load"];
             };
+            /**
+             * Days
+             * @description days of the pattern; 1 where every day is alike
+             * @default 1
+             */
+            days: number;
+            /**
+             * Weekdays
+             * @description the days are Monday to Sunday
+             * @default false
+             */
+            weekdays: boolean;
+        };
+        /**
+         * MeterReading
+         * @description Running power from a plug-in meter: kWh counted over hours of use.
+         */
+        MeterReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "meter";
+            /** Wh */
+            wh: number;
+            /** Hours */
+            hours: number;
         };
         /**
          * Operation
@@ -942,7 +1667,7 @@ export interface components {
             /** Value */
             value?: unknown;
             /** From */
-            from?: string | null;
+            from_?: string | null;
         };
         /**
          * Outlet
@@ -978,6 +1703,25 @@ export interface components {
              * @enum {string}
              */
             negative: "busbar" | "post";
+        };
+        /**
+         * PlacedCell
+         * @description A measured cell in its place; `reject` says why it should not be there.
+         */
+        PlacedCell: {
+            /** Label */
+            label: string;
+            /** Capacity Ah */
+            capacity_ah: number;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /** Resting V */
+            resting_v?: number | null;
+            /**
+             * Reject
+             * @default
+             */
+            reject: string;
         };
         /**
          * PowerPath
@@ -1054,6 +1798,36 @@ export interface components {
             rating_a?: number | null;
         };
         /**
+         * StringOfUnits
+         * @description One of the strings in parallel.
+         */
+        StringOfUnits: {
+            /**
+             * Protected
+             * @description has its own fuse or breaker at its post
+             * @default true
+             */
+            protected: boolean;
+            /**
+             * Lead M
+             * @description its own lead to the joining point, one way, m; null: as all others
+             */
+            lead_m?: number | null;
+            /**
+             * Wake Out
+             * @description its wake-up line is brought out
+             * @default false
+             */
+            wake_out: boolean;
+            /**
+             * Units
+             * @description u1, u2... counted from the negative end
+             */
+            units?: {
+                [key: string]: components["schemas"]["Unit"];
+            };
+        };
+        /**
          * Switch
          * @description A switch in the positive line.
          */
@@ -1070,6 +1844,38 @@ export interface components {
             part: "switch";
             /** Rating A */
             rating_a?: number | null;
+        };
+        /**
+         * Unit
+         * @description One battery or module as measured, where it differs from the sheet.
+         */
+        Unit: {
+            /** Capacity Ah */
+            capacity_ah?: number | null;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /**
+             * Resting V
+             * @description resting voltage before joining, V
+             */
+            resting_v?: number | null;
+            /** Year */
+            year?: number | null;
+        };
+        /**
+         * VoltsAmps
+         * @description Running power from volts and amps, as on a plate.
+         */
+        VoltsAmps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "volts_amps";
+            /** Volts */
+            volts: number;
+            /** Amps */
+            amps: number;
         };
         /**
          * Window
@@ -1209,6 +2015,565 @@ export interface components {
                 [key: string]: components["schemas"]["FigureOut"];
             };
         };
+        /**
+         * LimitsIn
+         * @description Limits of rejection; what is left out stands at its typical figure.
+         */
+        LimitsIn: {
+            /** Capacity Share */
+            capacity_share?: number | null;
+            /** Resistance Multiple */
+            resistance_multiple?: number | null;
+            /** Arrival V */
+            arrival_v?: number | null;
+            /** Drop V */
+            drop_v?: number | null;
+        };
+        /** BuildOut */
+        BuildOut: {
+            /** Design Id */
+            design_id: string;
+            /** Name */
+            name: string;
+            /** Group */
+            group: number;
+            /** Place */
+            place: number;
+        };
+        /** CellOut */
+        CellOut: {
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Chemistry
+             * @default nmc
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /** Capacity Ah */
+            capacity_ah?: number | null;
+            /** Rated Ah */
+            rated_ah?: number | null;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /**
+             * Resistance By
+             * @default 1khz
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
+            /** Resting V */
+            resting_v?: number | null;
+            /** Resting On */
+            resting_on?: string | null;
+            /** Later V */
+            later_v?: number | null;
+            /** Later On */
+            later_on?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Remarks
+             * @default
+             */
+            remarks: string;
+            /**
+             * Damaged
+             * @default false
+             */
+            damaged: boolean;
+            /** Id */
+            id: number;
+            /** Reasons */
+            reasons: string[];
+            build: components["schemas"]["BuildOut"] | null;
+        };
+        /** LimitsOut */
+        LimitsOut: {
+            /** Capacity Share */
+            capacity_share: number;
+            /** Resistance Multiple */
+            resistance_multiple: number;
+            /** Arrival V */
+            arrival_v: number;
+            /** Drop V */
+            drop_v: number;
+        };
+        /** RackOut */
+        RackOut: {
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+            /** Median Mohm */
+            median_mohm: {
+                [key: string]: number;
+            };
+            limits: components["schemas"]["LimitsOut"];
+            /** Next Label */
+            next_label: string;
+        };
+        /** CellsOut */
+        CellsOut: {
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+            /** Next Label */
+            next_label: string;
+        };
+        /**
+         * CellIn
+         * @description A measured cell. Capacity in Ah, resistance in mΩ, voltages in V; without a label the next one is given.
+         */
+        CellIn: {
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Chemistry
+             * @default nmc
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /** Capacity Ah */
+            capacity_ah?: number | null;
+            /** Rated Ah */
+            rated_ah?: number | null;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /**
+             * Resistance By
+             * @default 1khz
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
+            /** Resting V */
+            resting_v?: number | null;
+            /** Resting On */
+            resting_on?: string | null;
+            /** Later V */
+            later_v?: number | null;
+            /** Later On */
+            later_on?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Remarks
+             * @default
+             */
+            remarks: string;
+            /**
+             * Damaged
+             * @default false
+             */
+            damaged: boolean;
+        };
+        /** CellsIn */
+        CellsIn: {
+            /** Cells */
+            cells: components["schemas"]["CellIn"][];
+        };
+        /**
+         * CellChange
+         * @description What changes of a cell; a field left out stays.
+         */
+        CellChange: {
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Chemistry
+             * @default nmc
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /** Capacity Ah */
+            capacity_ah?: number | null;
+            /** Rated Ah */
+            rated_ah?: number | null;
+            /** Resistance Mohm */
+            resistance_mohm?: number | null;
+            /**
+             * Resistance By
+             * @default 1khz
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
+            /** Resting V */
+            resting_v?: number | null;
+            /** Resting On */
+            resting_on?: string | null;
+            /** Later V */
+            later_v?: number | null;
+            /** Later On */
+            later_on?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Remarks
+             * @default
+             */
+            remarks: string;
+            /**
+             * Damaged
+             * @default false
+             */
+            damaged: boolean;
+        };
+        /** IdsIn */
+        IdsIn: {
+            /** Ids */
+            ids: number[];
+        };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Header */
+            header: string;
+            /** Field */
+            field: string | null;
+            /** Unit */
+            unit: string;
+            /** Guessed */
+            guessed: boolean;
+        };
+        /** Known */
+        Known: {
+            /** Key */
+            key: string;
+            /** Units */
+            units: string[];
+        };
+        /** TableOut */
+        TableOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Problems */
+            problems: components["schemas"]["TableProblemOut"][];
+            /** Count */
+            count: number;
+            /** First */
+            first: components["schemas"]["CellIn"][];
+            /** Fields */
+            fields: components["schemas"]["Known"][];
+        };
+        /** TableProblemOut */
+        TableProblemOut: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Text */
+            text: string;
+        };
+        /** ColumnIn */
+        ColumnIn: {
+            /** Index */
+            index: number;
+            /** Field */
+            field: string | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** TableIn */
+        TableIn: {
+            /** Text */
+            text: string;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Chemistry
+             * @default nmc
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /** Rated Ah */
+            rated_ah?: number | null;
+            /**
+             * Resistance By
+             * @default 1khz
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Columns */
+            columns?: components["schemas"]["ColumnIn"][];
+        };
+        /** ImportedOut */
+        ImportedOut: {
+            /** Added */
+            added: number;
+        };
+        /** LeftOut */
+        LeftOut: {
+            /** Reason */
+            reason: string;
+            /** Count */
+            count: number;
+        };
+        /** Result */
+        Result: {
+            /** Groups */
+            groups: number[][];
+            /** Capacity Ah */
+            capacity_ah: number[];
+            /** Spread */
+            spread: number;
+            /** Spread Ah */
+            spread_ah: number;
+            /** Conductance Spread */
+            conductance_spread: number;
+            /** Stopped */
+            stopped: boolean;
+        };
+        /** SortOut */
+        SortOut: {
+            /** Job */
+            job: string;
+            /** Done */
+            done: boolean;
+            /** Progress */
+            progress: number;
+            /** Spread Ah */
+            spread_ah: number | null;
+            /** Error */
+            error: string;
+            /** Good */
+            good: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            result: components["schemas"]["Result"] | null;
+        };
+        /** SortIn */
+        SortIn: {
+            /** Design Id */
+            design_id: string;
+            /** Series */
+            series: number;
+            /** Parallel */
+            parallel: number;
+            /**
+             * Holder
+             * @default 1
+             */
+            holder: number;
+            /** Kept Out */
+            kept_out?: number[];
+            /** Pinned */
+            pinned?: {
+                [key: string]: number;
+            };
+            limits?: components["schemas"]["LimitsIn"] | null;
+            /** Resistance By */
+            resistance_by?: ("1khz" | "dc") | null;
+            /**
+             * Thorough
+             * @default false
+             */
+            thorough: boolean;
+        };
+        /** RefillOut */
+        RefillOut: {
+            /** Groups */
+            groups: number[][];
+            /** Moved */
+            moved: number;
+            /** Spread */
+            spread: number;
+        };
+        /** RefillIn */
+        RefillIn: {
+            /** Design Id */
+            design_id: string;
+        };
+        /** PlaceIn */
+        PlaceIn: {
+            /** Design Id */
+            design_id: string;
+            /** Base Revision */
+            base_revision: number;
+            /** Groups */
+            groups: number[][];
+            /**
+             * Holder
+             * @default 1
+             */
+            holder: number;
+            /**
+             * Reclaimed
+             * @default true
+             */
+            reclaimed: boolean;
+        };
+        /** LoadTableOut */
+        LoadTableOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Problems */
+            problems: components["schemas"]["TableProblemOut"][];
+            /** Loads */
+            loads: components["schemas"]["Load"][];
+        };
+        /** TextIn */
+        TextIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * WhatIfOut
+         * @description What every load grown by a share would break, with every size as it now stands.
+         */
+        WhatIfOut: {
+            verdict: components["schemas"]["Verdict"];
+            /** New */
+            new: components["schemas"]["FindingOut"][];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+        };
+        /** WhatIfIn */
+        WhatIfIn: {
+            /** Growth */
+            growth: number;
+        };
+        /** DrawingIn */
+        DrawingIn: {
+            /**
+             * Side
+             * @default top
+             * @enum {string}
+             */
+            side: "top" | "bottom";
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+            /**
+             * Scale
+             * @default fit
+             * @enum {string}
+             */
+            scale: "fit" | "true";
+        };
+        /** SuggestionOut */
+        SuggestionOut: {
+            /** Best At */
+            best_at: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            cost: components["schemas"]["FigureOut"];
+            mass: components["schemas"]["FigureOut"];
+            usable: components["schemas"]["FigureOut"];
+            cycles: components["schemas"]["FigureOut"];
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
+        };
+        /** CurveOut */
+        CurveOut: {
+            /** Current A */
+            current_a: number;
+            /** Points */
+            points: {
+                [key: string]: number;
+            }[];
+        };
+        /** CurveIn */
+        CurveIn: {
+            /** Text */
+            text: string;
+            /**
+             * Current A
+             * @default 0
+             */
+            current_a: number;
+            /**
+             * Cells
+             * @default 1
+             */
+            cells: number;
+        };
+        /**
+         * PackPartOut
+         * @description A generic cell, battery or module, or one of the builder's own: its figures as the design writes them.
+         */
+        PackPartOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cell" | "battery" | "module";
+            /** Chemistry */
+            chemistry: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Source */
+            source: string;
+            /** Own */
+            own: number | null;
+        };
+        /** OwnPartIn */
+        OwnPartIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cell" | "battery" | "module";
+            /** Name */
+            name: string;
+            /**
+             * Chemistry
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /** Figures */
+            figures: components["schemas"]["Cell"] | components["schemas"]["Battery"];
+        };
         /** KindOut */
         KindOut: {
             /** Key */
@@ -1240,6 +2605,41 @@ export interface components {
             };
             /** Kinds */
             kinds: components["schemas"]["KindOut"][];
+            /** Chemistries */
+            chemistries: components["schemas"]["OptionOut"][];
+        };
+        /** ApplianceOut */
+        ApplianceOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Supply */
+            supply: string;
+            /** Watts Low */
+            watts_low: number;
+            /** Watts */
+            watts: number;
+            /** Watts High */
+            watts_high: number;
+            /** On Min */
+            on_min: number | null;
+            /** Off Min */
+            off_min: number | null;
+            /** Power Factor */
+            power_factor: number | null;
+            /** Surge */
+            surge: number | null;
+            /** Hours */
+            hours: number;
+            /** Direct */
+            direct: string | null;
+            /** Source */
+            source: string;
+            /** Basis */
+            basis: string;
         };
     };
     responses: never;
@@ -1925,6 +3325,1105 @@ export interface operations {
             };
         };
     };
+    kegcart_workbench_api_rack_show: {
+        parameters: {
+            query?: {
+                capacity_share?: number | null;
+                resistance_multiple?: number | null;
+                arrival_v?: number | null;
+                drop_v?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cell_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellsIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_import_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_rack_sort: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SortIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SortOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_sorting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SortOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_stop_sorting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SortOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_refill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_rack_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DesignOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaleOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_loads_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadTableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_loads_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_loads_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_pack_svg: {
+        parameters: {
+            query?: {
+                side?: "top" | "bottom";
+                paper?: "a4" | "letter";
+                scale?: "fit" | "true";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_pack_pack_pdf: {
+        parameters: {
+            query?: {
+                side?: "top" | "bottom";
+                paper?: "a4" | "letter";
+                scale?: "fit" | "true";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_pack_plan_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_plan_pdf: {
+        parameters: {
+            query?: {
+                side?: "top" | "bottom";
+                paper?: "a4" | "letter";
+                scale?: "fit" | "true";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_labels_pdf: {
+        parameters: {
+            query?: {
+                side?: "top" | "bottom";
+                paper?: "a4" | "letter";
+                scale?: "fit" | "true";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_packs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackPartOut"][];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackPartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_pack_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     kegcart_workbench_api_reference_reference: {
         parameters: {
             query?: never;
@@ -1941,6 +4440,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_reference_shelf_of_appliances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApplianceOut"][];
                 };
             };
         };

@@ -1,0 +1,224 @@
+"""The cell rack: measured cells read from a table, and which of them are rejects, with the reason."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from statistics import median
+
+from kegcart.core.pack.document import ChemistryKey, ResistanceBy
+from kegcart.core.reference import chemistries, constant
+from kegcart.core.table import Column, Field, TableProblem, read_number, read_sheet
+
+
+@dataclass(slots=True)
+class Measured:
+    """One measured cell. Capacity in Ah, resistance in mΩ, voltages in V."""
+
+    label: str
+    format: str = ""
+    chemistry: ChemistryKey = "nmc"
+    capacity_ah: float | None = None
+    rated_ah: float | None = None
+    resistance_mohm: float | None = None
+    resistance_by: ResistanceBy = "1khz"
+    resting_v: float | None = None
+    resting_on: date | None = None
+    later_v: float | None = None
+    later_on: date | None = None
+    source: str = ""
+    remarks: str = ""
+    damaged: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Where a cell is rejected; None where the typical limit stands."""
+
+    capacity_share: float = field(default_factory=lambda: constant("reject_capacity"))
+    resistance_multiple: float = field(default_factory=lambda: constant("reject_resistance"))
+    arrival_v: float = field(default_factory=lambda: constant("reject_arrival"))
+    drop_v: float = field(default_factory=lambda: constant("reject_drop"))
+
+
+DROP_DAYS = 14
+"""The loss of resting voltage is judged as over so many days."""
+
+AMPS = {"Ah": 1.0, "mAh": 0.001}
+OHMS = {"mΩ": 1.0, "Ω": 1000.0}
+VOLTS = {"V": 1.0, "mV": 0.001}
+
+FIELDS = (
+    Field("label", ("label", "cell", "id", "name", "number", "no", "nr", "zelle", "etikett")),
+    Field("rated_ah", ("rated", "nominal", "rated capacity", "nennkapazität"), AMPS, (0.3, 400)),
+    Field("capacity_ah", ("capacity", "cap", "ah", "mah", "measured capacity", "kapazität", "c"), AMPS, (0.3, 400)),
+    Field(
+        "resistance_mohm",
+        ("resistance", "ir", "ri", "r", "acir", "dcir", "impedance", "mohm", "mΩ", "ohm", "widerstand"),
+        OHMS,
+        (0.05, 400),
+    ),
+    Field("later_on", ("later date", "second date", "date 2", "later on")),
+    Field("later_v", ("later voltage", "later v", "voltage 2", "v2", "second voltage", "later"), VOLTS, (0.5, 5)),
+    Field("resting_on", ("date", "measured on", "first date", "datum", "resting on")),
+    Field(
+        "resting_v", ("voltage", "resting voltage", "ocv", "v", "v1", "volt", "volts", "resting v", "spannung"), VOLTS, (0.5, 5)
+    ),
+    Field("format", ("format", "size", "type", "bauform")),
+    Field("chemistry", ("chemistry", "chem", "chemie")),
+    Field("source", ("source", "origin", "from", "herkunft")),
+    Field("remarks", ("remarks", "remark", "note", "notes", "comment", "bemerkung")),
+    Field("damaged", ("damaged", "damage", "rust", "beschädigt")),
+)
+_BY_KEY = {f.key: f for f in FIELDS}
+_RANGES = {
+    "capacity_ah": (0.001, 5000),
+    "rated_ah": (0.001, 5000),
+    "resistance_mohm": (0.001, 10_000),
+    "resting_v": (0, 6),
+    "later_v": (0, 6),
+}
+_YES = {"1", "yes", "y", "true", "x", "ja"}
+_NO = {"", "0", "no", "n", "false", "nein"}
+
+
+@dataclass(slots=True)
+class RackTable:
+    """A table of cells as read: columns as matched, and the cells, or what stands in the way."""
+
+    columns: list[Column]
+    cells: list[Measured]
+    problems: list[TableProblem]
+
+
+def read_cells(
+    text: str, defaults: Measured, chosen: Mapping[int, tuple[str | None, str]] | None = None, taken: frozenset[str] = frozenset()
+) -> RackTable:
+    """Cells from a table.
+
+    defaults: format, chemistry, rated capacity and way of measuring the resistance, where no column says it.
+    chosen: the builder's own matching of columns. taken: labels that are on the rack already.
+    A table with any problem hands back the problems and no cells. Errors: TableError where it is no table at all.
+    """
+    sheet = read_sheet(text, FIELDS, chosen)
+    by_column = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
+    if not {"capacity_ah", "resistance_mohm", "resting_v"} & set(by_column):
+        problem = TableProblem(1, 1, "no column was found that holds capacity, resistance or voltage: name one in the first line")
+        return RackTable(sheet.columns, [], [problem])
+    cells, problems = [], []
+    seen: dict[str, int] = {}
+    by = resistance_by(sheet.columns, defaults)
+    for n, (line, row) in enumerate(sheet.rows, 1):
+        cell = Measured(
+            "", defaults.format, defaults.chemistry, rated_ah=defaults.rated_ah, resistance_by=by, source=defaults.source
+        )
+        for key, i in by_column.items():
+            text_in = row[i] if i < len(row) else ""
+            try:
+                fill(cell, str(key), text_in, sheet.columns[i].unit)
+            except ValueError as error:
+                problems.append(TableProblem(line, i + 1, f"{sheet.columns[i].header}: {error}"))
+        cell.label = cell.label or f"{n}"
+        column = by_column.get("label", 0) + 1
+        if cell.label in seen:
+            problems.append(TableProblem(line, column, f"the label '{cell.label}' stands in line {seen[cell.label]} already"))
+        elif cell.label in taken:
+            problems.append(TableProblem(line, column, f"there is a cell '{cell.label}' on the rack already"))
+        seen.setdefault(cell.label, line)
+        cells.append(cell)
+    if not cells and not problems:
+        problems.append(TableProblem(1, 1, "there are no rows under the header"))
+    return RackTable(sheet.columns, [] if problems else cells, problems)
+
+
+def resistance_by(columns: Sequence[Column], defaults: Measured) -> ResistanceBy:
+    """How the resistance was measured, where its header says so."""
+    header = next((c.header.lower() for c in columns if c.field == "resistance_mohm"), "")
+    if "dcir" in header or "dc " in f"{header} ":
+        return "dc"
+    if "acir" in header or "khz" in header:
+        return "1khz"
+    return defaults.resistance_by
+
+
+def fill(cell: Measured, key: str, text: str, unit: str) -> None:
+    """Put one cell of the table into a measured cell. Errors: ValueError with a sentence."""
+    if key in _RANGES:
+        if not text:
+            return
+        value = read_number(text, _BY_KEY[key], unit)
+        low, high = _RANGES[key]
+        if not low <= value <= high:
+            raise ValueError(f"{text} is out of range ({low:g} to {high:g} {next(iter(_BY_KEY[key].units))})")
+        setattr(cell, key, value)
+    elif key == "chemistry":
+        if not text:
+            return
+        known = {row.label.lower(): row.key for row in chemistries().values()} | {k: k for k in chemistries()}
+        if text.lower() not in known:
+            raise ValueError(f"'{text[:20]}' is no known chemistry (known: {', '.join(chemistries())})")
+        cell.chemistry = known[text.lower()]  # type: ignore[assignment]
+    elif key in ("resting_on", "later_on"):
+        setattr(cell, key, read_date(text))
+    elif key == "damaged":
+        if text.lower() not in _YES | _NO:
+            raise ValueError(f"'{text[:20]}' is neither yes nor no")
+        cell.damaged = text.lower() in _YES
+    else:
+        limit = {"label": 40, "format": 20, "source": 80, "remarks": 300}[key]
+        if len(text) > limit:
+            raise ValueError(f"longer than {limit} characters")
+        setattr(cell, key, text)
+
+
+def read_date(text: str) -> date | None:
+    """A date as year-month-day or day.month.year. Errors: ValueError."""
+    if not text:
+        return None
+    try:
+        if "." in text:
+            day, month, year = (int(part) for part in text.split("."))
+            return date(year, month, day)
+        return date.fromisoformat(text[:10])
+    except ValueError:
+        raise ValueError(f"'{text[:20]}' is no date: write it as 2026-03-14 or 14.3.2026") from None
+
+
+@dataclass(frozen=True, slots=True)
+class Pile:
+    """What a cell of the pile is held against: the median resistance (mΩ) by way of measuring."""
+
+    median_mohm: Mapping[str, float]
+
+    @classmethod
+    def of(cls, cells: Sequence[Measured]) -> "Pile":
+        ways: dict[str, list[float]] = {}
+        for cell in cells:
+            if cell.resistance_mohm is not None:
+                ways.setdefault(cell.resistance_by, []).append(cell.resistance_mohm)
+        return cls({way: median(values) for way, values in ways.items()})
+
+
+def reject_reasons(cell: Measured, pile: Pile, limits: Limits) -> list[str]:
+    """Why a cell should not be built in; empty where it is good as far as it was measured."""
+    reasons = []
+    if cell.damaged:
+        reasons.append("damaged, rusty, or hot while charging")
+    if cell.capacity_ah is not None and cell.rated_ah and cell.capacity_ah < limits.capacity_share * cell.rated_ah:
+        share = cell.capacity_ah / cell.rated_ah
+        reasons.append(f"capacity {share:.0%} of rated, under {limits.capacity_share:.0%}")
+    middle = pile.median_mohm.get(cell.resistance_by)
+    if cell.resistance_mohm is not None and middle and cell.resistance_mohm > limits.resistance_multiple * middle:
+        times = cell.resistance_mohm / middle
+        reasons.append(f"resistance {times:.2g} × the median, over {limits.resistance_multiple:g} ×")
+    if (
+        cell.resting_v is not None
+        and chemistries()[cell.chemistry].v_nom > limits.arrival_v
+        and cell.resting_v < limits.arrival_v
+    ):
+        reasons.append(f"{cell.resting_v:.2f} V on arrival, under {limits.arrival_v:g} V")
+    if cell.resting_v is not None and cell.later_v is not None:
+        days = (cell.later_on - cell.resting_on).days if cell.resting_on and cell.later_on else DROP_DAYS
+        lost = (cell.resting_v - cell.later_v) * DROP_DAYS / max(days, 1)
+        if lost > limits.drop_v + 1e-9:
+            reasons.append(f"loses {lost * 1000:.0f} mV in {DROP_DAYS} days, over {limits.drop_v * 1000:.0f} mV")
+    return reasons

@@ -1,0 +1,44 @@
+"""What if the loads grow: the design with every size as it now stands, held against larger loads."""
+
+from typing import Any
+
+from kegcart.core.assess import Assessment, assess
+from kegcart.core.design import read_design, write_design
+from kegcart.core.reference import connectors, families
+
+#: Choices whose figure says a label, by the last step of their pointer: label -> what the design writes.
+KEYS = {
+    "family": {row.label: row.key for row in families().values()},
+    "connector": {row.label: row.key for row in connectors().values()},
+}
+
+
+def as_built(assessment: Assessment) -> dict[str, Any]:
+    """The design as plain data with every automatic choice pinned at its present value."""
+    document = write_design(assessment.design)
+    for figure in assessment.figures.values():
+        if figure.choice != "auto" or not figure.pointer:
+            continue
+        here: Any = document
+        *steps, last = figure.pointer.split("/")[1:]
+        for step in steps:
+            here = here[step]
+        if isinstance(here.get(last), dict):
+            continue  # a choice of several fields, such as a cell link, which follows from the others
+        value: Any = figure.value
+        if isinstance(value, str):
+            value = KEYS.get(last, {}).get(value, value)
+        elif value == int(value):
+            value = int(value)
+        here[last] = value
+    return document
+
+
+def with_growth(assessment: Assessment, growth: float) -> Assessment:
+    """The design as built, with every load grown by a share (0.4 is 40 % more)."""
+    document = as_built(assessment)
+    for key, load in document["loads"]["items"].items():
+        load["watts"] = min(assessment.loads.demands[key].watts.number * (1 + growth), 20_000)
+        load["measured"] = None
+    document["brief"]["growth"] = 0.0
+    return assess(read_design(document))

@@ -1,0 +1,129 @@
+"""The pack: drawings and papers, packs that would serve, an own discharge curve, the builder's own parts."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+
+from kegcart.core.figure import write_figure
+from kegcart.core.pack.curve import read_curve
+from kegcart.core.pack.drawing import Side
+from kegcart.core.pack.suggest import suggest
+from kegcart.core.reference import Row, battery_types, cell_types
+from kegcart.workbench import papers, services
+from kegcart.workbench.api.answers import answer, attached
+from kegcart.workbench.api.designs import BAD
+from kegcart.workbench.api.schemas import CurveIn, CurveOut, OwnPartIn, PackPartOut, SuggestionOut
+from kegcart.workbench.models import OwnPart
+
+router = Router(tags=["pack"])
+
+
+class DrawingIn(Schema):
+    side: Side = "top"
+    paper: papers.Paper = "a4"
+    scale: papers.Scale = "fit"
+
+
+FILE = {"responses": {200: {"description": "A file"}}}
+
+
+@router.get("/designs/{design_id}/pack.svg", summary="The pack drawing, in true millimetres", openapi_extra=FILE)
+def pack_svg(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
+    assessment = services.assessed_design(design_id)
+    return attached(papers.pack_svg(assessment, wanted.side), "image/svg+xml", assessment.design.name, "pack.svg", inline=True)
+
+
+@router.get("/designs/{design_id}/pack.pdf", summary="The pack drawing to print, 1:1 or fitted", openapi_extra=FILE)
+def pack_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
+    assessment = services.assessed_design(design_id)
+    pdf = papers.pack_pdf(assessment, wanted.side, wanted.paper, wanted.scale == "true")
+    return attached(pdf, "application/pdf", assessment.design.name, "pack.pdf", inline=True)
+
+
+@router.get("/designs/{design_id}/plan.csv", response=BAD, summary="Which cell goes where, as CSV", openapi_extra=FILE)
+def plan_csv(request: HttpRequest, design_id: str) -> HttpResponse:
+    assessment = services.assessed_design(design_id)
+    return attached("\ufeff" + papers.plan_csv(assessment), "text/csv; charset=utf-8", assessment.design.name, "cell-plan.csv")
+
+
+@router.get("/designs/{design_id}/plan.pdf", response=BAD, summary="Which cell goes where, to print", openapi_extra=FILE)
+def plan_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
+    assessment = services.assessed_design(design_id)
+    return attached(
+        papers.plan_pdf(assessment, wanted.paper), "application/pdf", assessment.design.name, "cell-plan.pdf", inline=True
+    )
+
+
+@router.get("/designs/{design_id}/labels.pdf", response=BAD, summary="A label for each cell, to print", openapi_extra=FILE)
+def labels_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
+    assessment = services.assessed_design(design_id)
+    pdf = papers.labels_pdf(assessment, wanted.paper)
+    return attached(pdf, "application/pdf", assessment.design.name, "cell-labels.pdf", inline=True)
+
+
+@router.get("/designs/{design_id}/packs", response={200: list[SuggestionOut], **BAD}, summary="Three packs that would serve")
+def packs(request: HttpRequest, design_id: str) -> HttpResponse:
+    a = services.assessed_design(design_id)
+    return answer(
+        [
+            {
+                "best_at": s.best_at,
+                "name": s.candidate.name,
+                "reason": s.reason,
+                **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
+                "patch": [{"op": "replace", "path": "/pack", "value": s.candidate.pack.model_dump(mode="json")}],
+            }
+            for s in suggest(a.loads, a.design.brief, a.site)
+        ]
+    )
+
+
+@router.post("/pack/read-curve", response={200: CurveOut, **BAD}, summary="How a table of a discharge reads")
+def curve(request: HttpRequest, body: CurveIn) -> HttpResponse:
+    return answer(read_curve(body.text, body.current_a, body.cells))
+
+
+def part_data(row: Row, kind: str, chemistry: str, figures: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "key": row.key,
+        "label": row.label,
+        "kind": kind,
+        "chemistry": chemistry,
+        "figures": figures,
+        "source": row.basis.source,
+        "own": None,
+    }
+
+
+def own_data(part: OwnPart) -> dict[str, Any]:
+    return {
+        "key": f"own-{part.pk}",
+        "label": part.name,
+        "kind": part.kind,
+        "chemistry": part.figures["chemistry"],
+        "figures": part.figures["figures"],
+        "source": "your own",
+        "own": part.pk,
+    }
+
+
+@router.get("/pack/parts", response=list[PackPartOut], summary="Generic cells, batteries and modules, and the builder's own")
+def parts(request: HttpRequest) -> HttpResponse:
+    own = [own_data(p) for p in OwnPart.objects.filter(kind__in=["cell", "battery", "module"])]
+    cells = [part_data(c, "cell", c.chemistry, c.document()) for c in cell_types().values()]
+    batteries = [part_data(b, b.form, b.chemistry, b.document()) for b in battery_types().values()]
+    return answer([*own, *cells, *batteries])
+
+
+@router.post("/pack/parts", response={201: PackPartOut, **BAD}, summary="Keep a cell, battery or module for all builds")
+def keep(request: HttpRequest, body: OwnPartIn) -> HttpResponse:
+    figures = {"chemistry": body.chemistry, "figures": body.figures.model_dump(mode="json")}
+    return answer(own_data(OwnPart.objects.create(kind=body.kind, name=body.name, figures=figures)), 201)
+
+
+@router.delete("/pack/parts/{part_id}", response={204: None, **BAD}, summary="Forget a part of one's own")
+def forget(request: HttpRequest, part_id: int) -> HttpResponse:
+    if part_id > 2**62 or not OwnPart.objects.filter(pk=part_id).delete()[0]:
+        raise services.MissingError
+    return HttpResponse(status=204)

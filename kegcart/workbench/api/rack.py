@@ -1,0 +1,185 @@
+"""The cell rack: measured cells, their import, rejects, sorting, and building them in."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router
+
+from kegcart.core.pack.rack import FIELDS, Limits, Measured, RackTable
+from kegcart.workbench import rack, services, sorting_jobs
+from kegcart.workbench.api.answers import answer, design_data, table_data
+from kegcart.workbench.api.designs import BAD
+from kegcart.workbench.api.schemas import (
+    CellChange,
+    CellIn,
+    CellOut,
+    CellsIn,
+    CellsOut,
+    DesignOut,
+    IdsIn,
+    ImportedOut,
+    LimitsIn,
+    PlaceIn,
+    RackOut,
+    RefillIn,
+    RefillOut,
+    SortIn,
+    SortOut,
+    StaleOut,
+    TableIn,
+    TableOut,
+)
+from kegcart.workbench.models import Cell
+
+router = Router(tags=["rack"])
+SHOWN = 8
+SORT_AWAIT_S = 0.5
+
+
+def limits_of(given: LimitsIn) -> Limits:
+    """Limits as asked, the typical one where nothing is said."""
+    return Limits(**{k: v for k, v in given.dict().items() if v is not None})
+
+
+def cell_data(cell: Cell, reasons: list[str], placed: rack.Placed | None) -> dict[str, Any]:
+    return {
+        "id": cell.pk,
+        **{name: getattr(cell, name) for name in Cell.FIELDS},
+        "reasons": reasons,
+        "build": placed and {"design_id": placed.design_id, "name": placed.build, "group": placed.group, "place": placed.place},
+    }
+
+
+@router.get("", response=RackOut, summary="All cells, judged")
+def show(request: HttpRequest, limits: Query[LimitsIn]) -> HttpResponse:
+    chosen = limits_of(limits)
+    every, pile = rack.standing(chosen)
+    return answer(
+        {
+            "cells": [cell_data(s.cell, s.reasons, s.placed) for s in every],
+            "median_mohm": pile.median_mohm,
+            "limits": {name: getattr(chosen, name) for name in Limits.__dataclass_fields__},
+            "next_label": rack.next_label(),
+        }
+    )
+
+
+def measured_of(given: CellIn) -> Measured:
+    values = given.dict()
+    return Measured(**{**values, "label": values["label"] or rack.next_label()})
+
+
+def said_of(cells: list[Cell]) -> dict[str, Any]:
+    """Cells just stored, judged against the whole rack."""
+    ids = {c.pk for c in cells}
+    every, _ = rack.standing(Limits())
+    shown = [cell_data(s.cell, s.reasons, s.placed) for s in every if s.cell.pk in ids]
+    return {"cells": shown, "next_label": rack.next_label()}
+
+
+@router.post("/cells", response={201: CellsOut, **BAD}, summary="Put cells on the rack, all or none")
+def add(request: HttpRequest, body: CellsIn) -> HttpResponse:
+    if len(body.cells) > 1 and any(not c.label for c in body.cells):
+        raise rack.RackError([("/cells", "every cell wants a label where several are put on at once")])
+    return answer(said_of(rack.add([measured_of(c) for c in body.cells])), 201)
+
+
+@router.patch("/cells/{cell_id}", response={200: CellOut, **BAD}, summary="Change a cell")
+def edit(request: HttpRequest, cell_id: int, body: CellChange) -> HttpResponse:
+    if cell_id > 2**62:
+        raise services.MissingError
+    cell = rack.edit(cell_id, body.dict(exclude_unset=True))
+    return answer(said_of([cell])["cells"][0])
+
+
+@router.post("/remove", response={200: CellsIn, **BAD}, summary="Take cells off; hands back their rows")
+def remove(request: HttpRequest, body: IdsIn) -> HttpResponse:
+    return answer({"cells": rack.remove(body.ids)})
+
+
+def read(body: TableIn) -> RackTable:
+    defaults = Measured(
+        "", body.format, body.chemistry, rated_ah=body.rated_ah, resistance_by=body.resistance_by, source=body.source
+    )
+    chosen = {c.index: (c.field, c.unit) for c in body.columns}
+    known = {f.key: f for f in FIELDS}
+    for c in body.columns:
+        if c.field is not None and (c.field not in known or (c.unit and c.unit not in known[c.field].units)):
+            raise rack.RackError([(f"/columns/{c.index}", f"'{c.field}' in '{c.unit}' is no column of the rack")])
+    return rack.read_table(body.text, defaults, chosen)
+
+
+@router.post("/read", response={200: TableOut, **BAD}, summary="How a table of cells would be read, without storing it")
+def preview(request: HttpRequest, body: TableIn) -> HttpResponse:
+    table = read(body)
+    shown = [{name: getattr(c, name) for name in Cell.FIELDS} for c in table.cells[:SHOWN]]
+    fields = [{"key": f.key, "units": list(f.units)} for f in FIELDS]
+    return answer({**table_data(table.columns, table.problems), "count": len(table.cells), "first": shown, "fields": fields})
+
+
+@router.post("/import", response={201: ImportedOut, **BAD}, summary="Import a table of cells, all or none")
+def import_table(request: HttpRequest, body: TableIn) -> HttpResponse:
+    table = read(body)
+    if table.problems:
+        raise rack.RackError([("/text", str(p)[0].upper() + str(p)[1:]) for p in table.problems])
+    rack.add(table.cells)
+    return answer({"added": len(table.cells)}, 201)
+
+
+@router.get("/file.csv", summary="The rack as CSV", openapi_extra={"responses": {200: {"description": "CSV"}}})
+def export(request: HttpRequest) -> HttpResponse:
+    response = HttpResponse("\ufeff" + rack.write_rack(), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="cell-rack.csv"'
+    return response
+
+
+def job_data(key: str, job: sorting_jobs.Job) -> dict[str, Any]:
+    return {
+        "job": key,
+        "done": job.done.is_set(),
+        "progress": min(1.0, job.progress),
+        "spread_ah": job.spread_ah,
+        "error": job.error,
+        "good": len(job.good),
+        "left_out": [{"reason": reason, "count": n} for reason, n in job.left_out.items()],
+        "result": rack.written(job.found, job.good) if job.found and job.done.is_set() else None,
+    }
+
+
+@router.post("/sort", response={202: SortOut, **BAD}, summary="Begin sorting good cells into groups")
+def sort(request: HttpRequest, body: SortIn) -> HttpResponse:
+    limits = limits_of(body.limits or LimitsIn())
+    store = rack.stock(body.design_id, limits, frozenset(body.kept_out), body.resistance_by)
+    pinned = {int(k): v - 1 for k, v in body.pinned.items()}
+    key = sorting_jobs.start(store.good, store.left_out, body.series, body.parallel, body.holder, pinned, body.thorough)
+    job = sorting_jobs.get(key)
+    assert job is not None
+    job.done.wait(SORT_AWAIT_S)  # short work is answered at once
+    return answer(job_data(key, job), 202)
+
+
+@router.get("/sort/{job}", response={200: SortOut, **BAD}, summary="How far the sorting is")
+def sorting(request: HttpRequest, job: str) -> HttpResponse:
+    found = sorting_jobs.get(job)
+    if found is None:
+        raise services.MissingError
+    return answer(job_data(job, found))
+
+
+@router.delete("/sort/{job}", response={200: SortOut, **BAD}, summary="Stop the sorting, and take what it has found")
+def stop_sorting(request: HttpRequest, job: str) -> HttpResponse:
+    found = sorting_jobs.stop(job)
+    if found is None:
+        raise services.MissingError
+    return answer(job_data(job, found))
+
+
+@router.post("/refill", response={200: RefillOut, **BAD}, summary="Replace rejected cells, moving as few others as it can")
+def refill(request: HttpRequest, body: RefillIn) -> HttpResponse:
+    found = rack.refill(body.design_id, Limits())
+    return answer({"groups": found.groups, "moved": found.moved, "spread": found.spread})
+
+
+@router.post("/place", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Build sorted cells into a design")
+def place(request: HttpRequest, body: PlaceIn) -> HttpResponse:
+    return answer(design_data(rack.place(body.design_id, body.base_revision, body.groups, body.holder, body.reclaimed)))
