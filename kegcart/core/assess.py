@@ -13,8 +13,9 @@ from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.power.demand_rules import judge_demand
 from kegcart.core.power.edits import offers
+from kegcart.core.power.parts import PowerSizing
 from kegcart.core.power.rules import judge_power
-from kegcart.core.power.sizing import PowerSizing, size_power
+from kegcart.core.power.sizing import size_power
 
 
 @dataclass(frozen=True, slots=True, eq=False)

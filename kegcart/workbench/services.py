@@ -22,6 +22,7 @@ from kegcart.workbench.models import Cell, Design, Revision
 
 MERGE_WITHIN = timedelta(seconds=3)
 DEMO_DIR = Path(__file__).parent / "demo"
+DEMOS = ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall")
 
 
 class MissingError(Exception):
@@ -158,14 +159,15 @@ def load_demos(reset: bool = False) -> list[str]:
     """Put the demo builds on the shelf that are not on it (or were deleted); with `reset`, renew all."""
     made = []
     load_demo_racks()
-    for file in sorted(DEMO_DIR.glob("*.json")):
-        known = Design.objects.filter(demo=file.stem)
+    for name in DEMOS:
+        file = DEMO_DIR / f"{name}.json"
+        known = Design.objects.filter(demo=name)
         if reset:
             known.filter(deleted_at__isnull=True).update(deleted_at=timezone.now())
         elif known.exists():
             continue
-        create(json.loads(file.read_text(encoding="utf-8")), "Demo build", demo=file.stem)
-        made.append(file.stem)
+        create(json.loads(file.read_text(encoding="utf-8")), "Demo build", demo=name)
+        made.append(name)
     return made
 
 

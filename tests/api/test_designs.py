@@ -7,7 +7,7 @@ import jsonschema
 from django.test import TestCase
 
 from kegcart.workbench.models import Design, Revision
-from kegcart.workbench.services import load_demos
+from kegcart.workbench.services import DEMOS, load_demos
 
 
 class ApiTest(TestCase):
@@ -33,7 +33,7 @@ class ApiTest(TestCase):
 class ShelfTest(ApiTest):
     def test_shelf_has_a_card_for_each_demo_build(self) -> None:
         shelf = self.client.get("/api/designs").json()
-        self.assertEqual([item["demo"] for item in shelf], ["lantern-lane", "tidewater", "wobbly-stall"])
+        self.assertEqual([item["demo"] for item in shelf], list(DEMOS))
         self.assertEqual(shelf[0]["verdict"]["stop"], 0)
         self.assertGreater(shelf[2]["verdict"]["stop"], 0)
         self.assertTrue(shelf[0]["diagram"]["boxes"])
@@ -59,7 +59,7 @@ class ShelfTest(ApiTest):
 
     def test_demo_builds_are_loaded_once_and_renewed_on_demand(self) -> None:
         self.assertEqual(load_demos(), [])
-        self.assertEqual(len(load_demos(reset=True)), 3)
+        self.assertEqual(len(load_demos(reset=True)), len(DEMOS))
         self.assertEqual(len(self.client.get("/api/designs").json()), 3)
 
 
@@ -163,7 +163,7 @@ class BadInputTest(ApiTest):
             self.assertEqual(
                 self.client.post("/api/designs/import", body, content_type="application/json").status_code, 422, body
             )
-        self.assertEqual(Design.objects.count(), 3)
+        self.assertEqual(Design.objects.count(), len(DEMOS))
 
     def test_what_is_not_there_is_404(self) -> None:
         for path in ("/designs/nowhere", "/designs/nowhere/simulation", "/nothing"):

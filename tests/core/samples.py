@@ -14,7 +14,7 @@ from kegcart.core.power.network import Network
 from kegcart.core.reference import chemistries, load_kinds
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"
-DEMO_NAMES = ("lantern-lane", "tidewater", "wobbly-stall")
+DEMO_NAMES = ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall")
 
 
 def demo(name: str) -> dict[str, Any]:

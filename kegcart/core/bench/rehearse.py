@@ -7,7 +7,7 @@ from typing import Any
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.simulate import Charger, Model, Moment, Point, Recorder, Run, advance, solve
 from kegcart.core.figure import Figure, write_figure
-from kegcart.core.power.sizing import InverterSizing
+from kegcart.core.power.parts import InverterSizing
 from kegcart.core.reference import assumption
 
 BENCH_C = 20.0

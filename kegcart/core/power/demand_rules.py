@@ -15,7 +15,7 @@ from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.document import Outlet
 from kegcart.core.power.edits import add_outlets
-from kegcart.core.power.sizing import InverterSizing, PowerSizing
+from kegcart.core.power.parts import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, sizes
 
 LARGEST_AH = 5000
@@ -479,7 +479,6 @@ def double_conversion(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]
                 continue
             watts = round(d.watts.number * adapter.number, 3)
             patch = [set_value(f"{at}/supply", direct), set_value(f"{at}/watts", watts), release(f"{at}/measured")]
-            patch = [*patch[:1], *([patch[2], patch[1]] if d.load.measured is None else [patch[1], patch[2]])]
             patch += [release(f"{at}/direct"), release(f"{at}/outlet")]
             serving = any(power.network.supply(outlet) == direct for outlet in power.network.outlets())
             if not serving:

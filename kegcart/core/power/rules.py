@@ -15,7 +15,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Protection, Switch
 from kegcart.core.power.edits import put_fuse_before
-from kegcart.core.power.sizing import InverterSizing, PartSizing, PowerSizing
+from kegcart.core.power.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, families
 
 HAIR = 1e-9

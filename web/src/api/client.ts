@@ -4,14 +4,26 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 
 export type Load = Schemas["Load"];
+export type CellPack = Schemas["CellPack"];
+export type Bank = Schemas["Bank"];
+export type Pack = CellPack | Schemas["BatteryPack"] | Bank;
+export type Appliance = Schemas["ApplianceOut"];
+export type PackPart = Schemas["PackPartOut"];
+export type Suggestion = Schemas["SuggestionOut"];
+export type RackCell = Schemas["CellOut"];
+export type Rack = Schemas["RackOut"];
+export type CellTable = Schemas["TableOut"];
+export type Sorting = Schemas["SortOut"];
+export type LoadTable = Schemas["LoadTableOut"];
+export type TableProblem = Schemas["TableProblemOut"];
 export type Node = NonNullable<Schemas["PowerPath"]["network"]>[string];
 /** A document as the server answers it: every part is there. */
 export interface DesignDocument {
   name: string;
   notes: string;
   brief: Schemas["Brief"];
-  loads: { items: Record<string, Load> };
-  pack: Schemas["CellPack"] | Schemas["BatteryPack"];
+  loads: { items: Record<string, Load>; days: number; weekdays: boolean };
+  pack: Pack;
   power: { network: Record<string, Node>; shunt?: Schemas["Shunt"] | null };
   bench: Schemas["Bench"];
 }

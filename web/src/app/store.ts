@@ -122,6 +122,17 @@ export class DesignStore {
     }
   };
 
+  /** A design that the server has stored by another way than a patch of ours. */
+  accept = (design: DesignOut) => this.set({ design });
+
+  /** Fetch the design anew, after something else was stored that changes it. */
+  reload = async () => {
+    const { data } = await api.GET("/api/designs/{design_id}", {
+      params: { path: { design_id: this.state.design.id } },
+    });
+    if (data && !this.line.length) this.set({ design: data as DesignOut });
+  };
+
   dismiss = () => this.set({ notice: null });
 
   say = (text: string, undo = false) => this.set({ notice: { text, undo } });

@@ -1,7 +1,8 @@
 /** The day as a ribbon for each load, and all of them together. The day begins when the station is unplugged. */
+import { useState, type PointerEvent } from "react";
 import type { Load } from "../api/client";
 import { Fig } from "../figures/Figure";
-import { useDesign } from "../app/store";
+import { useDesign, useStore } from "../app/store";
 import { fit } from "./SvgFigure";
 
 const LEFT = 150;
@@ -16,28 +17,41 @@ const COLOURS: Record<string, string> = {
   pack: "var(--copper)",
 };
 
-export function Ribbons({ selected, onSelect }: { selected: string; onSelect: (pointer: string) => void }) {
+interface Props {
+  selected: string;
+  onSelect: (pointer: string) => void;
+  /** The day of the pattern that is shown, from 0. */
+  shownDay: number;
+}
+
+export function Ribbons({ selected, onSelect, shownDay }: Props) {
   const { design } = useDesign();
   const { document, day } = design;
   const loads = Object.entries(document.loads.items);
   const start = Math.floor(document.brief.ready_h ?? 0);
   const away = document.brief.hours_away ?? 24;
-  const x = (hour: number) => LEFT + (((hour - start + 24) % 24) / 24) * (RIGHT - LEFT);
-  const ends = (a: number, b: number): [number, number] => {
-    const right = x(b);
-    return [x(a), right <= x(a) ? RIGHT : right];
-  };
+  const whole = day.edges_h.at(-1) ?? 24;
+  const first = shownDay * 24 + start;
+  /** Where hours after the beginning of the shown day stand. */
+  const at = (hours: number) => LEFT + (hours / 24) * (RIGHT - LEFT);
+  /** The part of a step of the pattern that falls into the shown day, as places on the sheet. */
+  const ends = (a: number, b: number): [number, number][] =>
+    [0, whole].flatMap((turn): [number, number][] => {
+      const from = Math.max(a + turn - first, 0);
+      const to = Math.min(b + turn - first, 24);
+      return to > from ? [[at(from), at(to)]] : [];
+    });
   const bottom = TOP + loads.length * ROW;
   const height = bottom + SUM_HEIGHT + 14;
   const most = Math.max(...day.running_w, 1);
   const steps = day.running_w
-    .map((watts, i) => ({ watts, at: ends(day.edges_h[i]!, day.edges_h[i + 1]! % 24) }))
+    .flatMap((watts, i) => ends(day.edges_h[i]!, day.edges_h[i + 1]!).map((place) => ({ watts, at: place })))
     .sort((a, b) => a.at[0] - b.at[0]);
   const base = bottom + SUM_HEIGHT;
   const level = (watts: number) => base - (watts / most) * (SUM_HEIGHT - 16);
   const outline = steps.map((s) => `L${s.at[0]},${level(s.watts)}L${s.at[1]},${level(s.watts)}`).join("");
   const peakStep = day.running_w.indexOf(Math.max(...day.running_w));
-  const peakAt = x(day.edges_h[peakStep] ?? 0);
+  const peakAt = ends(day.edges_h[peakStep] ?? 0, day.edges_h[peakStep + 1] ?? 0)[0]?.[0];
   const backX = away < 24 ? LEFT + (away / 24) * (RIGHT - LEFT) : RIGHT;
   return (
     <div className="position-relative mb-2">
@@ -68,6 +82,7 @@ export function Ribbons({ selected, onSelect }: { selected: string; onSelect: (p
             id={key}
             load={load}
             y={TOP + row * ROW}
+            start={start}
             ends={ends}
             edges={day.edges_h}
             on={day.on[key] ?? []}
@@ -81,7 +96,9 @@ export function Ribbons({ selected, onSelect }: { selected: string; onSelect: (p
           stroke="var(--copper)"
           strokeWidth="1.500"
         />
-        <line x1={peakAt} x2={peakAt} y1={bottom + 2} y2={base} stroke="var(--ink)" strokeDasharray="3 3" />
+        {peakAt !== undefined && (
+          <line x1={peakAt} x2={peakAt} y1={bottom + 2} y2={base} stroke="var(--ink)" strokeDasharray="3 3" />
+        )}
         <text x="8" y={bottom + 26} className="label strong">
           All together
         </text>
@@ -132,17 +149,20 @@ interface RibbonProps {
   id: string;
   load: Load;
   y: number;
-  ends: (a: number, b: number) => [number, number];
+  start: number;
+  ends: (a: number, b: number) => [number, number][];
   edges: number[];
   on: boolean[];
   selected: boolean;
   onSelect: () => void;
 }
 
-function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
+function Ribbon({ id, load, y, start, ends, edges, on, selected, onSelect }: RibbonProps) {
+  const { design } = useDesign();
+  const watts = Number(design.assessment.figures[`loads/${id}/running`]?.value ?? 0);
   const colour = COLOURS[load.supply ?? "ac"] ?? "var(--ac)";
-  const thick = Math.min(16, 6 + Math.sqrt((load.watts * (load.count ?? 1)) / 12));
-  const stretches = merged(on.flatMap((is, i) => (is ? [ends(edges[i]!, edges[i + 1]! % 24)] : [])));
+  const thick = Math.min(16, 6 + Math.sqrt(watts / 12));
+  const stretches = merged(on.flatMap((is, i) => (is ? ends(edges[i]!, edges[i + 1]!) : [])));
   const duty = load.cycle ? load.cycle.on_min / (load.cycle.on_min + load.cycle.off_min) : 1;
   const name = load.name + ((load.count ?? 1) > 1 ? `, ${load.count}` : "");
   return (
@@ -151,7 +171,7 @@ function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
       role="button"
       tabIndex={0}
       aria-pressed={selected}
-      aria-label={`${name}, ${load.watts} W each`}
+      aria-label={`${name}, ${Math.round(watts)} W`}
       onClick={onSelect}
       onKeyDown={(event) => (event.key === "Enter" || event.key === " ") && (event.preventDefault(), onSelect())}
     >
@@ -162,7 +182,7 @@ function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
       </text>
       {stretches.length === 0 && (
         <text x={LEFT + 8} y={y + 13} className="small pale">
-          no hours yet
+          {Object.keys(load.windows ?? {}).length ? "not on this day" : "no hours yet"}
         </text>
       )}
       {stretches.map(([a, b], i) => (
@@ -190,6 +210,88 @@ function Ribbon({ load, y, ends, edges, on, selected, onSelect }: RibbonProps) {
             ))}
         </g>
       ))}
+      {selected && stretches.length > 0 && <Handles id={id} load={load} y={y + 10} start={start} />}
     </g>
+  );
+}
+
+const SNAP_H = 0.25;
+const said = (hour: number) =>
+  `${String(Math.floor(hour)).padStart(2, "0")}:${String(Math.round((hour % 1) * 60)).padStart(2, "0")}`;
+
+/** The ends of the windows of the selected load: dragged, or moved by arrow keys, a quarter of an hour at a time. */
+function Handles({ id, load, y, start }: { id: string; load: Load; y: number; start: number }) {
+  const store = useStore();
+  const [moving, setMoving] = useState<{ key: string; end: "from_h" | "to_h"; hour: number } | null>(null);
+  const place = (hour: number, end: "from_h" | "to_h") => {
+    const after = (hour - start + 24) % 24;
+    return LEFT + ((end === "to_h" && after === 0 ? 24 : after) / 24) * (RIGHT - LEFT);
+  };
+  const put = (key: string, end: "from_h" | "to_h", hour: number) => {
+    const window = load.windows?.[key];
+    const other = end === "from_h" ? window?.to_h : window?.from_h;
+    if (!window || hour === window[end] || hour % 24 === (other ?? 0) % 24) return;
+    const pointer = `/loads/items/${id}/windows/${key}/${end}`;
+    store.put(pointer, hour, `${load.name} ${end === "from_h" ? "from" : "to"} ${said(hour)}`, true);
+  };
+  const hourAt = (event: PointerEvent<SVGElement>, end: "from_h" | "to_h") => {
+    const svg = event.currentTarget.ownerSVGElement!;
+    const box = svg.getBoundingClientRect();
+    const x = ((event.clientX - box.left) / box.width) * 780;
+    const after = Math.min(24, Math.max(0, ((x - LEFT) / (RIGHT - LEFT)) * 24));
+    const hour = Math.round((after + start) / SNAP_H) * SNAP_H;
+    return end === "to_h" && hour === 24 ? 24 : hour % 24;
+  };
+  return (
+    <>
+      {Object.entries(load.windows ?? {}).flatMap(([key, window]) =>
+        (["from_h", "to_h"] as const).map((end) => {
+          const active = moving?.key === key && moving.end === end;
+          const hour = active ? moving.hour : window[end];
+          const x = place(hour, end);
+          return (
+            <g
+              key={key + end}
+              className="handle"
+              role="slider"
+              tabIndex={0}
+              aria-label={`${load.name}: ${end === "from_h" ? "on from" : "off at"}`}
+              aria-valuemin={0}
+              aria-valuemax={24}
+              aria-valuenow={hour}
+              aria-valuetext={said(hour)}
+              onClick={(event) => event.stopPropagation()}
+              onPointerDown={(event) => {
+                event.stopPropagation();
+                event.currentTarget.setPointerCapture(event.pointerId);
+                setMoving({ key, end, hour: window[end] });
+              }}
+              onPointerMove={(event) => active && setMoving({ key, end, hour: hourAt(event, end) })}
+              onPointerUp={() => {
+                if (active) put(key, end, moving.hour);
+                setMoving(null);
+              }}
+              onPointerCancel={() => setMoving(null)}
+              onKeyDown={(event) => {
+                const by = { ArrowLeft: -SNAP_H, ArrowRight: SNAP_H }[event.key];
+                if (by === undefined) return;
+                event.preventDefault();
+                event.stopPropagation();
+                const next = (Math.round(window[end] / SNAP_H) * SNAP_H + by + 24) % 24;
+                put(key, end, end === "to_h" && next === 0 ? 24 : next);
+              }}
+            >
+              <rect x={x - 9} y={y - 13} width="18" height="26" fill="transparent" />
+              <rect x={x - 3} y={y - 9} width="6" height="18" rx="3" className="grip" />
+              {active && (
+                <text x={x} y={y - 13} textAnchor="middle" className="small strong">
+                  {said(hour)}
+                </text>
+              )}
+            </g>
+          );
+        }),
+      )}
+    </>
   );
 }

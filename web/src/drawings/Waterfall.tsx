@@ -1,19 +1,20 @@
-/** Where the energy goes: from nominal to what can be used. */
+/** Where the energy goes: from nominal to what reaches the loads. */
 import type { Figure } from "../api/client";
 import { useDesign } from "../app/store";
 import { SvgFigure } from "./SvgFigure";
 
-const HEIGHT = 150;
+const HEIGHT = 158;
 const BASE = 112;
 const TOP = 20;
+const WIDTH = 780;
 
 interface Bar {
-  path?: string;
+  path: string;
   name: string;
   note: string;
   from: number;
   to: number;
-  kind: "start" | "loss" | "end";
+  kind: "start" | "loss" | "end" | "asked";
 }
 
 export function Waterfall() {
@@ -22,48 +23,62 @@ export function Waterfall() {
   const value = (path: string) => Number(figure(path)?.value ?? 0);
   const nominal = value("pack/nominal");
   if (!nominal) return null;
-  const depth = nominal * value("pack/depth");
-  const aged = depth * value("pack/age_factor");
   const usable = value("pack/usable");
   const available = value("power/available");
-  const bars: Bar[] = [
-    { path: "pack/nominal", name: "nominal", note: "", from: 0, to: nominal, kind: "start" },
-    { path: "pack/depth", name: "depth", note: "used", from: depth, to: nominal, kind: "loss" },
-    { path: "pack/age_factor", name: "age", note: "kept", from: aged, to: depth, kind: "loss" },
-    { path: "pack/cold_factor", name: "cold", note: "left", from: usable, to: aged, kind: "loss" },
-    { path: "power/cutoff_loss", name: "cut-off", note: "left behind", from: available, to: usable, kind: "loss" },
-    { path: "power/available", name: "usable", note: "", from: 0, to: available, kind: "end" },
-    {
-      path: "power/drawn_away",
-      name: "asked",
-      note: "between charges",
-      from: 0,
-      to: value("power/drawn_away"),
-      kind: "start",
-    },
-  ];
-  const most = Math.max(nominal, value("power/drawn_away"));
+  const asked = value("power/drawn_away");
+  const bars: Bar[] = [];
+  let level = nominal;
+  /** A loss down to a level, left out where there is none. */
+  const down = (path: string, name: string, note: string, to: number, always = false) => {
+    if (always || level - to > nominal * 0.001) bars.push({ path, name, note, from: to, to: level, kind: "loss" });
+    level = to;
+  };
+  bars.push({ path: "pack/nominal", name: "nominal", note: "", from: 0, to: nominal, kind: "start" });
+  down("pack/depth", "depth", "used", level * value("pack/depth"), true);
+  if (figure("pack/peukert")) down("pack/peukert", "rate", "left", level * value("pack/peukert"), true);
+  down("pack/age_factor", "age", "kept", level * value("pack/age_factor"), true);
+  down("pack/cold_factor", "cold", "left", usable);
+  down("power/cutoff_loss", "cut-off", "left behind", available);
+  bars.push({ path: "power/available", name: "usable", note: "", from: 0, to: available, kind: "end" });
+  level = available;
+  for (const [name, label] of [
+    ["wiring", "cables"],
+    ["inverter", "inverter"],
+    ["idle", "idling"],
+    ["converters", "converters"],
+  ] as const) {
+    down(`power/way/${name}`, label, "", level - value(`power/way/${name}`));
+  }
+  if (asked > 0) {
+    const reaches = value("power/way/reaches");
+    bars.push({ path: "power/way/reaches", name: "loads", note: "reached", from: 0, to: reaches, kind: "end" });
+  }
+  bars.push({ path: "power/drawn_away", name: "asked", note: "of the pack", from: 0, to: asked, kind: "asked" });
+  const most = Math.max(nominal, asked);
   const y = (wh: number) => BASE - (wh / most) * (BASE - TOP);
-  const pitch = 780 / bars.length;
-  const short = value("power/drawn_away") > available;
-  const fill = { start: "var(--copper)", loss: "var(--mend-fill)", end: "var(--holds)" };
+  const pitch = WIDTH / bars.length;
+  const fill = {
+    start: "var(--copper)",
+    loss: "var(--mend-fill)",
+    end: "var(--holds)",
+    asked: asked > available ? "var(--stop)" : "var(--note)",
+  };
   return (
     <svg
       className="drawing"
-      viewBox={`0 0 780 ${HEIGHT}`}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
-      aria-label="Where the energy goes, from nominal to usable"
+      aria-label="Where the energy goes, from nominal to what reaches the loads"
     >
       {bars.map((bar, i) => {
-        const x = i * pitch + pitch * 0.18;
+        const x = i * pitch + pitch * 0.15;
         const high = y(bar.to);
-        const tall = Math.max(1.5, y(bar.from) - high);
-        const asked = bar.name === "asked";
+        const linked = i > 0 && bar.kind !== "asked";
         return (
           <g key={bar.name}>
-            {i > 0 && i < 6 && (
+            {linked && (
               <line
-                x1={x - pitch * 0.36}
+                x1={x - pitch * 0.3}
                 x2={x}
                 y1={y(bar.to)}
                 y2={y(bar.to)}
@@ -74,30 +89,28 @@ export function Waterfall() {
             <rect
               x={x}
               y={high}
-              width={pitch * 0.64}
-              height={tall}
-              fill={asked ? (short ? "var(--stop)" : "var(--note)") : fill[bar.kind]}
+              width={pitch * 0.7}
+              height={Math.max(1.5, y(bar.from) - high)}
+              fill={fill[bar.kind]}
               rx="1"
             />
-            {bar.path && (
-              <SvgFigure
-                path={bar.path}
-                x={x + pitch * 0.32}
-                y={high - 5}
-                textAnchor="middle"
-                className="label strong"
-              />
-            )}
-            <text x={x + pitch * 0.32} y={BASE + 15} textAnchor="middle" className="label condensed">
+            <SvgFigure
+              path={bar.path}
+              x={x + pitch * 0.35}
+              y={high - 5}
+              textAnchor="middle"
+              className={pitch < 72 ? "small strong" : "label strong"}
+            />
+            <text x={x + pitch * 0.35} y={BASE + 15} textAnchor="middle" className="label condensed">
               {bar.name}
             </text>
-            <text x={x + pitch * 0.32} y={BASE + 29} textAnchor="middle" className="small pale">
+            <text x={x + pitch * 0.35} y={BASE + 29} textAnchor="middle" className="small pale">
               {bar.note}
             </text>
           </g>
         );
       })}
-      <line x1="8" x2="772" y1={BASE} y2={BASE} stroke="var(--ink)" />
+      <line x1="8" x2={WIDTH - 8} y1={BASE} y2={BASE} stroke="var(--ink)" />
     </svg>
   );
 }

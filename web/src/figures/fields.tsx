@@ -2,7 +2,7 @@ import { useId } from "react";
 import { useDesign, useStore, valueAt } from "../app/store";
 
 interface Option {
-  value: string | number;
+  value: string | number | boolean;
   label: string;
 }
 
@@ -19,7 +19,6 @@ export function SelectField(props: {
   const { design } = useDesign();
   const value = valueAt(design.document, pointer);
   const id = useId();
-  const numeric = typeof options[0]?.value === "number";
   const select = (
     <select
       id={id}
@@ -27,14 +26,13 @@ export function SelectField(props: {
       aria-label={cell ? label : undefined}
       value={value === null || value === undefined ? "" : String(value)}
       onChange={(event) => {
-        const chosen = event.target.value === "" ? null : numeric ? Number(event.target.value) : event.target.value;
-        const option = options.find((o) => o.value === chosen);
-        store.put(pointer, chosen, `${label}: ${option?.label ?? empty ?? "auto"}`);
+        const option = options.find((o) => String(o.value) === event.target.value);
+        store.put(pointer, option?.value ?? null, `${label}: ${option?.label ?? empty ?? "auto"}`);
       }}
     >
       {empty !== undefined && <option value="">{empty}</option>}
       {options.map((option) => (
-        <option key={option.value} value={option.value}>
+        <option key={String(option.value)} value={String(option.value)}>
           {option.label}
         </option>
       ))}

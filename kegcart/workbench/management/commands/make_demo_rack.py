@@ -12,7 +12,7 @@ from kegcart.core.pack.rack import Limits, Measured, Pile, read_cells, reject_re
 from kegcart.core.pack.sorting import sort_cells
 from kegcart.workbench.services import DEMO_DIR
 
-CELLS, SEED = 320, 20
+CELLS, SEED = 320, 33
 SERIES, PARALLEL = 14, 20
 RATED_AH = 2.6
 #: share of the cells with each fault: capacity gone, resistance high, self-discharge, arrived flat, rusty

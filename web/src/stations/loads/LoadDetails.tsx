@@ -4,6 +4,8 @@ import { useReference } from "../../figures/ChoiceRow";
 import { CheckField, SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { DaysOn } from "./DaysOfPattern";
+import { PowerEntry } from "./PowerEntry";
 
 /** What the margin says of one load. */
 export function LoadDetails({
@@ -22,6 +24,12 @@ export function LoadDetails({
   const load = design.document.loads.items?.[id];
   if (!load) return null;
   const network = design.document.power.network;
+  const members = (group: string) => {
+    const names = Object.entries(design.document.loads.items)
+      .filter(([key, other]) => key !== id && other.start_group === group)
+      .map(([, other]) => other.name);
+    return names.length ? `: ${names.join(", ")}` : "";
+  };
   const outlets = Object.entries(network).filter(([, node]) => node.part === "outlet");
   const plugged = Object.entries(design.plugged).find(([, keys]) => keys.includes(id))?.[0];
   return (
@@ -29,6 +37,12 @@ export function LoadDetails({
       <div className="crumb">Loads</div>
       <h2>{load.name}</h2>
       <dl className="figure-list">
+        <div>
+          <dt>One of them</dt>
+          <dd>
+            <Fig path={`loads/${id}/watts`} />
+          </dd>
+        </div>
         <div>
           <dt>Running</dt>
           <dd>
@@ -60,6 +74,7 @@ export function LoadDetails({
           </dd>
         </div>
       </dl>
+      <PowerEntry at={at} load={load} />
       <div className="form-grid mt-2">
         <SelectField
           pointer={`${at}/kind`}
@@ -74,9 +89,42 @@ export function LoadDetails({
         />
         <QuantityInput pointer={`${at}/power_factor`} label="Power factor" optional placeholder="typical" />
         <QuantityInput pointer={`${at}/surge_s`} label="Surge lasts" unit="s" optional placeholder="typical" />
+        <SelectField
+          pointer={`${at}/start_group`}
+          label="Starts at the same moment as"
+          empty="nothing else"
+          options={["A", "B", "C"].map((g) => ({ value: g, label: `group ${g}${members(g)}` }))}
+        />
+        {load.supply === "ac" && (
+          <>
+            <SelectField
+              pointer={`${at}/mains`}
+              label="Mains on its plate"
+              empty="as the brief's"
+              options={[
+                { value: "any", label: "any, 100–240 V" },
+                ...["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz"].map((m) => ({ value: m, label: m })),
+              ]}
+            />
+            <SelectField
+              pointer={`${at}/direct`}
+              label="Without its adapter it takes"
+              empty="mains only"
+              options={[
+                { value: "dc_12v", label: "regulated 12 V" },
+                { value: "usb", label: "USB" },
+                { value: "pack", label: "pack voltage" },
+              ]}
+            />
+          </>
+        )}
       </div>
+      {design.document.loads.days > 1 && <DaysOn at={at} load={load} />}
       <div className="mt-2">
         <CheckField pointer={`${at}/start_together`} label="All units start at once" />
+        {design.document.pack.chemistry === "starting" && (
+          <CheckField pointer={`${at}/engine_runs`} label="The engine runs while it is on" />
+        )}
         <div className="form-check">
           <input
             id={`${id}-cycle`}

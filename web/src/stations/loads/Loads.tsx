@@ -10,8 +10,12 @@ import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { ApplianceShelf, asLoad, useAppliances } from "./ApplianceShelf";
+import { DaysOfPattern, dayName } from "./DaysOfPattern";
 import { LoadDetails } from "./LoadDetails";
 import { freshId, HoursInput } from "./HoursInput";
+import { PasteLoads } from "./PasteLoads";
+import { WhatIfGrown } from "./WhatIfGrown";
 
 export const SUPPLIES = [
   { value: "ac", label: "AC" },
@@ -72,11 +76,28 @@ export default function Loads() {
     (key) => selected === `/loads/items/${key}` || selected.startsWith(`/loads/items/${key}/`),
   );
 
+  const [dialog, setDialog] = useState<"" | "shelf" | "paste" | "grown">("");
+  const [pasted, setPasted] = useState("");
+  const [dayShown, setDayShown] = useState(0);
+  const days = design.document.loads.days;
+  const day = Math.min(dayShown, days - 1);
+
   const add = (load: Load | { name: string }) => {
     const key = freshId(load.name, loads);
-    const value = { kind: "electronics", supply: "ac", watts: 0, ...load };
+    const value = "measured" in load && load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
     store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
     return key;
+  };
+  /** Several at once are one step of undo. */
+  const addAll = (all: Load[]) => {
+    const used: Record<string, unknown> = { ...loads };
+    const patch = all.map((value) => {
+      const key = freshId(value.name, used);
+      used[key] = value;
+      return { op: "add" as const, path: `/loads/items/${key}`, value };
+    });
+    store.change(patch, `${all.length} loads added`);
+    store.say(`${all.length} loads added.`, true);
   };
   const remove = (key: string) => {
     store.change([{ op: "remove", path: `/loads/items/${key}` }], `Load taken away: ${loads[key]?.name}`);
@@ -120,10 +141,27 @@ export default function Loads() {
         ) : undefined
       }
       glance={GLANCE}
+      tools={
+        <>
+          <Button variant="quiet" size="sm" onClick={() => setDialog("shelf")}>
+            Appliances…
+          </Button>
+          <Button variant="quiet" size="sm" onClick={() => setDialog("paste")}>
+            Paste…
+          </Button>
+          <a className="btn btn-quiet btn-sm" href={`/api/designs/${design.id}/loads.csv`}>
+            CSV
+          </a>
+          <Button variant="quiet" size="sm" onClick={() => setDialog("grown")}>
+            What if…
+          </Button>
+        </>
+      }
       caution="Take the watts from the plate or a plug-in meter, not from the name: a 20 W difference that runs all day is half a kilowatt-hour."
     >
+      <DaysOfPattern day={day} onDay={setDayShown} />
       {keys.length ? (
-        <Ribbons selected={selected} onSelect={select} />
+        <Ribbons selected={selected} onSelect={select} shownDay={day} />
       ) : (
         <div className="empty-state">
           <h2>Begin with what must run</h2>
@@ -131,7 +169,10 @@ export default function Loads() {
             One row for each kind of device: its watts, how many, from which supply, and the hours it is on. Energy,
             peak and surge follow, and every later station sizes itself by them.
           </p>
-          <Button size="sm" onClick={() => EXAMPLES.forEach(add)}>
+          <Button size="sm" onClick={() => setDialog("shelf")}>
+            Choose from typical appliances
+          </Button>{" "}
+          <Button variant="quiet" size="sm" onClick={() => addAll(EXAMPLES)}>
             Put in two examples
           </Button>
         </div>
@@ -187,7 +228,11 @@ export default function Loads() {
                     <QuantityInput cell pointer={`${at}/count`} label={`Count of ${loads[key]!.name}`} />
                   </td>
                   <td className="num">
-                    <QuantityInput cell pointer={`${at}/watts`} label={`Watts of one ${loads[key]!.name}`} />
+                    {loads[key]!.measured ? (
+                      <Fig path={`loads/${key}/watts`} />
+                    ) : (
+                      <QuantityInput cell pointer={`${at}/watts`} label={`Watts of one ${loads[key]!.name}`} />
+                    )}
                   </td>
                   <td className="num">
                     <QuantityInput
@@ -200,6 +245,13 @@ export default function Loads() {
                   </td>
                   <td>
                     <HoursInput id={key} load={loads[key]!} />
+                    {days > 1 && loads[key]!.days && (
+                      <span className="faint small-figure">
+                        {loads[key]!.days!.map((d) => dayName(d - 1, design.document.loads.weekdays, true)).join(
+                          ", ",
+                        ) || "on no day"}
+                      </span>
+                    )}
                   </td>
                   <td className="num">
                     <Fig path={`loads/${key}/energy`} />
@@ -208,16 +260,42 @@ export default function Loads() {
                 </tr>
               );
             })}
-            <NewRow onAdd={(name) => select(`/loads/items/${add({ name })}`)} />
+            <NewRow
+              onAdd={(load) => select(`/loads/items/${add(load)}`)}
+              onTable={(text) => {
+                setPasted(text);
+                setDialog("paste");
+              }}
+            />
           </tbody>
         </table>
       </div>
+      <ApplianceShelf show={dialog === "shelf"} onHide={() => setDialog("")} onAdd={add} />
+      {dialog === "paste" && (
+        <PasteLoads
+          begin={pasted}
+          onHide={() => {
+            setDialog("");
+            setPasted("");
+          }}
+          onAdd={addAll}
+        />
+      )}
+      <WhatIfGrown show={dialog === "grown"} onHide={() => setDialog("")} />
     </StationFrame>
   );
 }
 
-function NewRow({ onAdd }: { onAdd: (name: string) => void }) {
+/** A new row by name: an appliance of the shelf comes with its typical figures, a pasted table opens as one. */
+function NewRow({
+  onAdd,
+  onTable,
+}: {
+  onAdd: (load: Load | { name: string }) => void;
+  onTable: (text: string) => void;
+}) {
   const [typed, setTyped] = useState("");
+  const appliances = useAppliances();
   const input = useRef<HTMLInputElement>(null);
   return (
     <tr>
@@ -229,15 +307,28 @@ function NewRow({ onAdd }: { onAdd: (name: string) => void }) {
           aria-label="New load: type its name and press Enter"
           placeholder="type a new load and press Enter…"
           maxLength={80}
+          list="appliance-names"
+          onPaste={(event) => {
+            const text = event.clipboardData.getData("text");
+            if (!/[\n\t]/.test(text.trim())) return;
+            event.preventDefault();
+            onTable(text);
+          }}
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
           onKeyDown={(event) => {
             if (event.key !== "Enter" || !typed.trim()) return;
             event.stopPropagation();
-            onAdd(typed.trim());
+            const known = appliances?.find((a) => a.label.toLowerCase() === typed.trim().toLowerCase());
+            onAdd(known ? asLoad(known) : { name: typed.trim() });
             setTyped("");
           }}
         />
+        <datalist id="appliance-names">
+          {appliances?.map((a) => (
+            <option key={a.key} value={a.label} />
+          ))}
+        </datalist>
       </td>
     </tr>
   );

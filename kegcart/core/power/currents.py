@@ -1,0 +1,145 @@
+"""Currents: what flows into every part, running, by design, and in the worst surge, with what makes it up."""
+
+from kegcart.core.figure import Figure
+from kegcart.core.loads.sizing import Demand
+from kegcart.core.power.document import Converter, Inverter, Outlet
+from kegcart.core.power.flow import Flow, into_converter, into_inverter, of_loads
+from kegcart.core.power.parts import REGULATED_V, Bench, InverterSizing
+from kegcart.core.reference import assumption, constant
+
+
+def find_flows(bench: Bench, plugged: dict[str, list[Demand]], inverters: dict[str, InverterSizing]) -> dict[str, Flow]:
+    """Amps into every part at the lowest working voltage; watts into outlets behind an inverter."""
+    day, v_low, network = bench.loads.day, bench.pack.v_low.number, bench.network
+    flows: dict[str, Flow] = {}
+    for key in reversed(network.order):
+        node = network.nodes[key]
+        if isinstance(node, Outlet):
+            supply = network.supply(key)
+            scale = {"ac": 1.0, "dc_12v": 1 / REGULATED_V, "usb": 1 / (constant("usb_eta") * v_low), "pack": 1 / v_low}[supply]
+            flows[key] = of_loads(plugged[key], day, scale)
+            continue
+        total = Flow.total((flows[child] for child in network.children[key]), day)
+        if isinstance(node, Inverter):
+            sizing = inverters[key]
+            total = into_inverter(total, sizing.curve, sizing.cutoff.number, node.left_on)
+        elif isinstance(node, Converter):
+            total = into_converter(total, REGULATED_V, v_low)
+        flows[key] = total
+    return flows
+
+
+def current_figures(
+    key: str, flows: dict[str, Flow], bench: Bench, plugged: dict[str, list[Demand]], inverter: InverterSizing | None
+) -> tuple[Figure, Figure, Figure]:
+    """Greatest running, design and surge current into a part, with what makes them up."""
+    network, day = bench.network, bench.loads.day
+    node, flow = network.nodes[key], flows[key]
+    step = flow.peak_step
+    at_step = day.moment(day.edges_h[step])
+    v_low = bench.pack.v_low
+    unit = "A"
+    if isinstance(node, Outlet):
+        supply = network.supply(key)
+        watts = Figure.of(
+            "P",
+            sum(d.running.number for d in plugged[key] if day.on[d.key][step]),
+            "W",
+            f"plugged in and on from {at_step}",
+            formula="sum",
+            inputs={d.label: d.running for d in plugged[key] if day.on[d.key][step]},
+        )
+        if supply == "ac":
+            formula, inputs, unit = "P", {"P": watts}, "W"
+        elif supply == "dc_12v":
+            formula, inputs = "P / U", {"P": watts, "U": Figure.of("U", REGULATED_V, "V", "regulated voltage")}
+        elif supply == "usb":
+            formula, inputs = "P / (η_u · V_low)", {"P": watts, "η_u": assumption("usb_eta"), "V_low": v_low}
+        else:
+            formula, inputs = "P / V_low", {"P": watts, "V_low": v_low}
+    elif inverter is not None:
+        ac_w = inverter.ac.running[step]
+        ac = Figure.of(
+            "P_ac",
+            ac_w,
+            "W",
+            f"AC power from {at_step}",
+            formula="sum",
+            inputs={d.label: d.running for k in network.children[key] for d in plugged.get(k, []) if day.on[d.key][step]},
+        )
+        loss = Figure.of(
+            "P_loss",
+            flow.running[step] * inverter.cutoff.number - ac_w,
+            "W",
+            "loss of the inverter",
+            how="P0 + a·P + b·P²/P_rated; nothing while it is off",
+            inputs={"P0": inverter.idle, "P_rated": inverter.rating},
+        )
+        formula, inputs = "(P_ac + P_loss) / V_cut", {"P_ac": ac, "P_loss": loss, "V_cut": inverter.cutoff}
+    elif isinstance(node, Converter):
+        out = Figure.of("I_out", sum(flows[c].running[step] for c in network.children[key]), "A", f"output from {at_step}")
+        formula = "(I_out · U / η_c + P_c) / V_low"
+        inputs = {
+            "I_out": out,
+            "U": Figure.of("U", REGULATED_V, "V", "regulated voltage"),
+            "η_c": assumption("converter_eta"),
+            "P_c": assumption("converter_idle"),
+            "V_low": v_low,
+        }
+    else:
+        formula = "sum"
+        inputs = {
+            network.nodes[c].name + f" ({c})": Figure.of(
+                "I",
+                flows[c].running[step],
+                "A",
+                f"{network.nodes[c].name}, from {at_step}",
+                inputs={"I_max": bench.parts[c].current},
+            )
+            for c in network.children[key]
+        }
+    current = Figure.of(
+        "I",
+        flow.peak,
+        unit,
+        "greatest running current" if unit == "A" else "greatest running power",
+        formula=formula,
+        inputs=inputs,
+    )
+    worst = flow.worst_start
+    value = max(flow.worst(worst) if worst else 0.0, flow.peak)
+    if worst and value > flow.peak:
+        how = f"{bench.loads.starts[worst.key].name} starting, for {worst.length_s:g} s, on top of what runs then"
+        surge = Figure.of(
+            "I_surge", value, unit, "worst surge", how=how, inputs={"I": current, "ΔP": bench.loads.starts[worst.key].extra}
+        )
+    else:
+        surge = Figure.of(
+            "I_surge", value, unit, "worst surge", formula="I", inputs={"I": current}, how="nothing here starts with a surge"
+        )
+    step = flow.design_step
+    value = flow.running[step] + flow.spare[step]
+    if value <= flow.peak + 1e-9:
+        design = Figure.of("I_d", flow.peak, unit, "design current", formula="I", inputs={"I": current})
+    elif inverter is not None:
+        design = Figure.of(
+            "I_d",
+            value,
+            "A",
+            "design current: the inverter at its rating",
+            formula="I_rated",
+            inputs={"I_rated": inverter.rated_current},
+        )
+    else:
+        shares = {
+            f"{network.nodes[c].name} ({c})": Figure.of(
+                "I",
+                flows[c].running[step] + flows[c].spare[step],
+                "A",
+                network.nodes[c].name,
+                inputs={"I_d": bench.parts[c].design},
+            )
+            for c in network.children[key]
+        }
+        design = Figure.of("I_d", value, "A", "design current: inverters at their rating", formula="sum", inputs=shares)
+    return bench.put(key, "current", current), bench.put(key, "design", design), bench.put(key, "surge", surge)

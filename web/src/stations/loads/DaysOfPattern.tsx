@@ -1,0 +1,118 @@
+import type { Load } from "../../api/client";
+import { useDesign, useStore } from "../../app/store";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+const WEEK = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+export const dayName = (day: number, weekdays: boolean, short = false) =>
+  weekdays ? (short ? WEEK[day]!.slice(0, 2) : WEEK[day]!) : short ? String(day + 1) : `day ${day + 1}`;
+
+type Pattern = "daily" | "event" | "week" | "trip";
+const NAMES: Record<Pattern, string> = {
+  daily: "every day alike",
+  event: "an event, charged each night",
+  week: "a week",
+  trip: "a trip without charging",
+};
+
+/** The pattern of days: what repeats, and which of its days is shown. */
+export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number) => void }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const { days, weekdays } = design.document.loads;
+  const away = design.document.brief.hours_away ?? 16;
+  const pattern: Pattern = weekdays ? "week" : away > 24 ? "trip" : days > 1 ? "event" : "daily";
+  const set = (next: Pattern, count: number) => {
+    const loads = { ...design.document.loads, days: count, weekdays: next === "week" };
+    const hours = next === "trip" ? count * 24 : away > 24 ? 16 : away;
+    store.change(
+      [
+        { op: "replace", path: "/loads", value: loads },
+        ...(hours === away ? [] : [{ op: "replace" as const, path: "/brief/hours_away", value: hours }]),
+      ],
+      `Days: ${NAMES[next]}`,
+    );
+    onDay(0);
+  };
+  const choose = (next: Pattern) => {
+    if (next === pattern) return;
+    set(next, next === "week" ? 7 : next === "daily" ? 1 : Math.max(2, Math.min(days === 7 ? 3 : days, 14)));
+  };
+  return (
+    <div className="pattern">
+      <label className="field inline" htmlFor="pattern">
+        <span className="name">The days</span>
+        <select
+          id="pattern"
+          className="form-select form-select-sm"
+          value={pattern}
+          onChange={(event) => choose(event.target.value as Pattern)}
+        >
+          {Object.entries(NAMES).map(([key, label]) => (
+            <option key={key} value={key}>
+              {label}
+            </option>
+          ))}
+        </select>
+      </label>
+      {pattern === "event" && <QuantityInput pointer="/loads/days" label="of days" />}
+      {pattern === "trip" && (
+        <label className="field inline" htmlFor="trip-days">
+          <span className="name">of days</span>
+          <input
+            id="trip-days"
+            key={days}
+            className="form-control form-control-sm"
+            defaultValue={days > 1 ? days : Math.round(away / 24)}
+            onBlur={(event) => {
+              const count = Math.round(Number(event.target.value));
+              if (count >= 1 && count <= 14) set("trip", count);
+            }}
+          />
+        </label>
+      )}
+      {days > 1 && (
+        <div className="tabs mb-0" role="group" aria-label="Day shown">
+          {Array.from({ length: days }, (_, i) => (
+            <button key={i} type="button" className="tab" aria-pressed={day === i} onClick={() => onDay(i)}>
+              {weekdays ? dayName(i, true, true) : dayName(i, false)}
+            </button>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** On which days of the pattern a load runs. */
+export function DaysOn({ at, load }: { at: string; load: Load }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const { days, weekdays } = design.document.loads;
+  const all = Array.from({ length: days }, (_, i) => i + 1);
+  const on = load.days ?? all;
+  const toggle = (day: number) => {
+    const next = on.includes(day) ? on.filter((d) => d !== day) : [...on, day].sort((a, b) => a - b);
+    const every = all.every((d) => next.includes(d));
+    store.put(`${at}/days`, every ? null : next, `${load.name}: days changed`);
+  };
+  return (
+    <div className="field mt-2" role="group" aria-label="Days on which it runs">
+      <span className="name">Runs on</span>
+      <div className="tabs mb-0">
+        {all.map((day) => (
+          <button
+            key={day}
+            type="button"
+            className="tab tight"
+            aria-pressed={on.includes(day)}
+            aria-label={dayName(day - 1, weekdays)}
+            onClick={() => toggle(day)}
+          >
+            {dayName(day - 1, weekdays, true)}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,195 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { api, take, type Pack, type PackPart } from "../../api/client";
+import { useSelection } from "../../app/selection";
+import { useDesign, useStore } from "../../app/store";
+import { PackDrawing } from "../../drawings/PackDrawing";
+import { Waterfall } from "../../drawings/Waterfall";
+import { useReference } from "../../figures/ChoiceRow";
+import { SelectField } from "../../figures/fields";
+import { QuantityInput } from "../../figures/QuantityInput";
+import { BatteryFields, BoardFields, CellFields, LinkFields } from "./fields";
+import { Strings } from "./Strings";
+import { CurveDialog } from "./CurveDialog";
+
+const FORMS: Record<Pack["form"], string> = {
+  battery: "one finished battery",
+  batteries: "batteries in series and parallel",
+  modules: "modules with their own boards",
+  cells: "loose cells",
+};
+
+export const percent = (value: unknown) =>
+  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
+
+/** The drawing, then what it is made of, then where its energy goes. */
+export function AsItStands() {
+  const store = useStore();
+  const { design } = useDesign();
+  const [selected, select] = useSelection();
+  const [curve, setCurve] = useState(false);
+  const reference = useReference();
+  const { pack } = design.document;
+  const change = (form: Pack["form"]) => {
+    if (form === pack.form) return;
+    const shared = { chemistry: pack.chemistry, depth: pack.depth, age_factor: pack.age_factor };
+    const lead = ["agm", "flooded", "starting"].includes(pack.chemistry);
+    const battery = "battery" in pack ? pack.battery : { series: lead ? 6 : 4, capacity_ah: 100, continuous_a: 100 };
+    store.put("/pack", form === "cells" ? { form, ...shared } : { form, ...shared, battery }, `Pack of ${FORMS[form]}`);
+  };
+  return (
+    <>
+      <PackDrawing selected={selected} onSelect={select} />
+      <div className="form-grid mb-2">
+        <label className="field" htmlFor="pack-form">
+          <span className="name">Made of</span>
+          <select
+            id="pack-form"
+            className="form-select form-select-sm"
+            value={pack.form}
+            onChange={(event) => change(event.target.value as Pack["form"])}
+          >
+            {Object.entries(FORMS).map(([key, label]) => (
+              <option key={key} value={key}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <SelectField
+          pointer="/pack/chemistry"
+          label="Chemistry"
+          options={(reference?.chemistries ?? []).filter(
+            (c) => pack.form !== "cells" || !["agm", "flooded", "starting"].includes(String(c.value)),
+          )}
+        />
+        <PartPicker pack={pack} />
+      </div>
+      {pack.form === "cells" ? (
+        <>
+          <CellFields />
+          <BoardFields />
+          <LinkFields />
+        </>
+      ) : (
+        <>
+          <BatteryFields what={pack.form === "modules" ? "module" : "battery"} />
+          {pack.form !== "battery" && <Strings bank={pack} />}
+        </>
+      )}
+      <h2 className="form-group-title">Planning</h2>
+      <div className="form-grid mb-3">
+        <QuantityInput
+          pointer="/pack/depth"
+          label="Planned depth of discharge"
+          show={percent}
+          optional
+          placeholder="daily window"
+        />
+        <QuantityInput
+          pointer="/pack/age_factor"
+          label="Capacity kept with age"
+          show={percent}
+          optional
+          placeholder="typical: 90 %"
+        />
+        <div className="field">
+          <span className="name">Discharge curve</span>
+          <div className="d-flex gap-2">
+            <Button variant="quiet" size="sm" onClick={() => setCurve(true)}>
+              {pack.curve ? `own, ${pack.curve.points.length} points` : "typical; put in your own…"}
+            </Button>
+            {pack.curve && (
+              <Button
+                variant="bare"
+                size="sm"
+                onClick={() => store.put("/pack/curve", null, "Typical discharge curve")}
+              >
+                back to typical
+              </Button>
+            )}
+          </div>
+        </div>
+      </div>
+      <h2 className="mb-1">Where the energy goes</h2>
+      <Waterfall />
+      {curve && <CurveDialog onHide={() => setCurve(false)} />}
+    </>
+  );
+}
+
+/** Generic cells, batteries and modules, and the builder's own: choosing one fills in its figures. */
+function PartPicker({ pack }: { pack: Pack }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const queries = useQueryClient();
+  const { data } = useQuery({
+    queryKey: ["pack-parts"],
+    queryFn: () => take(api.GET("/api/pack/parts")),
+    staleTime: Infinity,
+  });
+  const kind = pack.form === "cells" ? "cell" : pack.form === "modules" ? "module" : "battery";
+  const fitting = (data ?? []).filter((p) => p.kind === kind);
+  const own = fitting.filter((p) => p.own !== null);
+  const at = kind === "cell" ? "/pack/cell" : "/pack/battery";
+  const figures = pack.form === "cells" ? pack.cell : pack.battery;
+  const choose = (part: PackPart) =>
+    store.change(
+      [
+        { op: "replace", path: "/pack/chemistry", value: part.chemistry },
+        { op: "replace", path: at, value: part.figures },
+      ],
+      part.label,
+    );
+  const keep = async () => {
+    const chemistry = pack.chemistry.toUpperCase();
+    const name = `${kind}, ${chemistry} ${figures?.capacity_ah} Ah, of ${design.document.name}`.slice(0, 80);
+    await take(
+      api.POST("/api/pack/parts", {
+        body: { kind, name, chemistry: pack.chemistry, figures: figures as never },
+      }),
+    );
+    await queries.invalidateQueries({ queryKey: ["pack-parts"] });
+    store.say(`Kept for all builds: ${name}.`);
+  };
+  return (
+    <label className="field wide" htmlFor="pack-part">
+      <span className="name">Figures of</span>
+      <span className="with-unit">
+        <select
+          id="pack-part"
+          className="form-select form-select-sm"
+          value=""
+          onChange={(event) => {
+            const part = fitting.find((p) => p.key === event.target.value);
+            if (part) choose(part);
+          }}
+        >
+          <option value="">a generic or own {kind}…</option>
+          {own.length > 0 && (
+            <optgroup label="your own">
+              {own.map((p) => (
+                <option key={p.key} value={p.key}>
+                  {p.label}
+                </option>
+              ))}
+            </optgroup>
+          )}
+          <optgroup label="generic">
+            {fitting
+              .filter((p) => p.own === null)
+              .map((p) => (
+                <option key={p.key} value={p.key}>
+                  {p.label}
+                </option>
+              ))}
+          </optgroup>
+        </select>
+        <Button variant="bare" size="sm" onClick={() => void keep()} title="Keep these figures for all builds">
+          keep
+        </Button>
+      </span>
+    </label>
+  );
+}

@@ -1,0 +1,95 @@
+import type { Pack } from "../../api/client";
+import { useDesign } from "../../app/store";
+import { ChoiceRow } from "../../figures/ChoiceRow";
+import { Fig } from "../../figures/Figure";
+
+const SUMS: [string, string][] = [
+  ["Usable, coldest", "power/available"],
+  ["Gives", "pack/continuous"],
+  ["Burst", "pack/burst"],
+  ["Fault at the posts", "pack/fault"],
+];
+
+/** What the margin says of the pack, or of the group or string that is selected. */
+export function PackDetails({ selected, pack }: { selected: string; pack: Pack }) {
+  const { design } = useDesign();
+  const group = /^\/pack\/groups\/g(\d+)/.exec(selected)?.[1];
+  const string = /^\/pack\/strings\/s(\d+)/.exec(selected)?.[1];
+  const cells = group && pack.form === "cells" ? pack.groups?.[`g${group}`]?.cells : undefined;
+  const title = group
+    ? `Group ${group}`
+    : string
+      ? `String ${string}`
+      : pack.form === "cells"
+        ? "Cells and board"
+        : "The pack";
+  return (
+    <>
+      <div className="crumb">Pack</div>
+      <h2>{title}</h2>
+      <dl className="figure-list">
+        {group && design.assessment.figures[`pack/group/${group}/capacity`] && (
+          <>
+            <div>
+              <dt>Capacity, measured</dt>
+              <dd>
+                <Fig path={`pack/group/${group}/capacity`} />
+              </dd>
+            </div>
+            <div>
+              <dt>Resistance</dt>
+              <dd>
+                <Fig path={`pack/group/${group}/resistance`} />
+              </dd>
+            </div>
+          </>
+        )}
+        {string && (
+          <div>
+            <dt>Share of the current</dt>
+            <dd>
+              <Fig path={`pack/share/${string}`} />
+            </dd>
+          </div>
+        )}
+        {!group && !string && (
+          <>
+            {pack.form === "cells" && <ChoiceRow path="pack/series" label="In series" />}
+            {pack.form !== "battery" && <ChoiceRow path="pack/parallel" label="In parallel" />}
+            {pack.form === "cells" && <ChoiceRow path="pack/board" label="Protection board" />}
+            {SUMS.map(([name, path]) => (
+              <div key={path}>
+                <dt>{name}</dt>
+                <dd>
+                  <Fig path={path} />
+                </dd>
+              </div>
+            ))}
+          </>
+        )}
+      </dl>
+      {cells && (
+        <table className="sheet-table small-figure mt-2">
+          <thead>
+            <tr>
+              <th>place</th>
+              <th>cell</th>
+              <th className="num">Ah</th>
+              <th className="num">mΩ</th>
+            </tr>
+          </thead>
+          <tbody>
+            {cells.map((cell, i) => (
+              <tr key={cell.label}>
+                <td>{i + 1}</td>
+                <td>{cell.label}</td>
+                <td className="num">{cell.capacity_ah}</td>
+                <td className="num">{cell.resistance_mohm ?? "–"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,253 @@
+/** The fields of each thing a pack is made of. */
+import { useDesign } from "../../app/store";
+import { CheckField, SelectField } from "../../figures/fields";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+const MEASURED_BY = [
+  { value: "1khz", label: "at 1 kHz" },
+  { value: "dc", label: "by a DC step" },
+];
+
+function useAuto() {
+  const { design } = useDesign();
+  return (path: string) => {
+    const text = design.assessment.figures[path]?.text;
+    return text ? `auto: ${text}` : "typical";
+  };
+}
+
+export function CellFields() {
+  const { design } = useDesign();
+  const auto = useAuto();
+  const at = "/pack/cell";
+  const { pack } = design.document;
+  const round = pack.form === "cells" && pack.cell?.shape === "cylindrical";
+  return (
+    <>
+      <h2 className="form-group-title">Cells</h2>
+      <div className="form-grid">
+        <QuantityInput pointer="/pack/series" label="In series (S)" optional placeholder={auto("pack/series")} />
+        <QuantityInput pointer="/pack/parallel" label="In parallel (P)" optional placeholder={auto("pack/parallel")} />
+        <SelectField
+          pointer={`${at}/shape`}
+          label="Cell"
+          options={["prismatic", "cylindrical", "pouch"].map((s) => ({ value: s, label: s }))}
+        />
+        <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity of one" unit="Ah" />
+        <QuantityInput
+          pointer={`${at}/resistance_mohm`}
+          label="Resistance of one"
+          unit="mΩ"
+          optional
+          placeholder="typical"
+        />
+        <SelectField pointer={`${at}/resistance_by`} label="Resistance measured" options={MEASURED_BY} />
+        <QuantityInput
+          pointer={`${at}/continuous_a`}
+          label="Continuous limit of one"
+          unit="A"
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput pointer={`${at}/charge_a`} label="Charge limit of one" unit="A" optional placeholder="typical" />
+        <QuantityInput pointer={`${at}/mass_kg`} label="Mass of one" unit="kg" optional placeholder="typical" />
+        <QuantityInput
+          pointer={`${at}/price`}
+          label="Price of one"
+          unit={design.document.brief.currency}
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput
+          pointer={`${at}/width_mm`}
+          label={round ? "Diameter" : "Width"}
+          unit="mm"
+          optional
+          placeholder="typical"
+        />
+        {!round && (
+          <QuantityInput pointer={`${at}/thickness_mm`} label="Thickness" unit="mm" optional placeholder="typical" />
+        )}
+        <div className="align-self-end">
+          <CheckField pointer={`${at}/reclaimed`} label="Reclaimed cells" />
+        </div>
+      </div>
+    </>
+  );
+}
+
+export function BoardFields() {
+  const auto = useAuto();
+  const reference = ["lfp", "nmc", "lto", "na-ion"];
+  const at = "/pack/board";
+  return (
+    <details className="more">
+      <summary>Protection board</summary>
+      <div className="form-grid">
+        <QuantityInput
+          pointer={`${at}/continuous_a`}
+          label="Continuous"
+          unit="A"
+          optional
+          placeholder={auto("pack/board")}
+        />
+        <QuantityInput
+          pointer={`${at}/burst_a`}
+          label="Burst"
+          unit="A"
+          optional
+          placeholder={auto("pack/board_burst")}
+        />
+        <QuantityInput
+          pointer={`${at}/charge_a`}
+          label="Charge limit"
+          unit="A"
+          optional
+          placeholder={auto("pack/board_charge")}
+        />
+        <QuantityInput
+          pointer={`${at}/series`}
+          label="Made for cells in series"
+          optional
+          placeholder={auto("pack/board_series")}
+        />
+        <SelectField
+          pointer={`${at}/chemistry`}
+          label="Thresholds for"
+          empty="the pack's chemistry"
+          options={reference.map((c) => ({ value: c, label: c.toUpperCase() }))}
+        />
+        <QuantityInput
+          pointer={`${at}/cell_min_v`}
+          label="Opens below, a cell"
+          unit="V"
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput
+          pointer={`${at}/cell_max_v`}
+          label="Stops charging above"
+          unit="V"
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput
+          pointer={`${at}/balance_ma`}
+          label="Balance current"
+          unit="mA"
+          optional
+          placeholder={auto("pack/board_balance")}
+        />
+        <QuantityInput
+          pointer={`${at}/own_draw_ma`}
+          label="Own draw"
+          unit="mA"
+          optional
+          placeholder={auto("pack/board_own_draw")}
+        />
+        <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
+        <YesNo
+          pointer={`${at}/cold_lock`}
+          label="Locks charging in the cold"
+          empty="auto: where the site asks for it"
+        />
+      </div>
+    </details>
+  );
+}
+
+export function LinkFields() {
+  const { design } = useDesign();
+  const at = "/pack/link";
+  const text = design.assessment.figures["pack/link"]?.text ?? "";
+  return (
+    <details className="more">
+      <summary>
+        Links between cells <span className="faint">{text}</span>
+      </summary>
+      <div className="form-grid">
+        <SelectField
+          pointer={`${at}/material`}
+          label="Material"
+          empty="auto"
+          options={[
+            { value: "nickel", label: "pure nickel strip" },
+            { value: "plated", label: "nickel-plated steel strip" },
+            { value: "copper", label: "copper" },
+          ]}
+        />
+        <QuantityInput pointer={`${at}/width_mm`} label="Width" unit="mm" optional placeholder="auto" />
+        <QuantityInput pointer={`${at}/thickness_mm`} label="Thickness" unit="mm" optional placeholder="auto" />
+        <QuantityInput pointer={`${at}/layers`} label="Layers" optional placeholder="auto" />
+        <QuantityInput
+          pointer={`${at}/resistance_mohm`}
+          label="Measured resistance"
+          unit="mΩ"
+          optional
+          placeholder="worked out"
+        />
+      </div>
+      <p className="faint small-figure mt-1 mb-0">
+        File a corner of the strip and leave it in salt water overnight: plated steel rusts, pure nickel does not. Never
+        solder to a can without a tab.
+      </p>
+    </details>
+  );
+}
+
+export function BatteryFields({ what }: { what: string }) {
+  const { design } = useDesign();
+  const at = "/pack/battery";
+  return (
+    <>
+      <h2 className="form-group-title">{what === "module" ? "One module" : "One battery"}, by its sheet</h2>
+      <div className="form-grid">
+        <QuantityInput pointer={`${at}/series`} label="Cells in series inside" />
+        <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity" unit="Ah" />
+        <QuantityInput pointer={`${at}/continuous_a`} label="Gives continuously" unit="A" />
+        <QuantityInput
+          pointer={`${at}/burst_a`}
+          label="Gives in a burst"
+          unit="A"
+          optional
+          placeholder="typical: twice"
+        />
+        <QuantityInput pointer={`${at}/charge_a`} label="Charge limit" unit="A" optional placeholder="typical" />
+        <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
+        <QuantityInput pointer={`${at}/mass_kg`} label="Mass" unit="kg" optional placeholder="typical" />
+        <QuantityInput
+          pointer={`${at}/price`}
+          label="Price"
+          unit={design.document.brief.currency}
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput
+          pointer={`${at}/series_limit`}
+          label="Its maker allows in series"
+          optional
+          placeholder="not known"
+        />
+        <YesNo pointer={`${at}/cold_lock`} label="Locks charging in the cold" empty="not known" />
+        <div className="align-self-end">
+          <CheckField pointer={`${at}/sleeps`} label="Sleeps until woken" />
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** Yes, no, or not said. */
+function YesNo({ pointer, label, empty }: { pointer: string; label: string; empty: string }) {
+  return (
+    <SelectField
+      pointer={pointer}
+      label={label}
+      empty={empty}
+      options={[
+        { value: true, label: "yes" },
+        { value: false, label: "no" },
+      ]}
+    />
+  );
+}

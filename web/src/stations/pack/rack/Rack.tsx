@@ -1,0 +1,161 @@
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import Button from "react-bootstrap/Button";
+import { api, take, type RackCell } from "../../../api/client";
+import { useDesign, useStore } from "../../../app/store";
+import { CellList, type Wish } from "./CellList";
+import { ImportCells } from "./ImportCells";
+import { Pile, type Limits } from "./Pile";
+import { rackQueue } from "./queue";
+import { Sorter } from "./Sorter";
+import { TypeCells } from "./TypeCells";
+
+const VIEWS = { cells: "cells", pile: "the pile", sort: "sort into groups" } as const;
+type View = keyof typeof VIEWS;
+
+/** The cell rack: measured cells that all builds share. */
+export default function Rack({ onPlaced }: { onPlaced: () => void }) {
+  const store = useStore();
+  const queries = useQueryClient();
+  const { design } = useDesign();
+  const { pack } = design.document;
+  const [view, setView] = useState<View>("cells");
+  const [limits, setLimits] = useState<Limits | null>(null);
+  const [wish, setWish] = useState<Wish>({ pinned: {}, keptOut: [] });
+  const [importing, setImporting] = useState(false);
+  const { data, error } = useQuery({
+    queryKey: ["rack", limits, design.revision],
+    queryFn: () => take(api.GET("/api/rack", { params: { query: limits ?? {} } })),
+    placeholderData: keepPreviousData,
+    gcTime: 0,
+  });
+  const reload = () => void queries.invalidateQueries({ queryKey: ["rack"] });
+  useEffect(() => {
+    rackQueue.stored = () => void queries.invalidateQueries({ queryKey: ["rack"] });
+    void rackQueue.send();
+    return () => {
+      rackQueue.stored = () => {};
+    };
+  }, [queries]);
+
+  const edit = async (cell: RackCell, change: Record<string, unknown>) => {
+    const { error: refused } = await api.PATCH("/api/rack/cells/{cell_id}", {
+      params: { path: { cell_id: cell.id } },
+      body: change as never,
+    });
+    if (refused) store.say(`Not changed: ${(refused as { message: string }).message}`);
+    else if (cell.build) await store.reload();
+    reload();
+  };
+  const remove = async (cells: RackCell[]) => {
+    const { error: refused } = await api.POST("/api/rack/remove", { body: { ids: cells.map((c) => c.id) } });
+    store.say(
+      refused
+        ? `Not taken off: ${(refused as { message: string }).message}`
+        : `${cells.length === 1 ? cells[0]!.label : `${cells.length} cells`} taken off the rack.`,
+    );
+    reload();
+  };
+  if (error) return <p className="problem">{error.message}</p>;
+  if (!data) return <p className="faint">Opening the rack…</p>;
+  const good = data.cells.filter((c) => !c.reasons.length).length;
+  const builds = new Map<string, number>();
+  for (const c of data.cells) if (c.build) builds.set(c.build.name, (builds.get(c.build.name) ?? 0) + 1);
+  const groups = Number(design.assessment.figures["pack/series"]?.value ?? 1);
+  return (
+    <>
+      <div className="d-flex gap-2 align-items-center flex-wrap mb-2">
+        <div className="tabs mb-0" role="group" aria-label="Views of the rack">
+          {Object.entries(VIEWS).map(([key, label]) => (
+            <button
+              key={key}
+              type="button"
+              className="tab tight"
+              aria-pressed={view === key}
+              onClick={() => setView(key as View)}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+        <span className="faint">
+          {data.cells.length} cells, {good} good
+          {[...builds].map(([name, n]) => `; ${n} in ${name}`).join("")}
+        </span>
+        <span className="ms-auto" />
+        <Button variant="quiet" size="sm" onClick={() => setImporting(true)}>
+          Import…
+        </Button>
+        <a className="btn btn-quiet btn-sm" href="/api/rack/file.csv">
+          CSV
+        </a>
+        {pack.form === "cells" && Object.keys(pack.groups ?? {}).length > 0 && (
+          <>
+            <a
+              className="btn btn-quiet btn-sm"
+              href={`/api/designs/${design.id}/plan.pdf`}
+              target="_blank"
+              rel="noreferrer"
+            >
+              Plan
+            </a>
+            <a className="btn btn-quiet btn-sm" href={`/api/designs/${design.id}/plan.csv`}>
+              Plan, CSV
+            </a>
+            <a
+              className="btn btn-quiet btn-sm"
+              href={`/api/designs/${design.id}/labels.pdf`}
+              target="_blank"
+              rel="noreferrer"
+            >
+              Labels
+            </a>
+          </>
+        )}
+      </div>
+      {view === "cells" && (
+        <>
+          <TypeCells pack={pack} nextLabel={data.next_label} />
+          {data.cells.length ? (
+            <CellList
+              cells={data.cells}
+              groups={groups}
+              wish={wish}
+              onWish={setWish}
+              onEdit={(cell, change) => void edit(cell, change)}
+              onRemove={(cells) => void remove(cells)}
+            />
+          ) : (
+            <div className="empty-state">
+              <h2>The rack is empty</h2>
+              <p>
+                Measure each cell: its capacity at 0.2 to 0.5 C near 25 °C, its resistance, its voltage a day after
+                charge and again two weeks on. Type them above, one hand on the tester, or import a table.
+              </p>
+            </div>
+          )}
+        </>
+      )}
+      {view === "pile" && <Pile rack={data} onLimits={setLimits} />}
+      {view === "sort" &&
+        (pack.form === "cells" ? (
+          <Sorter cells={data.cells} pack={pack} wish={wish} limits={limits} onPlaced={onPlaced} />
+        ) : (
+          <div className="empty-state">
+            <h2>Sorting is for loose cells</h2>
+            <p>This pack is made of finished batteries or modules. Choose loose cells under “as it stands” to sort.</p>
+          </div>
+        ))}
+      {importing && (
+        <ImportCells
+          pack={pack}
+          onHide={() => setImporting(false)}
+          onAdded={(count) => {
+            store.say(`${count} cells are on the rack.`);
+            reload();
+          }}
+        />
+      )}
+    </>
+  );
+}
