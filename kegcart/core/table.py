@@ -157,7 +157,8 @@ def read_sheet(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[st
     for i, column in enumerate(columns):
         if column.field is not None and not column.unit:
             known = by_key[column.field]
-            column.unit, column.guessed = guess_unit(known, column.header, [cells[i] for _, cells in body if i < len(cells)])
+            column.unit, guessed = guess_unit(known, column.header, [cells[i] for _, cells in body if i < len(cells)])
+            column.guessed = column.guessed or guessed
     return Sheet(columns, body, has_header)
 
 
@@ -173,15 +174,18 @@ def guess_unit(known: Field, header: str, cells: Iterable[str]) -> tuple[str, bo
         return "", False
     if named := header_unit(header, known.units):
         return named, False
-    values = []
+    values, suffixes = [], []
     for cell in cells:
         try:
             value, suffix = number(cell)
         except ValueError:
             continue
         if suffix:
-            return next((u for u in known.units if normal(u) == normal(suffix)), next(iter(known.units))), False
-        values.append(abs(value))
+            suffixes.append(suffix)
+        else:
+            values.append(abs(value))
+    if suffixes and not values:  # every cell says its own unit
+        return next((u for u in known.units if normal(u) == normal(suffixes[0])), next(iter(known.units))), False
     if known.usual and values:
         middle = median(values)
         low, high = known.usual
@@ -198,7 +202,7 @@ def read_number(cell: str, known: Field, unit: str) -> float:
         unit = next((u for u in known.units if normal(u) == normal(suffix)), "")
         if not unit:
             raise ValueError(f"'{suffix[:20]}' is not a unit for this column (known: {', '.join(known.units)})")
-    return value * known.units[unit]
+    return round(value * known.units[unit], 9)
 
 
 def write_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
@@ -207,5 +211,7 @@ def write_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(header)
     for row in rows:
-        writer.writerow(["" if v is None else f"'{v}" if isinstance(v, str) and v[:1] in "=+@" else v for v in row])
+        writer.writerow(
+            ["" if v is None else f"'{v}" if isinstance(v, str) and v.startswith(("=", "+", "@")) else v for v in row]
+        )
     return out.getvalue()

@@ -161,7 +161,7 @@ def write_rack() -> str:
         "later_v": "later voltage V",
         "later_on": "later date",
     }
-    keys = [*(f.key for f in FIELDS), "resistance_by"]
+    keys = [f.key for f in FIELDS]
     header = [names.get(key, key.replace("_", " ")) for key in keys]
 
     def said(value: Any) -> Any:

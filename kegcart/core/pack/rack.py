@@ -51,6 +51,7 @@ FIELDS = (
     Field("label", ("label", "cell", "id", "name", "number", "no", "nr", "zelle", "etikett")),
     Field("rated_ah", ("rated", "nominal", "rated capacity", "nennkapazität"), AMPS, (0.3, 400)),
     Field("capacity_ah", ("capacity", "cap", "ah", "mah", "measured capacity", "kapazität", "c"), AMPS, (0.3, 400)),
+    Field("resistance_by", ("resistance by", "resistance measured")),
     Field(
         "resistance_mohm",
         ("resistance", "ir", "ri", "r", "acir", "dcir", "impedance", "mohm", "mΩ", "ohm", "widerstand"),
@@ -159,6 +160,10 @@ def fill(cell: Measured, key: str, text: str, unit: str) -> None:
         cell.chemistry = known[text.lower()]  # type: ignore[assignment]
     elif key in ("resting_on", "later_on"):
         setattr(cell, key, read_date(text))
+    elif key == "resistance_by":
+        if text.lower() not in ("", "1khz", "1 khz", "dc"):
+            raise ValueError(f"'{text[:20]}' is neither 1khz nor dc")
+        cell.resistance_by = "dc" if text.lower() == "dc" else "1khz"
     elif key == "damaged":
         if text.lower() not in _YES | _NO:
             raise ValueError(f"'{text[:20]}' is neither yes nor no")

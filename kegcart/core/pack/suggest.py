@@ -6,6 +6,7 @@ from typing import Any
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
+from kegcart.core.electrical.inverter import class_for
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.cells import MOST_PARALLEL, choose_series, wanted_energy
@@ -42,9 +43,10 @@ class Suggestion:
 def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> bool:
     """Whether a pack gives energy and current with their margins, can be touched and charged, and is within the limits."""
     demand = loads.drawn_peak.number / sizing.v_low.number
+    usable = sizing.usable.number * (1 - stranded(sizing, loads))
     lithium = sizing.chemistry.kind == "lithium"
     checks = (
-        sizing.usable.number >= wanted_energy(loads, site) - 1e-6,
+        usable >= wanted_energy(loads, site) - 1e-6,
         sizing.continuous.number >= constant("fuse_margin") * demand - 1e-6,
         sizing.recommended.number >= demand - 1e-6 or lithium,
         sizing.v_max.number <= constant("touch_voltage"),
@@ -53,6 +55,17 @@ def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> 
         brief.budget is None or sizing.cost.number <= brief.budget,
     )
     return all(checks)
+
+
+def stranded(sizing: PackSizing, loads: LoadsSizing) -> float:
+    """Share of the usable charge that lies below the input window of the inverter this voltage would get."""
+    if loads.inverter_needed.number <= 0:
+        return 0.0
+    window_v = class_for(sizing.v_nom.number).window_min_v
+    floor = max(0.0, sizing.chemistry.window_high - sizing.depth.number)
+    steps = 40
+    width = (sizing.chemistry.window_high - floor) / steps
+    return sum(sizing.open_circuit(floor + (i + 0.5) * width) < window_v for i in range(steps)) / steps
 
 
 def candidates(loads: LoadsSizing, brief: Brief, site: Site) -> list[Candidate]:

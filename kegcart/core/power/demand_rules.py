@@ -14,7 +14,7 @@ from kegcart.core.pack.cells import MOST_PARALLEL
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.document import Outlet
-from kegcart.core.power.edits import add_outlets
+from kegcart.core.power.edits import add_outlets, release_cutoffs
 from kegcart.core.power.parts import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, sizes
 
@@ -340,9 +340,7 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
     patch = [set_value("/pack/series", higher[0]), *without_groups(build)]
     if build.parallel is not None:
         patch.append(set_value("/pack/parallel", fewer))
-    for key, inverter in power.inverters.items():
-        if inverter.cutoff.choice == "pinned":
-            patch.append(release(f"/power/network/{key}/cutoff_v"))
+    patch += release_cutoffs(power.network.nodes)
     yield Finding(
         "pack.voltage-class",
         "pack",

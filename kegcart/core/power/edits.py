@@ -1,10 +1,11 @@
 """Ready-made changes of the power path: circuits that loads ask for, each as a JSON Patch with sound defaults."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from kegcart.core.finding import Remedy
 from kegcart.core.loads.document import Supply
-from kegcart.core.power.document import PACK
+from kegcart.core.power.document import PACK, Inverter, Node
 from kegcart.core.power.network import Network
 
 Operation = dict[str, Any]
@@ -90,6 +91,15 @@ def put_fuse_before(network: Network, key: str) -> list[Operation]:
         "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
     )
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
+
+
+def release_cutoffs(nodes: Mapping[str, Node]) -> list[Operation]:
+    """The operations that give pinned inverter cut-offs back to auto: they belonged to another pack voltage."""
+    return [
+        {"op": "replace", "path": f"/power/network/{key}/cutoff_v", "value": None}
+        for key, node in nodes.items()
+        if isinstance(node, Inverter) and node.cutoff_v is not None
+    ]
 
 
 def offers(network: Network) -> list[Remedy]:

@@ -9,6 +9,7 @@ from kegcart.core.figure import write_figure
 from kegcart.core.pack.curve import read_curve
 from kegcart.core.pack.drawing import Side
 from kegcart.core.pack.suggest import suggest
+from kegcart.core.power.edits import release_cutoffs
 from kegcart.core.reference import Row, battery_types, cell_types
 from kegcart.workbench import papers, services
 from kegcart.workbench.api.answers import answer, attached
@@ -72,7 +73,10 @@ def packs(request: HttpRequest, design_id: str) -> HttpResponse:
                 "name": s.candidate.name,
                 "reason": s.reason,
                 **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
-                "patch": [{"op": "replace", "path": "/pack", "value": s.candidate.pack.model_dump(mode="json")}],
+                "patch": [
+                    {"op": "replace", "path": "/pack", "value": s.candidate.pack.model_dump(mode="json")},
+                    *(release_cutoffs(a.power.network.nodes) if s.candidate.sizing.series.number != a.pack.series.number else []),
+                ],
             }
             for s in suggest(a.loads, a.design.brief, a.site)
         ]

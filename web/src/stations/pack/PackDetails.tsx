@@ -82,7 +82,7 @@ export function PackDetails({ selected, pack }: { selected: string; pack: Pack }
             {cells.map((cell, i) => (
               <tr key={cell.label}>
                 <td>{i + 1}</td>
-                <td>{cell.label}</td>
+                <td className="text-nowrap">{cell.label}</td>
                 <td className="num">{cell.capacity_ah}</td>
                 <td className="num">{cell.resistance_mohm ?? "–"}</td>
               </tr>

@@ -22,6 +22,15 @@ const LIMITS: [keyof Limits, string, string, number, (v: number) => string][] = 
   ["drop_v", "Lost in 14 days, at most", "mV", 1000, (v) => String(Number((v * 1000).toPrecision(4)))],
 ];
 
+/** What a reason is about, by a word in it. */
+const KINDS = [
+  ["capacity", "capacity gone"],
+  ["resistance", "resistance high"],
+  ["arrival", "flat on arrival"],
+  ["loses", "discharges itself"],
+  ["damaged", "damaged"],
+] as const;
+
 interface Props {
   rack: Rack;
   onLimits: (limits: Limits) => void;
@@ -32,10 +41,7 @@ export function Pile({ rack, onLimits }: Props) {
   const reasons = new Map<string, number>();
   for (const cell of rack.cells) {
     for (const reason of cell.reasons) {
-      const kind = reason
-        .replace(/[\d.,]+ ?(%|×|mV|V)?/g, "")
-        .split(",")[0]!
-        .trim();
+      const kind = KINDS.find(([word]) => reason.includes(word))?.[1] ?? reason;
       reasons.set(kind, (reasons.get(kind) ?? 0) + 1);
     }
   }

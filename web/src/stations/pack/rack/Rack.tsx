@@ -89,29 +89,6 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
         <a className="btn btn-quiet btn-sm" href="/api/rack/file.csv">
           CSV
         </a>
-        {pack.form === "cells" && Object.keys(pack.groups ?? {}).length > 0 && (
-          <>
-            <a
-              className="btn btn-quiet btn-sm"
-              href={`/api/designs/${design.id}/plan.pdf`}
-              target="_blank"
-              rel="noreferrer"
-            >
-              Plan
-            </a>
-            <a className="btn btn-quiet btn-sm" href={`/api/designs/${design.id}/plan.csv`}>
-              Plan, CSV
-            </a>
-            <a
-              className="btn btn-quiet btn-sm"
-              href={`/api/designs/${design.id}/labels.pdf`}
-              target="_blank"
-              rel="noreferrer"
-            >
-              Labels
-            </a>
-          </>
-        )}
       </div>
       {view === "cells" && (
         <>

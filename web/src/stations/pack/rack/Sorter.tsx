@@ -177,6 +177,27 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
             search on for up to a minute
           </label>
         </div>
+        {Object.keys(pack.groups ?? {}).length > 0 && (
+          <span className="ms-auto d-flex gap-1">
+            {(
+              [
+                ["plan.pdf", "Plan"],
+                ["plan.csv", "Plan, CSV"],
+                ["labels.pdf", "Labels"],
+              ] as const
+            ).map(([file, label]) => (
+              <a
+                key={file}
+                className="btn btn-bare btn-sm"
+                href={`/api/designs/${design.id}/${file}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                {label}
+              </a>
+            ))}
+          </span>
+        )}
         {(wish.keptOut.length > 0 || Object.keys(wish.pinned).length > 0) && (
           <span className="faint">
             {Object.keys(wish.pinned).length} pinned, {wish.keptOut.length} kept out
