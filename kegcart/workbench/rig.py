@@ -100,6 +100,10 @@ class Server:
         made = next(d for d in self.get("/api/designs") if d["demo"] == name)
         return str(self.send("POST", f"/api/designs/{made['id']}/copy")["id"])
 
+    def original(self, name: str) -> str:
+        """Id of a demo build itself, which alone has its cells from the rack."""
+        return str(next(d["id"] for d in self.get("/api/designs") if d["demo"] == name))
+
     def put_at(self, design: str, pointer: str, value: Any) -> None:
         """Change one value on the revision that the last answer gave, in one request."""
         body = {"base_revision": self.revisions.get(design, 1), "patch": [{"op": "replace", "path": pointer, "value": value}]}

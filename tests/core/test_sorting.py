@@ -159,7 +159,7 @@ class Refilling(TestCase):
 
         self.assertLessEqual(spread(loose), 0.05)
         self.assertLessEqual(spread(tight), 0.01)
-        self.assertLess(more, 20)
+        self.assertLess(more, 30)
 
     def test_without_spares_it_says_so(self) -> None:
         with self.assertRaises(SortingError):

@@ -51,7 +51,6 @@ FIELDS = (
     Field("label", ("label", "cell", "id", "name", "number", "no", "nr", "zelle", "etikett")),
     Field("rated_ah", ("rated", "nominal", "rated capacity", "nennkapazität"), AMPS, (0.3, 400)),
     Field("capacity_ah", ("capacity", "cap", "ah", "mah", "measured capacity", "kapazität", "c"), AMPS, (0.3, 400)),
-    Field("resistance_by", ("resistance by", "resistance measured")),
     Field(
         "resistance_mohm",
         ("resistance", "ir", "ri", "r", "acir", "dcir", "impedance", "mohm", "mΩ", "ohm", "widerstand"),
@@ -69,6 +68,7 @@ FIELDS = (
     Field("source", ("source", "origin", "from", "herkunft")),
     Field("remarks", ("remarks", "remark", "note", "notes", "comment", "bemerkung")),
     Field("damaged", ("damaged", "damage", "rust", "beschädigt")),
+    Field("resistance_by", ("resistance by", "resistance measured")),
 )
 _BY_KEY = {f.key: f for f in FIELDS}
 _RANGES = {

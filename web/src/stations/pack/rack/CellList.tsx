@@ -132,7 +132,9 @@ export function CellList({ cells, groups, wish, onWish, onEdit, onRemove }: Prop
           <tbody>
             {found.slice(here * PAGE, (here + 1) * PAGE).map((cell) => (
               <tr key={cell.id} data-row={cell.label} className={cell.reasons.length ? "rejected" : ""}>
-                <td className="text-nowrap" title={[cell.format, cell.source, cell.remarks].filter(Boolean).join(", ")}>{cell.label}</td>
+                <td className="text-nowrap" title={[cell.format, cell.source, cell.remarks].filter(Boolean).join(", ")}>
+                  {cell.label}
+                </td>
                 <td className="num">{edit(cell, "capacity_ah", "Capacity")}</td>
                 <td className="num">{edit(cell, "resistance_mohm", "Resistance")}</td>
                 <td className="num">{edit(cell, "resting_v", "Resting voltage")}</td>

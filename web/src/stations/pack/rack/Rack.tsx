@@ -56,7 +56,8 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
     );
     reload();
   };
-  if (error) return <p className="problem">{error.message}</p>;
+  // While the server is away the rack as last seen stays, and typing goes on.
+  if (error && !data) return <p className="problem">{error.message}</p>;
   if (!data) return <p className="faint">Opening the rack…</p>;
   const good = data.cells.filter((c) => !c.reasons.length).length;
   const builds = new Map<string, number>();
