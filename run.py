@@ -272,7 +272,9 @@ def command_check(options):
 def command_measure(options):
     set_up()
     need_chromium()
-    manage("measure")
+    if options.solver:
+        run(PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "-r", ROOT / "requirements-solver.lock")
+    manage("measure", *(["--solver"] if options.solver else []))
 
 
 def command_screenshots(options):
@@ -299,6 +301,8 @@ def main():
         sub = commands.add_parser(name, help=text)
         if name in ("demo", "serve"):
             sub.add_argument("--port", type=int, default=8000)
+        if name == "measure":
+            sub.add_argument("--solver", action="store_true", help="hold the sorting of cells against a general solver")
         if name == "test":
             sub.add_argument("labels", nargs="*", help="only these tests, as tests.core or tests.api.test_designs")
     options = parser.parse_args()

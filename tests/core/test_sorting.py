@@ -8,16 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kegcart.core.pack.sorting import Progress, SortingError, replace_cells, sort_cells
+from kegcart.workbench.benchmarks import Pile
 
 
 def pile(count: int, sigma: float, seed: int, outliers: float = 0.0) -> tuple[list[float], list[float]]:
-    """Capacities in Ah as a tester gives them, and resistances in mΩ."""
-    chance = np.random.default_rng(seed)
-    capacity = 2.5 * (1 + sigma * chance.standard_normal(count))
-    weak = chance.random(count) < outliers
-    capacity[weak] *= chance.uniform(0.75, 0.95, int(weak.sum()))
-    ohms = 30 * (1 + 2 * sigma * chance.standard_normal(count)).clip(0.5)
-    return capacity.round(3).tolist(), ohms.round(2).tolist()
+    return Pile("", count, sigma, seed, outliers, 1, 1).cells()
 
 
 class Arrangements(TestCase):

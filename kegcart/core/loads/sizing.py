@@ -1,6 +1,6 @@
 """Loads: energy a day, running peak, worst surge, all at the sockets."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
@@ -84,24 +84,23 @@ class LoadsSizing:
     drawn_mean: Figure
 
 
+def by_step(demands: Iterable[Demand], day: Day, value: Callable[[Demand], float]) -> list[float]:
+    """The sum of a figure of all that is switched on, in each step of the pattern."""
+    out = [0.0] * day.steps
+    for d in demands:
+        one = value(d)
+        out = [sum_ + one if on else sum_ for sum_, on in zip(out, day.on[d.key], strict=True)]
+    return out
+
+
 def running_by_step(demands: Iterable[Demand], day: Day) -> list[float]:
     """Running sum in W in each step of the pattern."""
-    running = [0.0] * day.steps
-    for d in demands:
-        for i, on in enumerate(day.on[d.key]):
-            if on:
-                running[i] += d.running.number
-    return running
+    return by_step(demands, day, lambda d: d.running.number)
 
 
 def running_by_mean(demands: Iterable[Demand], day: Day) -> list[float]:
     """Mean power at the sockets in W in each step of the pattern, duty counted."""
-    mean = [0.0] * day.steps
-    for d in demands:
-        for i, on in enumerate(day.on[d.key]):
-            if on:
-                mean[i] += d.average_w
-    return mean
+    return by_step(demands, day, lambda d: d.average_w)
 
 
 def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
@@ -131,11 +130,7 @@ def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
 def find_peak(demands: list[Demand], day: Day) -> Peak:
     """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA."""
     running = running_by_step(demands, day)
-    apparent = [0.0] * day.steps
-    for d in demands:
-        for i, on in enumerate(day.on[d.key]):
-            if on:
-                apparent[i] += d.apparent_va
+    apparent = by_step(demands, day, lambda d: d.apparent_va)
     at = max(range(day.steps), key=running.__getitem__)
     together = {d.label: d.running for d in demands if day.on[d.key][at]}
     peak = Figure.of(
@@ -149,17 +144,18 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
     )
     surge, of, base, extra = running[at], None, peak, None
     for start in find_starts(demands).values():
-        for i in range(day.steps):
-            there = [d for d in start.loads if day.on[d.key][i]]
-            added = sum(d.surge_extra.number for d in there)
-            if added > 0 and running[i] + added > surge + 1e-9:
-                surge, of = running[i] + added, start
-                base = Figure.of("P_run", running[i], "W", "running sum at that moment")
-                extra = there[0].surge_extra
-                if len(there) > 1:
-                    extra = Figure.of(
-                        "ΔP", added, "W", "their starts add", formula="sum", inputs={d.label: d.surge_extra for d in there}
-                    )
+        if start.extra.number <= 0:
+            continue
+        added = by_step(start.loads, day, lambda d: d.surge_extra.number)
+        total, i = max((r + a, -i) if a > 0 else (0.0, 0) for i, (r, a) in enumerate(zip(running, added, strict=True)))
+        if total > surge + 1e-9:
+            surge, of = total, start
+            base = Figure.of("P_run", running[-i], "W", "running sum at that moment")
+            there = [d for d in start.loads if day.on[d.key][-i]]
+            extra = there[0].surge_extra
+            if len(there) > 1:
+                parts = {d.label: d.surge_extra for d in there}
+                extra = Figure.of("ΔP", added[-i], "W", "their starts add", formula="sum", inputs=parts)
     worst = Figure.of(
         "P_surge",
         surge,

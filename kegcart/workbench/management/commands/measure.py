@@ -12,13 +12,16 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from playwright.sync_api import sync_playwright
 
 from kegcart.core.assess import assess
 from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import read_design
+from kegcart.core.pack.rack import Measured, read_cells
+from kegcart.core.pack.sorting import sort_cells
 from kegcart.core.reference import interpolate
+from kegcart.workbench.benchmarks import PILES, solve
 from kegcart.workbench.rig import ROOT, Server, free_port, launch_chromium
 from kegcart.workbench.services import DEMO_DIR
 
@@ -40,10 +43,14 @@ def largest_demo() -> dict[str, Any]:
 class Command(BaseCommand):
     help = "Measure the budgets: assess, patch, keystroke to verdict, simulation, first screen, memory, start."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--solver", action="store_true", help="hold the sorting against a general solver, a minute a pile")
+
     def handle(self, *args: Any, **options: Any) -> None:
         self.missed = 0
         self.stdout.write(f"{'what':<58}{'budget':>10}{'measured':>12}")
         self.core()
+        self.sorting(options["solver"])
         server = Server()
         try:
             self.patches(server)
@@ -71,6 +78,28 @@ class Command(BaseCommand):
         free, fixed = simulate(found, 3), simulate(found, 3, step_s=1.0)
         worst = max(abs(c - interpolate(h, fixed.hour, fixed.charge)) for h, c in zip(free.hour, free.charge, strict=True))
         self.row("  its charge against one-second steps, worst %", 0.5, worst * 100)
+
+    def sorting(self, with_solver: bool) -> None:
+        """Ten seeded piles: how even the groups come out, and how long it takes."""
+        for pile in PILES:
+            capacity, ohms = pile.cells()
+            begin = time.perf_counter()
+            found = sort_cells(capacity, ohms, pile.series, pile.parallel)
+            took = time.perf_counter() - begin
+            what = f"sort {pile.name} into {pile.series} × {pile.parallel}"
+            if pile.count == 1000:
+                self.row(f"{what}, s", 1, took)
+            line = f"    {what}: {took:.2f} s, spread {found.spread_ah * 1000:.1f} mAh, {found.spread:.4%}"
+            if with_solver:
+                best = solve(capacity, pile.series, pile.parallel)
+                holds = best is None or found.spread < 1e-4 or found.spread_ah <= 1.05 * best + 1e-9
+                self.missed += not holds
+                line += f"; a general solver {'found none' if best is None else f'{best * 1000:.1f} mAh'}" + (
+                    "" if holds else "  MISSED"
+                )
+            self.stdout.write(line)
+        text = "cell;capacity mAh;resistance mΩ;voltage V\n" + "".join(f"N{n};{2300 + n % 90};44,2;4,1\n" for n in range(5000))
+        self.row("  reading a table of 5000 cells, s", 2, milliseconds(lambda: read_cells(text, Measured("")), 3)[1] / 1000)
 
     def patches(self, server: Server) -> None:
         design = server.demo("lantern-lane")
