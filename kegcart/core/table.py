@@ -88,6 +88,8 @@ def split(text: str) -> list[tuple[int, list[str]]]:
                 raise TableError([TableProblem(reader.line_num, 1, f"a table may have {MAX_ROWS} rows at most")])
     except csv.Error as error:
         raise TableError([TableProblem(reader.line_num, 1, f"this row cannot be split into columns: {error}")]) from None
+    if not rows:
+        raise TableError([TableProblem(1, 1, "the table is empty")])
     return rows
 
 

@@ -136,15 +136,16 @@ def cell_pack(draw: st.DrawFn) -> dict[str, Any]:
 def bank(draw: st.DrawFn) -> dict[str, Any]:
     """One battery, or batteries and modules in series and parallel, with leads and voltages that differ."""
     form = draw(st.sampled_from(["battery", "batteries", "modules"]))
+    chemistry = draw(st.sampled_from(CHEMISTRIES))
     battery = {
-        "series": draw(st.integers(1, 16)),
+        "series": draw(st.integers(2, 16) if chemistry in LITHIUM else st.sampled_from([6, 12])),
         "capacity_ah": draw(st.floats(10, 400)),
         "continuous_a": draw(st.floats(10, 300)),
         "resistance_mohm": draw(st.none() | st.floats(1, 60)),
         "cold_lock": draw(st.none() | st.booleans()),
         "sleeps": draw(st.booleans()),
     }
-    out: dict[str, Any] = {"form": form, "chemistry": draw(st.sampled_from(CHEMISTRIES)), "battery": battery}
+    out: dict[str, Any] = {"form": form, "chemistry": chemistry, "battery": battery}
     if form != "battery":
         strings = draw(st.integers(1, 5))
         out |= {

@@ -6,7 +6,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from kegcart.core.document import Part
 from kegcart.core.electrical.conductors import GaugeSystem, School
-from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Remark, Rise, Temperature
+from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Remark, Rise, ShelfDays, Temperature
 
 Mains = Literal["120 V 60 Hz", "230 V 50 Hz", "120/240 V split-phase", "none"]
 Carriage = Literal["one hand", "two hands", "two persons", "rolling", "vehicle"]
@@ -32,6 +32,7 @@ class Brief(Part):
     gauge_system: GaugeSystem = "mm2"
     wire_school: School = "small_craft"
     reserve: Fraction = Field(0.15, le=0.9, description="share of the usable energy to be left at the end")
+    shelf_days: ShelfDays = Field(90, description="days it must last on the shelf, all loads off")
     growth: Fraction = Field(0.0, description="growth of the loads that auto choices allow for")
     inside_rise_k: Rise | None = Field(None, description="inside over outside temperature, K; null: typical allowance")
 

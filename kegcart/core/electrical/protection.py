@@ -73,7 +73,11 @@ def pick(
     family, rating_a: pinned by the builder. in_block: sits in a fuse block.
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire.
     """
-    offered = [p for p in catalogue() if family in (None, p.family.key) and rating_a in (None, p.rating_a)]
+    offered = [
+        p
+        for p in catalogue()
+        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (p.family.v_dc > 0 or family is not None)
+    ]
     if not offered:  # a pinned rating that its family is not sold in
         offered = [Protection(families()[family or "blade"], rating_a or least_a)]
     opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}

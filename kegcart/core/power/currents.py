@@ -1,32 +1,69 @@
 """Currents: what flows into every part, running, by design, and in the worst surge, with what makes it up."""
 
+from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand
-from kegcart.core.power.document import Converter, Inverter, Outlet
+from kegcart.core.power.document import Converter, Input, Inverter, Outlet, Selector
 from kegcart.core.power.flow import Flow, into_converter, into_inverter, of_loads
+from kegcart.core.power.network import Network
 from kegcart.core.power.parts import REGULATED_V, Bench, InverterSizing
 from kegcart.core.reference import assumption, constant
 
 
+def upward(network: Network) -> list[str]:
+    """Every part after all that it may have to feed, the branches of selectors included."""
+    out: list[str] = []
+    seen: set[str] = set()
+
+    def visit(key: str) -> None:
+        if key in seen:
+            return
+        seen.add(key)
+        for child in (*network.children[key], *network.selected_from(key)):
+            visit(child)
+        out.append(key)
+
+    if not any(isinstance(node, Selector) for node in network.nodes.values()):
+        return list(reversed(network.order))
+    for key in network.order:
+        visit(key)
+    return out
+
+
 def find_flows(bench: Bench, plugged: dict[str, list[Demand]], inverters: dict[str, InverterSizing]) -> dict[str, Flow]:
     """Amps into every part at the lowest working voltage; watts into outlets behind an inverter."""
-    day, v_low, network = bench.loads.day, bench.pack.v_low.number, bench.network
+    day, network = bench.loads.day, bench.network
     flows: dict[str, Flow] = {}
-    for key in reversed(network.order):
+    selectors: dict[str, list[str]] = {}
+    for key, node in network.nodes.items():
+        if isinstance(node, Selector):
+            selectors.setdefault(node.other, []).append(key)
+    for key in upward(network):
         node = network.nodes[key]
+        v_low = bench.source(key).v_low.number
         if isinstance(node, Outlet):
             supply = network.supply(key)
             scale = {"ac": 1.0, "dc_12v": 1 / REGULATED_V, "usb": 1 / (constant("usb_eta") * v_low), "pack": 1 / v_low}[supply]
             flows[key] = of_loads(plugged[key], day, scale)
             continue
-        total = Flow.total((flows[child] for child in network.children[key]), day)
+        if isinstance(node, Input):
+            flows[key] = Flow([0.0] * day.steps, [0.0] * day.steps, [], [0.0] * day.steps, node.current_a)
+            continue
+        # A part that a selector can be switched to must bear that branch too.
+        fed = (*network.children[key], *(s for s in selectors.get(key, ()) if s in flows))
+        total = Flow.total((flows[child] for child in fed), day)
         if isinstance(node, Inverter):
             sizing = inverters[key]
             total = into_inverter(total, sizing.curve, sizing.cutoff.number, node.left_on)
         elif isinstance(node, Converter):
-            total = into_converter(total, REGULATED_V, v_low)
+            total = into_converter(total, REGULATED_V, v_low, node.idle_w)
         flows[key] = total
     return flows
+
+
+def converter_idle(node: Converter, key: str) -> Figure:
+    """No-load draw of a converter in W."""
+    return assumed("P_c", node.idle_w, "converter_idle", "W", "no-load draw", f"/power/network/{key}/idle_w")
 
 
 def current_figures(
@@ -35,10 +72,16 @@ def current_figures(
     """Greatest running, design and surge current into a part, with what makes them up."""
     network, day = bench.network, bench.loads.day
     node, flow = network.nodes[key], flows[key]
+    fed = (*network.children[key], *network.selected_from(key))
     step = flow.peak_step
     at_step = day.moment(day.edges_h[step])
-    v_low = bench.pack.v_low
+    v_low = bench.source(key).v_low
     unit = "A"
+    if isinstance(node, Input):
+        brought = Figure.decided("I", node.current_a, "A", f"brought in by the {node.source}", f"/power/network/{key}/current_a")
+        design = Figure.of("I_d", node.current_a, "A", "design current", formula="I", inputs={"I": brought})
+        surge = Figure.of("I_surge", node.current_a, "A", "no surge", formula="I", inputs={"I": brought})
+        return bench.put(key, "current", brought), bench.put(key, "design", design), bench.put(key, "surge", surge)
     if isinstance(node, Outlet):
         supply = network.supply(key)
         watts = Figure.of(
@@ -83,7 +126,7 @@ def current_figures(
             "I_out": out,
             "U": Figure.of("U", REGULATED_V, "V", "regulated voltage"),
             "η_c": assumption("converter_eta"),
-            "P_c": assumption("converter_idle"),
+            "P_c": converter_idle(node, key),
             "V_low": v_low,
         }
     else:
@@ -96,7 +139,7 @@ def current_figures(
                 f"{network.nodes[c].name}, from {at_step}",
                 inputs={"I_max": bench.parts[c].current},
             )
-            for c in network.children[key]
+            for c in fed
         }
     current = Figure.of(
         "I",
@@ -119,7 +162,12 @@ def current_figures(
         )
     step = flow.design_step
     value = flow.running[step] + flow.spare[step]
-    if value <= flow.peak + 1e-9:
+    if flow.inward > value:
+        brought = Figure.of(
+            "I_in", flow.inward, "A", "brought in by the inputs behind it", how="all loads off, every input at its current"
+        )
+        design = Figure.of("I_d", flow.inward, "A", "design current: charging", formula="I_in", inputs={"I_in": brought})
+    elif value <= flow.peak + 1e-9:
         design = Figure.of("I_d", flow.peak, unit, "design current", formula="I", inputs={"I": current})
     elif inverter is not None:
         design = Figure.of(
@@ -139,7 +187,7 @@ def current_figures(
                 network.nodes[c].name,
                 inputs={"I_d": bench.parts[c].design},
             )
-            for c in network.children[key]
+            for c in fed
         }
         design = Figure.of("I_d", value, "A", "design current: inverters at their rating", formula="sum", inputs=shares)
     return bench.put(key, "current", current), bench.put(key, "design", design), bench.put(key, "surge", surge)

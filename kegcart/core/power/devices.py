@@ -5,7 +5,7 @@ from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors, protection
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, find_peak
-from kegcart.core.power.document import PACK, Busbar, Converter, FuseBlock, Node, Outlet, Protection, Switch
+from kegcart.core.power.document import Busbar, Converter, FuseBlock, Node, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.network import Network
 from kegcart.core.power.parts import REGULATED_V, Bench, PartSizing
@@ -14,7 +14,8 @@ from kegcart.core.reference import Connector, assumption, busbars, connectors, c
 
 def in_block(node: Node, network: Network) -> bool:
     """Whether a part sits in a fuse block, so that no cable leads to it."""
-    return isinstance(node, Protection) and node.feed != PACK and network.nodes[node.feed].part == "fuse_block"
+    feeder = network.nodes.get(node.feed)
+    return isinstance(node, Protection) and feeder is not None and feeder.part == "fuse_block"
 
 
 def connector_choices(supply: str, brief: Brief) -> list[Connector]:
@@ -32,7 +33,11 @@ def fuse_bound(key: str, bench: Bench) -> float:
         node = network.nodes[child]
         wire = wires()[node.run.gauge] if node.run.gauge else conductors.gauges(bench.brief.gauge_system)[-1]
         if not in_block(node, network):
-            bounds.append(min(bench.ampacity(wire, node.run), wire.max_fuse_a[bench.brief.wire_school] or float("inf")))
+            bounds.append(
+                min(
+                    bench.ampacity(wire, node.run), (wire.max_fuse_a[bench.brief.wire_school] or float("inf")) * node.run.parallel
+                )
+            )
         if isinstance(node, Outlet):
             if node.connector:
                 bounds.append(connectors()[node.connector].rating_a)
@@ -43,9 +48,54 @@ def fuse_bound(key: str, bench: Bench) -> float:
             bounds.append(bar.ampacity_a * constant("closed_box_bar"))
         elif isinstance(node, FuseBlock):
             bounds.append(node.rating_a or sizes("fuse-block").sizes[-1])
-        elif isinstance(node, Switch):
+        elif isinstance(node, Plug):
+            bounds.append(plug_type(node, 0.0).rating_a if node.connector else largest_plug().rating_a)
+        elif isinstance(node, Switch | Selector):
             bounds.append(node.rating_a or sizes("switch").sizes[-1])
     return min(bounds)
+
+
+def selective_rating(key: str, bench: Bench) -> float:
+    """The rating in A at which this protection stays closed when one of several behind it opens; 0 where that is no matter.
+
+    The ratings behind are not chosen yet: what would serve there without regard to the fault stands for them.
+    """
+    network = bench.network
+    behind = nearest_protections(key, network)
+    if not behind or (len(behind) < 2 and not leaves_before(key, network)):
+        return 0.0
+    guesses = []
+    for child in behind:
+        node = network.nodes[child]
+        assert isinstance(node, Protection)
+        least = bench.parts[child].design.number * constant("fuse_margin")
+        surges, source = bench.parts[child].flow.surges, bench.source(child)
+        guess = protection.pick(least, surges, source.v_max.number, 0.0, float("inf"), node.family, in_block(node, network))
+        guesses.append(node.rating_a or guess.rating_a)
+    return constant("selectivity") * max(guesses, default=0.0)
+
+
+def nearest_protections(key: str, network: Network) -> list[str]:
+    """The protections that stand next behind a part, with none between."""
+    out = []
+    for child in network.children[key]:
+        if network.nodes[child].part == "protection":
+            out.append(child)
+        elif network.nodes[child].part not in ("inverter", "converter"):
+            out += nearest_protections(child, network)
+    return out
+
+
+def leaves_before(key: str, network: Network) -> list[str]:
+    """The devices a protection feeds with no further protection between."""
+    out = []
+    for child in network.children[key]:
+        part = network.nodes[child].part
+        if part in ("inverter", "converter", "outlet", "input"):
+            out.append(child)
+        elif part != "protection":
+            out += leaves_before(child, network)
+    return out
 
 
 def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Figure) -> protection.Protection:
@@ -60,17 +110,18 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         inputs={"k": margin, "I_d": part.design},
     )
     most_a = fuse_bound(part.key, bench)
+    wanted = max(least.number, min(selective_rating(part.key, bench), most_a))
     chosen = protection.pick(
-        least.number,
+        wanted,
         part.flow.surges,
-        bench.pack.v_max.number,
+        part.source.v_max.number,
         fault.number,
         most_a,
         node.family,
         in_block(node, bench.network),
         node.rating_a,
     )
-    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": bench.pack.v_max}
+    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": part.source.v_max}
     if most_a != float("inf"):
         inputs["I_most"] = Figure.of("I_most", most_a, "A", "most that the parts behind it bear")
     part.rating = sized(
@@ -80,7 +131,7 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         "A",
         "rating",
         f"{part.pointer}/rating_a",
-        "next standard size up from 1.25 × the design current that rides through the surges",
+        "next standard size up from 1.25 × the design current that rides through the surges and stays closed when one behind it opens",
         inputs,
         f"rating:{chosen.family.key}",
     )
@@ -93,7 +144,7 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         "family",
         f"{part.pointer}/family",
         "simplest family sold in that rating that interrupts the fault at this voltage",
-        {"I_fault": fault, "V_max": bench.pack.v_max},
+        {"I_fault": fault, "V_max": part.source.v_max},
         "family",
     )
     rows = {
@@ -102,7 +153,7 @@ def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Fig
         "family": part.family,
         "interrupts": family.figure(
             "I_int",
-            protection.interrupt_rating(family, bench.pack.v_max.number),
+            protection.interrupt_rating(family, part.source.v_max.number),
             "A",
             f"{family.label}: interrupts at the pack's greatest voltage",
         ),
@@ -127,8 +178,11 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
         inputs={"I_d": part.design},
     )
     how = "smallest sold that bears the protection before it"
-    if isinstance(node, Switch | FuseBlock):
-        table = sizes("switch" if isinstance(node, Switch) else "fuse-block")
+    if isinstance(node, Plug):
+        size_plug(part, node, bench, needed)
+        return constant("plug_resistance")
+    if isinstance(node, Switch | Selector | FuseBlock):
+        table = sizes("fuse-block" if isinstance(node, FuseBlock) else "switch")
         part.rating = sized(
             "I_rated",
             node.rating_a,
@@ -141,7 +195,7 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
             table.key,
         )
         bench.put(key, "rating", part.rating)
-        return constant("switch_resistance") if isinstance(node, Switch) else 0.0
+        return 0.0 if isinstance(node, FuseBlock) else constant("switch_resistance")
     if isinstance(node, Busbar):
         k_box = assumption("closed_box_bar")
         bar = (
@@ -209,6 +263,43 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
     return 0.0
 
 
+def plug_choices() -> list[Connector]:
+    """Connectors that can stand in a line, smallest first."""
+    return sorted((c for c in connectors().values() if "pack" in c.supplies), key=lambda c: c.rating_a)
+
+
+def largest_plug() -> Connector:
+    return plug_choices()[-1]
+
+
+def plug_type(node: Plug, needed_a: float) -> Connector:
+    """The pinned connector of a quick connect, or the smallest that bears the current."""
+    if node.connector:
+        return connectors()[node.connector]
+    return next((c for c in plug_choices() if c.rating_a >= needed_a - 1e-9), largest_plug())
+
+
+def size_plug(part: PartSizing, node: Plug, bench: Bench, needed: Figure) -> None:
+    """The connector of a quick connect."""
+    chosen = plug_type(node, needed.number)
+    part.choice = bench.put(
+        part.key,
+        "connector",
+        sized(
+            "connector",
+            node.connector and chosen.label,
+            chosen.label,
+            "",
+            "connector",
+            f"{part.pointer}/connector",
+            "smallest sold that bears the protection before it",
+            {"I_need": needed},
+            "connector:pack",
+        ),
+    )
+    part.rating = bench.put(part.key, "rating", chosen.figure("I_con", chosen.rating_a, "A", f"{chosen.label}: rating"))
+
+
 def size_outlet(part: PartSizing, node: Outlet, bench: Bench, guard_a: float, demands: list[Demand]) -> None:
     """The connector of an outlet, and what it may give."""
     supply = bench.network.supply(part.key)
@@ -236,7 +327,7 @@ def size_outlet(part: PartSizing, node: Outlet, bench: Bench, guard_a: float, de
             inputs={"S": together.apparent, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")},
         )
     else:
-        volts = REGULATED_V if supply == "dc_12v" else bench.pack.v_low.number
+        volts = REGULATED_V if supply == "dc_12v" else part.source.v_low.number
         asked = Figure.of(
             "I",
             max(part.current.number / node.ways, one_unit / volts),

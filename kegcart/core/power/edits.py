@@ -60,9 +60,8 @@ class Draft:
         name = BRANCH_NAMES[supply]
         if supply == "ac":
             inverter = self.first("inverter")
-            if inverter is None:
-                fuse = self.add("protection", "inverter-fuse", "Inverter fuse", self.busbar(), 0.1)
-                inverter = self.add("inverter", "inverter", "Inverter", fuse, 0.5)
+            if inverter is None:  # the main fuse guards its cable: a second fuse of that size would open with it
+                inverter = self.add("inverter", "inverter", "Inverter", self.busbar(), 0.5)
             return self.add("outlet", "ac-outlet", name, inverter, 0.0)
         if supply == "dc_12v":
             converter = self.first("converter")
@@ -91,6 +90,16 @@ def put_fuse_before(network: Network, key: str) -> list[Operation]:
         "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
     )
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
+
+
+def put_switch(network: Network) -> list[Operation]:
+    """The operations that set a main switch behind the first protection, or at the post where there is none."""
+    draft = Draft(network)
+    first = network.main_path()
+    after = first[0] if first and network.nodes[first[0]].part == "protection" else PACK
+    switch = draft.add("switch", "main-switch", "Main switch", after, 0.2)
+    moved = [{"op": "replace", "path": f"/power/network/{key}/feed", "value": switch} for key in network.children[after]]
+    return [*draft.operations, *moved]
 
 
 def release_cutoffs(nodes: Mapping[str, Node]) -> list[Operation]:

@@ -35,6 +35,8 @@ class Flow:
     mean: list[float]
     starts: list[Start] = field(default_factory=list)
     spare: list[float] = field(default_factory=list)
+    inward: float = 0.0
+    """what inputs behind this part bring towards the source, A: with all loads off, all of it comes through"""
 
     @classmethod
     def total(cls, flows: Iterable["Flow"], day: Day) -> "Flow":
@@ -51,6 +53,7 @@ class Flow:
             added(f.mean for f in parts),
             joined([start for f in parts for start in f.starts]),
             added(f.spare for f in parts),
+            sum(f.inward for f in parts),
         )
 
     @cached_property
@@ -134,7 +137,8 @@ def into_inverter(ac: Flow, curve: LossCurve, voltage_v: float, left_on: bool) -
     return replace(flow, spare=[max(0.0, rated_a - amps) for amps in flow.running])
 
 
-def into_converter(out: Flow, output_v: float, voltage_v: float) -> Flow:
+def into_converter(out: Flow, output_v: float, voltage_v: float, idle_w: float | None = None) -> Flow:
     """Amps into a converter for the amps it gives at its output; its no-load draw is always there."""
-    eta, idle = constant("converter_eta"), constant("converter_idle")
+    eta = constant("converter_eta")
+    idle = constant("converter_idle") if idle_w is None else idle_w
     return through(out, lambda amps, _: (amps * output_v / eta + idle) / voltage_v)

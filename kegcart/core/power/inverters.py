@@ -9,10 +9,13 @@ from kegcart.core.power.flow import of_loads
 from kegcart.core.power.parts import Bench, InverterSizing
 from kegcart.core.reference import assumption
 
+CUTOFF_MARGIN = 1.02
+"""How far an inverter's own cut-off stands above the board's, so that it goes first."""
+
 
 def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench) -> InverterSizing:
     """Rating, cut-off and losses of an inverter for the loads on its outlets."""
-    at, pack, site = f"/power/network/{key}", bench.pack, bench.site
+    at, pack, site = f"/power/network/{key}", bench.source(key), bench.site
     peak = find_peak(demands, bench.loads.day)
     grown = 1 + site.growth.number
     needed_w = needed_rating(
@@ -67,12 +70,12 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench)
     cutoff = sized(
         "V_cut",
         node.cutoff_v,
-        max(row.window_min_v, pack.v_low.number),
+        max(row.window_min_v, pack.v_low.number, CUTOFF_MARGIN * pack.cutoff.number),
         "V",
         "low-voltage cut-off",
         f"{at}/cutoff_v",
-        "the greater of its window's lower end and the pack's lowest working voltage",
-        {"V_in_min": window_min, "V_low": pack.v_low},
+        "the greatest of its window's lower end, the pack's lowest working voltage, and 2 % above where the board opens",
+        {"V_in_min": window_min, "V_low": pack.v_low, "V_bms": pack.cutoff},
     )
     derate = Figure.of(
         "k_T", derating(site.inside_c.number), "×", "derating in heat", how="1 %/K above 40 °C", inputs={"T_in": site.inside_c}

@@ -5,38 +5,53 @@ from dataclasses import dataclass
 
 from kegcart.core.loads.document import Supply
 from kegcart.core.loads.sizing import Demand
-from kegcart.core.power.document import PACK, Inverter, Node, Outlet, PowerPath
+from kegcart.core.power.document import PACK, Inverter, Node, Outlet, PowerPath, Selector
+
+#: Parts that current passes straight through.
+IN_LINE = frozenset({"protection", "switch", "selector", "plug"})
 
 
 @dataclass(frozen=True, slots=True)
 class Network:
-    """The parts with their children; `order` has every part after the part that feeds it."""
+    """The parts with their children; `order` has every part after the part that feeds it; `roots` are the sources."""
 
     nodes: dict[str, Node]
     children: dict[str, tuple[str, ...]]
     order: tuple[str, ...]
+    roots: tuple[str, ...] = (PACK,)
 
     @classmethod
     def of(cls, path: PowerPath) -> "Network":
-        children: dict[str, list[str]] = {PACK: []}
+        roots = (PACK, *path.banks)
+        children: dict[str, list[str]] = {root: [] for root in roots}
         for key in path.network:
             children[key] = []
         for key, node in path.network.items():
             children[node.feed].append(key)
         order: list[str] = []
-        waiting = list(children[PACK])
+        waiting = [key for root in roots for key in children[root]]
         while waiting:
             key = waiting.pop(0)
             order.append(key)
             waiting[:0] = children[key]
-        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order))
+        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots)
 
     def upstream(self, key: str) -> Iterator[str]:
         """The parts before this one, nearest first."""
         feed = self.nodes[key].feed
-        while feed != PACK:
+        while feed in self.nodes:
             yield feed
             feed = self.nodes[feed].feed
+
+    def source(self, key: str) -> str:
+        """The pack or bank at the root of a part's tree."""
+        while key in self.nodes:
+            key = self.nodes[key].feed
+        return key
+
+    def selected_from(self, key: str) -> list[str]:
+        """The selectors that can be switched to this part or source."""
+        return [k for k, node in self.nodes.items() if isinstance(node, Selector) and node.other == key]
 
     def below(self, key: str) -> Iterator[str]:
         """All parts fed through this one, without it."""
@@ -72,14 +87,14 @@ class Network:
     def inverters(self) -> list[tuple[str, Inverter]]:
         return [(key, node) for key, node in self.nodes.items() if isinstance(node, Inverter)]
 
-    def main_path(self) -> list[str]:
+    def main_path(self, source: str = PACK) -> list[str]:
         """The parts in line from the post to the first part that branches (the busbar), it included."""
         path: list[str] = []
-        here = PACK
+        here = source
         while len(self.children[here]) == 1:
             here = self.children[here][0]
             path.append(here)
-            if self.nodes[here].part not in ("protection", "switch"):
+            if self.nodes[here].part not in IN_LINE:
                 break
         return path
 

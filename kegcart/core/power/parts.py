@@ -9,12 +9,30 @@ from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import Node, Run
+from kegcart.core.power.document import Node, Run, SecondBank
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.network import Network
 from kegcart.core.reference import Wire
 
 REGULATED_V = 12.0
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """The pack, or another bank, as what stands behind it sees it. Voltages in V, resistances in Ω, currents in A."""
+
+    key: str
+    name: str
+    pointer: str
+    v_nom: Figure
+    v_max: Figure
+    v_low: Figure
+    cutoff: Figure
+    resistance: Figure
+    fault_resistance: Figure
+    fault: Figure
+    continuous: Figure
+    burst: Figure
 
 
 @dataclass(slots=True)
@@ -43,6 +61,7 @@ class PartSizing:
     """what fuse and cable are sized for: the running current, with every inverter at its rating"""
     surge: Figure
     guard: str | None
+    source: Source
     run: RunSizing | None = None
     fault: Figure | None = None
     rating: Figure | None = None
@@ -75,6 +94,27 @@ class InverterSizing:
     ac: Flow
 
 
+@dataclass(frozen=True, slots=True)
+class BankSizing:
+    """A second bank with what is asked of it: currents in A, energies in Wh."""
+
+    source: Source
+    current: Figure
+    surge: Figure
+    asked: Figure
+    usable: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Idle:
+    """What one part draws with all loads off, in W, and whether the main switch cuts it off."""
+
+    place: str
+    name: str
+    watts: Figure
+    switched: bool
+
+
 @dataclass(slots=True)
 class PowerSizing:
     """The whole path. Energies in Wh at the posts of the pack."""
@@ -93,6 +133,10 @@ class PowerSizing:
     drawn_away: Figure
     wiring_day: Figure
     available: Figure
+    sources: dict[str, Source]
+    banks: dict[str, BankSizing]
+    idle: list[Idle]
+    shelf_days: Figure
 
 
 @dataclass(slots=True)
@@ -106,9 +150,21 @@ class Bench:
     network: Network
     sheet: Sheet
     parts: dict[str, PartSizing]
+    sources: dict[str, Source]
+    banks: dict[str, SecondBank]
+
+    def source(self, key: str) -> Source:
+        """The source that a part is fed from."""
+        return self.sources[self.network.source(key)]
 
     def put(self, key: str, name: str, figure: Figure) -> Figure:
         return self.sheet.put(f"power/{key}/{name}", figure)
 
     def ampacity(self, wire: Wire, run: Run) -> float:
-        return conductors.ampacity(wire, self.brief.wire_school, self.site.inside_c.number, run.insulation_c, run.bundled)
+        one = conductors.ampacity(wire, self.brief.wire_school, self.site.inside_c.number, run_limit_c(run), run.bundled)
+        return one * run.parallel
+
+
+def run_limit_c(run: Run) -> float:
+    """The temperature in °C that insulation and terminals of a run both bear."""
+    return min(run.insulation_c, run.terminal_c or run.insulation_c)

@@ -13,9 +13,11 @@ from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Protection, Switch
+from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.edits import put_fuse_before
-from kegcart.core.power.parts import InverterSizing, PartSizing, PowerSizing
+from kegcart.core.power.parts import InverterSizing, PartSizing, PowerSizing, run_limit_c
+from kegcart.core.power.safety_rules import judge_safety
+from kegcart.core.power.standby_rules import judge_standby
 from kegcart.core.reference import assumption, constant, families
 
 HAIR = 1e-9
@@ -34,6 +36,8 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
         yield from inverter_ratings(sizing, power)
         yield from inverter_window(sizing, power, pack)
         yield from inverter_oversize(sizing, power, pack, loads.day)
+    yield from judge_safety(power, pack, brief)
+    yield from judge_standby(power, loads, pack, brief)
 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
@@ -44,11 +48,11 @@ def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[st
         node, at = part.node, part.pointer
         if part.run and node.run.gauge and part.run.ampacity.number < rating_a:
             out.append(release(f"{at}/run/gauge"))
-        if isinstance(node, Switch | FuseBlock) and node.rating_a and node.rating_a < rating_a:
+        if isinstance(node, Switch | Selector | FuseBlock) and node.rating_a and node.rating_a < rating_a:
             out.append(release(f"{at}/rating_a"))
         if isinstance(node, Busbar) and node.section and part.rating and part.rating.number < rating_a:
             out.append(release(f"{at}/section"))
-        if isinstance(node, Outlet) and node.connector and part.rating and part.rating.number < rating_a:
+        if isinstance(node, Outlet | Plug) and node.connector and part.rating and part.rating.number < rating_a:
             out.append(release(f"{at}/connector"))
     return out
 
@@ -76,6 +80,8 @@ def wire_unprotected(part: PartSizing, power: PowerSizing, brief: Brief, site: S
     if guard.rating is None:
         return
     fuse_limit = run.wire.max_fuse_a[brief.wire_school]
+    if fuse_limit is not None:
+        fuse_limit *= node.run.parallel
     over_school = fuse_limit is not None and guard.rating.number > fuse_limit + HAIR
     if guard.rating.number <= run.ampacity.number + HAIR and not over_school:
         return
@@ -84,9 +90,9 @@ def wire_unprotected(part: PartSizing, power: PowerSizing, brief: Brief, site: S
         (
             w
             for w in gauges(run.wire.system)
-            if ampacity(w, brief.wire_school, site.inside_c.number, node.run.insulation_c, node.run.bundled)
+            if node.run.parallel * ampacity(w, brief.wire_school, site.inside_c.number, run_limit_c(node.run), node.run.bundled)
             >= guard.rating.number
-            and (w.max_fuse_a[brief.wire_school] or guard.rating.number) >= guard.rating.number
+            and node.run.parallel * (w.max_fuse_a[brief.wire_school] or guard.rating.number) >= guard.rating.number
         ),
         None,
     )
@@ -180,7 +186,7 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
                 )
                 break
     pinned = bool(node.family or node.rating_a)
-    if part.extra["voltage"].number < pack.v_max.number:
+    if part.extra["voltage"].number < part.source.v_max.number and family.v_dc > 0:
         yield Finding(
             "power.fuse-voltage",
             "power",
@@ -188,10 +194,10 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
             f"{at}/family",
             f"{node.name}: a {family.label} is rated for {{V_dc}}; the pack reaches {{V_max}}.",
             "Above its voltage a fuse does not put out the arc.",
-            {"V_dc": part.extra["voltage"], "V_max": pack.v_max},
+            {"V_dc": part.extra["voltage"], "V_max": part.source.v_max},
             (Remedy("Let family and rating be chosen", rechoose),) if pinned else (),
         )
-    elif part.extra["interrupts"].number < part.fault.number:
+    elif family.v_dc > 0 and part.extra["interrupts"].number < part.fault.number:
         yield Finding(
             "power.fuse-interrupt",
             "power",
@@ -260,7 +266,7 @@ def devices(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
                 {"I_bar": part.rating, "I": asked},
                 (Remedy("Let its size be chosen", [release(f"{at}/{field}")]),) if pinned else (),
             )
-    if isinstance(node, Switch) and part.design.number > part.rating.number + HAIR:
+    if isinstance(node, Switch | Selector) and part.design.number > part.rating.number + HAIR:
         yield Finding(
             "power.switch-rating",
             "power",
@@ -270,6 +276,17 @@ def devices(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
             "A switch above its rating welds shut: it no longer switches off.",
             {"I_rated": part.rating, "I": part.design},
             (Remedy("Let the switch be sized", [release(f"{at}/rating_a")]),) if node.rating_a else (),
+        )
+    if isinstance(node, Switch) and not node.dc_rated:
+        yield Finding(
+            "power.switch-rating",
+            "power",
+            Severity.STOP,
+            f"{at}/dc_rated",
+            f"{node.name} is not rated for DC; {{I}} at up to {{V_max}} runs through it.",
+            "An AC switch opened under DC draws an arc that does not go out.",
+            {"I": part.design, "V_max": part.source.v_max},
+            (Remedy("A DC-rated switch", [set_value(f"{at}/dc_rated", True)]),),
         )
     if isinstance(node, Converter) and part.rating.number < part.extra["output"].number - HAIR:
         yield Finding(

@@ -4,7 +4,7 @@ from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors
 from kegcart.core.figure import Figure
 from kegcart.core.power.document import Outlet
-from kegcart.core.power.parts import REGULATED_V, Bench, PartSizing, RunSizing
+from kegcart.core.power.parts import REGULATED_V, Bench, PartSizing, RunSizing, run_limit_c
 from kegcart.core.reference import Wire, assumption, constant, wires
 
 HOTTEST_C = 250.0
@@ -22,7 +22,7 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
     amps = part.design.number
     # Behind a converter the voltage is regulated; elsewhere drop is judged at the lowest working voltage.
     behind_converter = any(bench.network.nodes[up].part == "converter" for up in bench.network.upstream(part.key))
-    volts = Figure.of("U", REGULATED_V, "V", "regulated voltage") if behind_converter else bench.pack.v_low
+    volts = Figure.of("U", REGULATED_V, "V", "regulated voltage") if behind_converter else part.source.v_low
     limit = assumption("drop_outlet" if isinstance(node, Outlet) else "drop_main")
     inside = bench.site.inside_c
     joints = LUGS * constant("joint_resistance")
@@ -30,13 +30,13 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
 
     def measure(wire: Wire) -> tuple[float, float, float]:
         able = bench.ampacity(wire, run)
-        limit_c = conductors.limiting_temperature(wire, brief.wire_school, run.insulation_c)
+        limit_c = conductors.limiting_temperature(wire, brief.wire_school, run_limit_c(run))
         warm = min(conductors.conductor_temperature(inside.number, limit_c, amps, able), HOTTEST_C)
-        return able, warm, conductors.resistance(2 * run.length_m, wire.area_mm2, warm)
+        return able, warm, conductors.resistance(2 * run.length_m, wire.area_mm2 * run.parallel, warm)
 
     def bears(wire: Wire) -> bool:
         fuse_limit = wire.max_fuse_a[brief.wire_school]
-        return (fuse_limit is None or fuse_limit >= guard_a) and bench.ampacity(wire, run) >= needed_a
+        return (fuse_limit is None or fuse_limit * run.parallel >= guard_a) and bench.ampacity(wire, run) >= needed_a
 
     if run.gauge:
         wire = wires()[run.gauge]
@@ -77,23 +77,24 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
         able,
         "A",
         "derated ampacity",
-        formula="I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b" if able else "",
+        formula="n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b" if able else "",
         how="" if able else "the school gives no ampacity for this size, or the air is too hot for its insulation",
         inputs={
+            "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
             "I_tab": table,
             "T_in": inside,
             "T_ins": Figure.decided(
                 "T_ins",
-                conductors.limiting_temperature(wire, brief.wire_school, run.insulation_c),
+                conductors.limiting_temperature(wire, brief.wire_school, run_limit_c(run)),
                 "°C",
-                "temperature limit",
+                "temperature limit, of insulation and terminals",
                 f"{at}/insulation_c",
             ),
             "T_tab": wire.figure("T_tab", wire.insulation_c[brief.wire_school], "°C", "temperature of the table"),
             "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
         },
     )
-    area = wire.figure("A", wire.area_mm2, "mm²", f"cross-section of {wire.key}")
+    area = wire.figure("A", wire.area_mm2 * run.parallel, "mm²", f"cross-section of {run.parallel} × {wire.key}")
     rho = Figure.of(
         "ρ",
         conductors.resistivity(warm),
@@ -142,7 +143,14 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
     }.items():
         bench.put(part.key, f"run/{name}", figure)
     return RunSizing(
-        wire, gauge, ampacity, resistance, drop, limit, heat, conductors.resistance(2 * run.length_m, wire.area_mm2) + joints
+        wire,
+        gauge,
+        ampacity,
+        resistance,
+        drop,
+        limit,
+        heat,
+        conductors.resistance(2 * run.length_m, wire.area_mm2 * run.parallel) + joints,
     )
 
 

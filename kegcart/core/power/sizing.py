@@ -13,14 +13,17 @@ from kegcart.core.electrical.source import fault_current
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.currents import current_figures, find_flows
+from kegcart.core.power.ac import size_ac_branch
+from kegcart.core.power.banks import find_sources, size_bank
+from kegcart.core.power.currents import current_figures, find_flows, upward
 from kegcart.core.power.devices import in_block, size_device, size_protection
-from kegcart.core.power.document import PACK, PowerPath, Protection, Switch
+from kegcart.core.power.document import PACK, Plug, PowerPath, Protection, Selector, Switch
 from kegcart.core.power.energy import size_energy
 from kegcart.core.power.flow import Flow
+from kegcart.core.power.idle import find_idle, shelf_time
 from kegcart.core.power.inverters import size_inverter
 from kegcart.core.power.network import Network, plug_in
-from kegcart.core.power.parts import Bench, InverterSizing, PartSizing, PowerSizing
+from kegcart.core.power.parts import Bench, InverterSizing, PartSizing, PowerSizing, Source
 from kegcart.core.power.runs import LUGS, path_drop, size_run
 from kegcart.core.reference import assumption, constant, families, sizes
 
@@ -33,30 +36,32 @@ def size_parts(
     shunt: Figure | None,
 ) -> None:
     """Size every part from the posts down; fills `bench.parts`."""
-    network, pack = bench.network, bench.pack
-    for key in reversed(network.order):
+    network = bench.network
+    for key in upward(network):
         current, design, surge = current_figures(key, flows, bench, plugged, inverters.get(key))
-        bench.parts[key] = PartSizing(key, network.nodes[key], flows[key], current, design, surge, network.guard(key))
+        bench.parts[key] = PartSizing(
+            key, network.nodes[key], flows[key], current, design, surge, network.guard(key), bench.source(key)
+        )
     shunt_ohm = constant("shunt_drop") / shunt.number if shunt else 0.0
-    before: dict[str, float] = {PACK: pack.fault_resistance.number + shunt_ohm}
-    at_posts = pack.fault
+    before = {key: source.fault_resistance.number for key, source in bench.sources.items()}
+    before[PACK] += shunt_ohm
 
-    def fault_at(ohm: float) -> Figure:
+    def fault_at(ohm: float, source: Source) -> Figure:
         return Figure.of(
             "I_fault",
-            fault_current(pack.v_max.number, ohm),
+            fault_current(source.v_max.number, ohm),
             "A",
             "prospective fault current here",
             formula="V_max / R_to",
             inputs={
-                "V_max": pack.v_max,
+                "V_max": source.v_max,
                 "R_to": Figure.of(
                     "R_to",
                     ohm,
                     "Ω",
                     "resistance up to here",
                     how="pack at 1 kHz, cold copper of both legs, lugs, fuses, switches and shunt before it",
-                    inputs={"R_1k": pack.fault_resistance},
+                    inputs={"R_1k": source.fault_resistance},
                 ),
             },
         )
@@ -67,20 +72,21 @@ def size_parts(
         is_ac = "inverter" in (network.nodes[up].part for up in network.upstream(key))
         guard = bench.parts[part.guard] if part.guard else None
         guard_a = guard.rating.number if guard and guard.rating else 0.0
-        if is_ac:  # sockets on the face of the inverter
+        if is_ac:
             size_device(part, bench, 0.0, plugged)
+            size_ac_branch(part, bench)
             continue
         ohm = before[node.feed]
         first = isinstance(node, Protection) and guard is None
         chosen: protection.Protection | None = None
         if isinstance(node, Protection) and first:
-            part.fault = bench.put(key, "fault", at_posts if node.feed == PACK else fault_at(ohm))
+            part.fault = bench.put(key, "fault", part.source.fault if node.feed in bench.sources else fault_at(ohm, part.source))
             chosen = size_protection(part, node, bench, part.fault)
         if not in_block(node, network):
             part.run = size_run(part, bench, chosen.rating_a if chosen else guard_a)
             ohm += part.run.cold_ohm
         if part.fault is None:
-            part.fault = bench.put(key, "fault", fault_at(ohm))
+            part.fault = bench.put(key, "fault", fault_at(ohm, part.source))
         if isinstance(node, Protection):
             chosen = chosen or size_protection(part, node, bench, part.fault)
             ohm += protection.resistance(chosen.family, chosen.rating_a)
@@ -109,7 +115,9 @@ def main_resistance(bench: Bench, shunt: Figure | None) -> Figure:
                 how="its typical drop over its rating",
                 inputs={"I_fuse": part.rating},
             )
-        elif isinstance(part.node, Switch):
+        elif isinstance(part.node, Plug):
+            inputs[f"{part.node.name} ({key})"] = assumption("plug_resistance")
+        elif isinstance(part.node, Switch | Selector):
             inputs[f"{part.node.name} ({key})"] = assumption("switch_resistance")
     if shunt:
         drop = assumption("shunt_drop")
@@ -124,14 +132,15 @@ def main_resistance(bench: Bench, shunt: Figure | None) -> Figure:
 def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet) -> PowerSizing:
     """The whole path, sized together."""
     network = Network.of(path)
-    bench = Bench(brief, site, loads, pack, network, sheet, {})
+    bench = Bench(brief, site, loads, pack, network, sheet, {}, find_sources(path, pack, sheet), path.banks)
     plugged, homeless = plug_in(network, loads.demands)
     inverters = {
         key: size_inverter(key, node, [d for k in network.children[key] for d in plugged.get(k, [])], bench)
         for key, node in network.inverters()
     }
     flows = find_flows(bench, plugged, inverters)
-    total = Flow.total((flows[key] for key in network.children[PACK]), loads.day)
+    fed = (*network.children[PACK], *network.selected_from(PACK))
+    total = Flow.total((flows[key] for key in fed), loads.day)
     shunt = None
     margin = assumption("fuse_margin")
     if path.shunt is not None:
@@ -156,7 +165,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         network.nodes[k].name + f" ({k})": Figure.of(
             "I", flows[k].running[total.peak_step], "A", network.nodes[k].name, inputs={"I_max": bench.parts[k].current}
         )
-        for k in network.children[PACK]
+        for k in fed
     }
     current = sheet.put(
         "power/current", Figure.of("I", total.peak, "A", "greatest running current of the pack", formula="sum", inputs=roots)
@@ -181,6 +190,8 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     main_ohm = sheet.put("power/main_resistance", main_resistance(bench, shunt))
 
     used = size_energy(bench, plugged, inverters, flows, main_ohm)
+    banks = {key: size_bank(key, bench, flows, plugged) for key in path.banks}
+    idle = find_idle(path, bench, shunt)
     return PowerSizing(
         network,
         bench.parts,
@@ -196,4 +207,8 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         used.drawn_away,
         used.wiring_day,
         used.available,
+        bench.sources,
+        banks,
+        idle,
+        shelf_time(idle, bench, used.available),
     )
