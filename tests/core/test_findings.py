@@ -70,7 +70,10 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "pack.cold-capacity": (TIDE, []),
     "pack.voltage-over-60": (LANE, [("/pack/series", 17)]),
     "pack.voltage-class": (LANE, [("/pack/series", 4), ("/pack/parallel", 2), ("/power/network/inverter/rating_w", None)]),
-    "power.wire-unprotected": (LANE, [("/power/network/inverter/run/gauge", "10 mm²")]),
+    "power.wire-unprotected": (
+        LANE,
+        [("/power/network/inverter/run/gauge", "10 mm²"), ("/power/network/main-fuse/rating_a", 150)],
+    ),
     "power.fuse-nuisance": (LANE, [("/power/network/main-fuse/rating_a", 60)]),
     "power.fuse-interrupt": (LANE, [("/power/network/main-fuse/family", "bolt-in-large")]),
     "power.fuse-voltage": (LANE, [("/pack/series", 16), ("/power/network/sound-fuse/family", "blade")]),

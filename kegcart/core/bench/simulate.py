@@ -413,12 +413,21 @@ def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: C
                 loss += lost
     if charger.state == "off":
         drawn = current_for(emf, r0 + model.r_main, asked)
-        return Point(emf - drawn * r0, drawn, asked, socket, loss, 0.0)
+        given = browned_out(emf, r0 + model.r_main, drawn, asked)
+        return Point(emf - drawn * r0, drawn, asked * given, socket * given, loss * given, 0.0)
     # The charger sets the pack's current and feeds the loads besides; they see the voltage at the posts.
     into_pack = max(0.0, min(charger.current_a, (charger.full_v - emf) / r0)) if charger.state == "filling" else 0.0
     volts = emf + into_pack * r0
     drawn = current_for(volts, model.r_main, asked)
-    return Point(volts, -into_pack, asked, socket, loss, (into_pack + drawn) * volts)
+    given = browned_out(volts, model.r_main, drawn, asked)
+    return Point(volts, -into_pack, asked * given, socket * given, loss * given, (into_pack + drawn) * volts)
+
+
+def browned_out(emf_v: float, resistance_ohm: float, current_a: float, asked_w: float) -> float:
+    """Share of the power asked that arrives: one, or less where the greatest power there is falls short of it."""
+    if asked_w <= 0:
+        return 1.0
+    return min(1.0, current_a * (emf_v - current_a * resistance_ohm) / asked_w)
 
 
 def current_for(emf_v: float, resistance_ohm: float, power_w: float) -> float:

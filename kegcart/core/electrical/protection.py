@@ -1,8 +1,8 @@
 """Fuses and breakers: what they interrupt, how fast they can open, which rating serves."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from math import exp, log
 
 from kegcart.core.reference import Family, constant, families
@@ -56,6 +56,27 @@ def catalogue() -> tuple[Protection, ...]:
     return tuple(sorted(every, key=lambda p: (p.rating_a, p.family.price_order)))
 
 
+@lru_cache(maxsize=512)
+def on_offer(family: str | None, rating_a: float | None) -> tuple[Protection, ...]:
+    """What may be chosen from: all but what has no DC rating, or a pinned family or rating."""
+    return tuple(
+        p
+        for p in catalogue()
+        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (p.family.v_dc > 0 or family is not None)
+    )
+
+
+def nearest(rising: Sequence[Protection], serves: Callable[[Protection], bool]) -> list[Protection]:
+    """The smallest that serves, with all that serve and are hardly larger."""
+    out: list[Protection] = []
+    for p in rising:
+        if out and p.rating_a > NEAR * out[0].rating_a:
+            break
+        if serves(p):
+            out.append(p)
+    return out
+
+
 def pick(
     least_a: float,
     surges: Sequence[Surge],
@@ -73,11 +94,7 @@ def pick(
     family, rating_a: pinned by the builder. in_block: sits in a fuse block.
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire.
     """
-    offered = [
-        p
-        for p in catalogue()
-        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (p.family.v_dc > 0 or family is not None)
-    ]
+    offered: Sequence[Protection] = on_offer(family, rating_a)
     if not offered:  # a pinned rating that its family is not sold in
         offered = [Protection(families()[family or "blade"], rating_a or least_a)]
     opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}
@@ -86,9 +103,6 @@ def pick(
         able = [p for p in able if p.family.mount == "block" and p.rating_a >= least_a] or able
     safe = [p for p in able if p.rating_a <= most_a]
     easy = [p for p in safe if p.rating_a >= least_a]
-    calm = [p for p in easy if rides_through(p.family, p.rating_a, surges)]
-    if serving := calm or easy:
-        near = [p for p in serving if p.rating_a <= NEAR * serving[0].rating_a]
-        simplest = min(p.family.price_order for p in near)
-        return next(p for p in near if p.family.price_order == simplest)
+    if serving := nearest(easy, lambda p: rides_through(p.family, p.rating_a, surges)) or nearest(easy, lambda p: True):
+        return min(serving, key=lambda p: p.family.price_order)
     return safe[-1] if safe else next((p for p in able if p.rating_a >= least_a), able[-1])

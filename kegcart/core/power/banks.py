@@ -5,7 +5,7 @@ from kegcart.core.electrical.source import fault_current
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import PACK, PowerPath, SecondBank
+from kegcart.core.power.document import PACK, Converter, Inverter, Outlet, PowerPath, SecondBank
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.parts import BankSizing, Bench, Source
 from kegcart.core.reference import assumption, chemistries, constant
@@ -109,8 +109,14 @@ def size_bank(key: str, bench: Bench, flows: dict[str, Flow], plugged: dict[str,
         inputs={"I": current},
     )
     watts = [0.0] * day.steps
-    for k in network.children[key]:
-        watts = [w + a * source.v_low.number for w, a in zip(watts, flows[k].mean, strict=True)]
+    for k in network.order:
+        node = network.nodes[k]
+        feeds_loads = isinstance(node, Inverter | Converter) or (
+            isinstance(node, Outlet) and network.supply(k) in ("usb", "pack")
+        )
+        if network.source(k) == key and feeds_loads:
+            volts_at = bench.sheet[f"power/{k}/cutoff"].number if isinstance(node, Inverter) else source.v_low.number
+            watts = [w + a * volts_at for w, a in zip(watts, flows[k].mean, strict=True)]
     asked = Figure.of(
         "E_away",
         day.fullest(watts, brief.ready_h, brief.hours_away)[0],

@@ -42,8 +42,11 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
         wire = wires()[run.gauge]
     else:
         offered = conductors.gauges(brief.gauge_system)
-        bearing = [w for w in offered if bears(w)] or [offered[-1]]
-        wire = next((w for w in bearing if amps * (measure(w)[2] + joints) <= limit.number * volts.number), bearing[-1])
+        wire, most = offered[-1], limit.number * volts.number
+        for offer in offered:
+            if bears(offer) and amps * (measure(offer)[2] + joints) <= most:
+                wire = offer
+                break
     able, warm, ohm = measure(wire)
     at = f"{part.pointer}/run"
     length = Figure.decided("L", run.length_m, "m", "length, one way", f"{at}/length_m")

@@ -125,6 +125,7 @@ class BoxOut(Schema):
     y: float
     w: float
     h: float
+    folded: int
 
 
 class LineOut(Schema):
