@@ -254,8 +254,8 @@ class PackApi(TransactionTestCase):
         kept = self.post("/pack/parts", {"kind": "cell", "name": "Measured 105", "chemistry": "lfp", "figures": cell}).json()
         first = self.client.get("/api/pack/parts").json()[0]
         self.assertEqual((first["label"], first["figures"]["capacity_ah"]), ("Measured 105", 105))
-        self.assertEqual(self.client.delete(f"/api/pack/parts/{kept['own']}").status_code, 204)
-        self.assertEqual(self.client.delete(f"/api/pack/parts/{kept['own']}").status_code, 404)
+        self.assertEqual(self.client.delete(f"/api/own-parts/{kept['own']}").status_code, 204)
+        self.assertEqual(self.client.delete(f"/api/own-parts/{kept['own']}").status_code, 404)
 
     def test_generic_parts_read_as_the_design_writes_them(self) -> None:
         for part in self.client.get("/api/pack/parts").json():

@@ -192,18 +192,19 @@ class Drafting:
             y = py - 74
         start = y
         top_y = float(TOP) + origin
+        end = x  # where the line has come to
         for key in rest:
-            points = [(x, start), (x, top_y), (x + 36, top_y)] if start != top_y else [(x, top_y), (x + 36, top_y)]
+            points = [(end, start), (end, top_y), (x + 36, top_y)] if start != top_y else [(end, top_y), (x + 36, top_y)]
             self.sheet.lines.append(Line(key, "+", points))
             self.box(key, "symbol", x + 36, top_y - 14, 34, 24)
             self.box(key, "text", x + 22, top_y - 50, COLUMN, 34)
             self.box(key, "run", x + 8, top_y + 14, COLUMN - 4, 30)
-            x, start = x + IN_LINE_PITCH, top_y
-        left = max(float(LEFT), x + 48)
+            end, x, start = x + 70, x + IN_LINE_PITCH, top_y
+        left = max(float(LEFT), end + 48)
         bar_y = top_y - BAR_HEIGHT / 2
         roots = (network.children[bar] if bar not in self.folded else ()) if bar else network.children[source]
         width = sum(self.span(root) for root in roots) or COLUMN
-        feed = [(x, start), (x, top_y), (left, top_y)] if start != top_y else [(x, top_y), (left, top_y)]
+        feed = [(end, start), (end, top_y), (left, top_y)] if start != top_y else [(end, top_y), (left, top_y)]
         self.sheet.lines.append(Line(bar or source, "+", feed))
         hidden = sum(1 for _ in network.below(bar)) if bar and bar in self.folded else 0
         kind = network.nodes[bar].part if bar else "posts"
@@ -212,7 +213,7 @@ class Drafting:
         if bar:
             self.box(bar, "text", left + 4 + (0 if not rest else 24), bar_y - 22, min(width - 28, 260), 18)
             if not rest and self.has_run(bar):
-                self.box(bar, "run", x + 8, top_y + 12, COLUMN - 4, 30)
+                self.box(bar, "run", end + 8, top_y + 12, COLUMN - 4, 30)
         self.bottom = float(py + ph)
         at = left
         for root in roots:

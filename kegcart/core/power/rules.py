@@ -12,6 +12,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.edits import put_fuse_before
@@ -206,13 +207,20 @@ def protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterat
             f"{node.name}: a {family.label} interrupts {{I_int}}; the fault here can be {{I_fault}}.",
             "A fuse that cannot interrupt the fault bursts and goes on burning.",
             {"I_int": part.extra["interrupts"], "I_fault": part.fault},
-            weaken_fault(part.fault.number, pack, rechoose if pinned else []),
+            weaken_fault(part.fault.number, pack, power, rechoose if pinned else []),
         )
 
 
-def weaken_fault(fault_a: float, pack: PackSizing, rechoose: list[dict[str, Any]]) -> tuple[Remedy, ...]:
+def weaken_fault(fault_a: float, pack: PackSizing, power: PowerSizing, rechoose: list[dict[str, Any]]) -> tuple[Remedy, ...]:
     """A family that interrupts the fault; where none is sold, the next voltage class, in which the same cells give less."""
-    able = any(interrupt_rating(family, pack.v_max.number) >= fault_a for family in families().values())
+    most_a = max(interrupt_rating(family, pack.v_max.number) for family in families().values())
+    able = most_a >= fault_a
+    if not able and isinstance(pack.pack, CellPack):
+        # Fewer cells in parallel give less; offered where they still cover the time between charges.
+        fewer = int(pack.parallel.number * most_a / fault_a)
+        if fewer >= 1 and power.available.number * fewer / pack.parallel.number >= power.drawn_away.number:
+            patch = [set_value("/pack/parallel", fewer), *rechoose]
+            return (Remedy(f"{fewer} cells in parallel: less fault current, and still enough energy", patch),)
     higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
     if able or pack.pack.form != "cells" or not higher:
         return (Remedy("Let family and rating be chosen", rechoose),) if rechoose else ()

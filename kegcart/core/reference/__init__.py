@@ -486,6 +486,26 @@ def sizes(key: str) -> Sizes:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Price(Row):
+    """A typical price of a kind of part: a base, and so much for each unit of its rating."""
+
+    fixed: float
+    per_unit: float
+    unit: str
+
+    def of(self, rating: float) -> float:
+        return round(self.fixed + self.per_unit * rating)
+
+
+@cache
+def prices() -> dict[str, Price]:
+    return {
+        row["kind"]: Price(row["kind"], row["kind"], row_basis(row), float(row["fixed"]), float(row["per_unit"]), row["unit"])
+        for row in read_table("prices")
+    }
+
+
 @cache
 def _assumptions() -> dict[str, dict[str, Any]]:
     return {row["key"]: {**row, "number": float(row["value"]), "made": row_basis(row)} for row in read_table("assumptions")}

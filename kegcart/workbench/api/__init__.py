@@ -10,7 +10,7 @@ from ninja.errors import HttpError, ValidationError
 from kegcart.core.design import DesignError
 from kegcart.core.table import TableError
 from kegcart.workbench import services
-from kegcart.workbench.api import bench, designs, loads, pack, rack, reference
+from kegcart.workbench.api import bench, designs, loads, pack, power, rack, reference
 from kegcart.workbench.api.answers import answer, design_data
 from kegcart.workbench.papers import NothingToPrintError
 from kegcart.workbench.rack import RackError
@@ -23,6 +23,7 @@ api.add_router("/designs", bench.router)
 api.add_router("/rack", rack.router)
 api.add_router("", loads.router)
 api.add_router("", pack.router)
+api.add_router("", power.router)
 api.add_router("", reference.router)
 
 

@@ -126,7 +126,7 @@ def keep(request: HttpRequest, body: OwnPartIn) -> HttpResponse:
     return answer(own_data(OwnPart.objects.create(kind=body.kind, name=body.name, figures=figures)), 201)
 
 
-@router.delete("/pack/parts/{part_id}", response={204: None, **BAD}, summary="Forget a part of one's own")
+@router.delete("/own-parts/{part_id}", response={204: None, **BAD}, summary="Forget a part of one's own")
 def forget(request: HttpRequest, part_id: int) -> HttpResponse:
     if part_id > 2**62 or not OwnPart.objects.filter(pk=part_id).delete()[0]:
         raise services.MissingError

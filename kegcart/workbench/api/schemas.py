@@ -517,3 +517,55 @@ class PlaceIn(Strict):
     groups: Annotated[list[Annotated[list[int], Field(min_length=1, max_length=200)]], Field(min_length=1, max_length=32)]
     holder: Annotated[int, Field(ge=1, le=16)] = 1
     reclaimed: bool = True
+
+
+class StandbyOut(Schema):
+    """Cut-offs in their order, pack voltage over charge (V), and what draws with all loads off."""
+
+    class Cutoff(Schema):
+        rank: int
+        name: str
+        place: str
+        volts: FigureOut
+
+    class Point(Schema):
+        soc: float
+        rested: float
+        running: float
+        surge: float
+
+    class Drain(Schema):
+        place: str
+        name: str
+        switched: bool
+        watts: FigureOut
+
+    cutoffs: list[Cutoff]
+    scale: list[Point]
+    idle: list[Drain]
+
+
+class CurrentsOut(Schema):
+    """What flows into each part in each step of the schedule: A, or W behind an inverter."""
+
+    moments: list[str]
+    parts: dict[str, list[float]]
+
+
+class PathPartOut(Schema):
+    """A part of the power path: generic with its typical price, or one's own."""
+
+    label: str
+    kind: str
+    figures: dict[str, Any]
+    price: float | None
+    source: str
+    own: int | None
+    owned: int
+
+
+class PathPartIn(Strict):
+    kind: Annotated[str, Field(max_length=20)]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    figures: Annotated[dict[Annotated[str, Field(max_length=40)], str | float | int | bool | None], Field(max_length=12)]
+    owned: Annotated[int, Field(ge=0, le=999)] = 0

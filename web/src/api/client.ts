@@ -24,7 +24,12 @@ export interface DesignDocument {
   brief: Schemas["Brief"];
   loads: { items: Record<string, Load>; days: number; weekdays: boolean };
   pack: Pack;
-  power: { network: Record<string, Node>; shunt?: Schemas["Shunt"] | null };
+  power: {
+    network: Record<string, Node>;
+    shunt?: Schemas["Shunt"] | null;
+    banks: Record<string, Schemas["SecondBank"]>;
+    chassis_bond: boolean;
+  };
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };
@@ -34,6 +39,7 @@ export type Remedy = Schemas["RemedyOut"];
 export type Effect = Schemas["EffectOut"];
 export type Diagram = Schemas["DiagramOut"];
 export type Box = Schemas["BoxOut"];
+export type Standby = Schemas["StandbyOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type RehearsalStep = Schemas["StepOut"];
 export type Reference = Schemas["ReferenceOut"];

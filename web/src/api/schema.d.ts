@@ -570,7 +570,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pack/parts/{part_id}": {
+    "/api/own-parts/{part_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -582,6 +582,159 @@ export interface paths {
         post?: never;
         /** Forget a part of one's own */
         delete: operations["kegcart_workbench_api_pack_forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/diagram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The diagram with parts folded as asked */
+        get: operations["kegcart_workbench_api_power_folded"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/currents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Current of every part over the days */
+        get: operations["kegcart_workbench_api_power_currents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/power.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Diagram, wire table and title block as SVG */
+        get: operations["kegcart_workbench_api_power_power_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/power.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Diagram, wire table and title block on one page */
+        get: operations["kegcart_workbench_api_power_power_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/wires.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire table as CSV */
+        get: operations["kegcart_workbench_api_power_wires_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/wires/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The patch that a pasted wire table asks for */
+        post: operations["kegcart_workbench_api_power_wires_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/standby": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Cut-offs on one scale, and idle drain by part */
+        get: operations["kegcart_workbench_api_power_standby"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Parts that one can be replaced with */
+        get: operations["kegcart_workbench_api_power_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/power/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a part of one's own for all builds */
+        post: operations["kegcart_workbench_api_power_keep"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -661,6 +814,8 @@ export interface components {
             w: number;
             /** H */
             h: number;
+            /** Folded */
+            folded: number;
         };
         /** DiagramOut */
         DiagramOut: {
@@ -1117,6 +1272,12 @@ export interface components {
              */
             reserve: number;
             /**
+             * Shelf Days
+             * @description days it must last on the shelf, all loads off
+             * @default 90
+             */
+            shelf_days: number;
+            /**
              * Growth
              * @description growth of the loads that auto choices allow for
              * @default 0
@@ -1145,6 +1306,11 @@ export interface components {
             part: "busbar";
             /** Section */
             section?: string | null;
+            /**
+             * Studs
+             * @description studs it has; null: one for each lug
+             */
+            studs?: number | null;
         };
         /**
          * Cell
@@ -1265,6 +1431,26 @@ export interface components {
             part: "converter";
             /** Rating A */
             rating_a?: number | null;
+            /**
+             * Idle W
+             * @description no-load draw; null: typical
+             */
+            idle_w?: number | null;
+            /**
+             * Cutoff V
+             * @description switches off below this input voltage; null: it does not
+             */
+            cutoff_v?: number | null;
+            /**
+             * Window Min V
+             * @description least input voltage of its sheet
+             */
+            window_min_v?: number | null;
+            /**
+             * Window Max V
+             * @description greatest input voltage of its sheet
+             */
+            window_max_v?: number | null;
             /**
              * Negative
              * @default busbar
@@ -1459,6 +1645,39 @@ export interface components {
             redo: string | null;
         };
         /**
+         * Input
+         * @description Where current is brought in: a charger, a solar controller, a vehicle's converter, another station.
+         */
+        Input: {
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "input";
+            /**
+             * Source
+             * @default mains charger
+             * @enum {string}
+             */
+            source: "mains charger" | "solar" | "vehicle" | "another station";
+            /**
+             * Current A
+             * @default 10
+             */
+            current_a: number;
+            /**
+             * Negative
+             * @default busbar
+             * @enum {string}
+             */
+            negative: "busbar" | "post";
+        };
+        /**
          * Inverter
          * @description An inverter. Figures left null are typical of its class.
          */
@@ -1490,6 +1709,36 @@ export interface components {
              * @default false
              */
             left_on: boolean;
+            /**
+             * Waveform
+             * @default pure
+             * @enum {string}
+             */
+            waveform: "pure" | "modified";
+            /**
+             * Precharge
+             * @description its capacitors are charged through a resistor first; null: where it is large
+             */
+            precharge?: boolean | null;
+            /**
+             * Rcd
+             * @description residual-current protection on its outlets; null: where the site is wet
+             */
+            rcd?: boolean | null;
+            /**
+             * Bond
+             * @description neutral-to-earth bond
+             * @default not known
+             * @enum {string}
+             */
+            bond: "as its manual says" | "none" | "not known";
+            /**
+             * Transfer
+             * @description transfer switch to the mains or another source
+             * @default none
+             * @enum {string}
+             */
+            transfer: "none" | "interlocked" | "not interlocked";
             /**
              * Negative
              * @default busbar
@@ -1698,6 +1947,22 @@ export interface components {
              */
             ways: number;
             /**
+             * Pins
+             * @default shrouded
+             * @enum {string}
+             */
+            pins: "shrouded" | "exposed";
+            /**
+             * Breaker A
+             * @description breaker of an AC outlet; null: chosen where a cable leads to it
+             */
+            breaker_a?: number | null;
+            /**
+             * Charge In A
+             * @description charged in through this outlet with so many A; null: it is not
+             */
+            charge_in_a?: number | null;
+            /**
              * Negative
              * @default busbar
              * @enum {string}
@@ -1724,15 +1989,50 @@ export interface components {
             reject: string;
         };
         /**
+         * Plug
+         * @description A quick connect in the line: what is behind it can be pulled off.
+         */
+        Plug: {
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "plug";
+            /** Connector */
+            connector?: string | null;
+            /**
+             * Pins
+             * @description contacts on the side of the source
+             * @default shrouded
+             * @enum {string}
+             */
+            pins: "shrouded" | "exposed";
+        };
+        /**
          * PowerPath
-         * @description The tree of parts by id, and the shunt.
+         * @description The tree of parts by id, the shunt, further banks, and the bond to the chassis.
          */
         PowerPath: {
             /** Network */
             network?: {
-                [key: string]: components["schemas"]["Protection"] | components["schemas"]["Switch"] | components["schemas"]["Busbar"] | components["schemas"]["FuseBlock"] | components["schemas"]["Inverter"] | components["schemas"]["Converter"] | components["schemas"]["Outlet"];
+                [key: string]: components["schemas"]["Protection"] | components["schemas"]["Switch"] | components["schemas"]["Selector"] | components["schemas"]["Plug"] | components["schemas"]["Busbar"] | components["schemas"]["FuseBlock"] | components["schemas"]["Inverter"] | components["schemas"]["Converter"] | components["schemas"]["Outlet"] | components["schemas"]["Input"];
             };
             shunt?: components["schemas"]["Shunt"] | null;
+            /** Banks */
+            banks?: {
+                [key: string]: components["schemas"]["SecondBank"];
+            };
+            /**
+             * Chassis Bond
+             * @description the negative is bonded to a metal box or chassis, at one point
+             * @default false
+             */
+            chassis_bond: boolean;
         };
         /**
          * Protection
@@ -1753,6 +2053,12 @@ export interface components {
             rating_a?: number | null;
             /** Family */
             family?: string | null;
+            /**
+             * Polarised
+             * @description a breaker that opens safely in one direction of current only
+             * @default false
+             */
+            polarised: boolean;
         };
         /** RemedyOut */
         RemedyOut: {
@@ -1777,17 +2083,120 @@ export interface components {
              */
             gauge?: string | null;
             /**
+             * Parallel
+             * @description like cables side by side
+             * @default 1
+             */
+            parallel: number;
+            /**
              * Insulation C
              * @default 105
              * @enum {integer}
              */
             insulation_c: 60 | 75 | 90 | 105 | 125 | 200;
             /**
+             * Terminal C
+             * @description temperature limit of the terminals at its ends; null: the table's
+             */
+            terminal_c?: (60 | 75 | 90 | 105) | null;
+            /**
              * Bundled
              * @description current-carrying conductors in the same bundle
              * @default 2
              */
             bundled: number;
+            /**
+             * Sheathed
+             * @description sheathed and fixed over its whole length
+             * @default false
+             */
+            sheathed: boolean;
+            /**
+             * Lug
+             * @description hole of its lugs; null: as the stud
+             */
+            lug?: ("M4" | "M5" | "M6" | "M8" | "M10") | null;
+            /**
+             * Wall
+             * @description how it goes through a wall; null: it does not
+             */
+            wall?: ("grommet" | "bare") | null;
+            /**
+             * Colour
+             * @description null: red for positive, with black for negative
+             */
+            colour?: ("red" | "black" | "yellow" | "blue" | "brown" | "green" | "white" | "orange") | null;
+        };
+        /**
+         * SecondBank
+         * @description Another bank with a job of its own, by its sheet.
+         */
+        SecondBank: {
+            /** Name */
+            name: string;
+            /**
+             * Job
+             * @default house
+             * @enum {string}
+             */
+            job: "short high current" | "house";
+            /**
+             * Chemistry
+             * @default lfp
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /**
+             * Series
+             * @default 4
+             */
+            series: number;
+            /**
+             * Capacity Ah
+             * @default 100
+             */
+            capacity_ah: number;
+            /**
+             * Continuous A
+             * @default 100
+             */
+            continuous_a: number;
+            /**
+             * Burst A
+             * @description null: twice the continuous current
+             */
+            burst_a?: number | null;
+            /**
+             * Resistance Mohm
+             * @description null: typical of its chemistry
+             */
+            resistance_mohm?: number | null;
+        };
+        /**
+         * Selector
+         * @description A switch that feeds its branch from one source or another; `feed` is where it stands, `other` the other way.
+         */
+        Selector: {
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "selector";
+            /** Other */
+            other: string;
+            /** Rating A */
+            rating_a?: number | null;
+            /**
+             * Interlocked
+             * @description breaks one before it makes the other
+             * @default true
+             */
+            interlocked: boolean;
         };
         /**
          * Shunt
@@ -1796,6 +2205,11 @@ export interface components {
         Shunt: {
             /** Rating A */
             rating_a?: number | null;
+            /**
+             * Own Draw Ma
+             * @description draw of its meter; null: typical
+             */
+            own_draw_ma?: number | null;
         };
         /**
          * StringOfUnits
@@ -1829,7 +2243,7 @@ export interface components {
         };
         /**
          * Switch
-         * @description A switch in the positive line.
+         * @description A switch or relay in the positive line; with `cutoff_v` it disconnects its loads by itself.
          */
         Switch: {
             /** Name */
@@ -1844,6 +2258,33 @@ export interface components {
             part: "switch";
             /** Rating A */
             rating_a?: number | null;
+            /**
+             * Dc Rated
+             * @default true
+             */
+            dc_rated: boolean;
+            /**
+             * Reach
+             * @description how one gets at it with the lid shut
+             * @default outside
+             * @enum {string}
+             */
+            reach: "outside" | "inside" | "two hands";
+            /**
+             * Relay
+             * @default false
+             */
+            relay: boolean;
+            /**
+             * Coil W
+             * @description draw of its coil while closed; null: typical of a relay
+             */
+            coil_w?: number | null;
+            /**
+             * Cutoff V
+             * @description opens by itself below this voltage; null: it does not
+             */
+            cutoff_v?: number | null;
         };
         /**
          * Unit
@@ -2573,6 +3014,122 @@ export interface components {
             chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /** Figures */
             figures: components["schemas"]["Cell"] | components["schemas"]["Battery"];
+        };
+        /** FoldIn */
+        FoldIn: {
+            /**
+             * Folded
+             * @description ids of folded parts, with commas between
+             * @default
+             */
+            folded: string;
+        };
+        /**
+         * CurrentsOut
+         * @description What flows into each part in each step of the schedule: A, or W behind an inverter.
+         */
+        CurrentsOut: {
+            /** Moments */
+            moments: string[];
+            /** Parts */
+            parts: {
+                [key: string]: number[];
+            };
+        };
+        /** PrintIn */
+        PrintIn: {
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+        };
+        /** Cutoff */
+        Cutoff: {
+            /** Rank */
+            rank: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            volts: components["schemas"]["FigureOut"];
+        };
+        /** Drain */
+        Drain: {
+            /** Place */
+            place: string;
+            /** Name */
+            name: string;
+            /** Switched */
+            switched: boolean;
+            watts: components["schemas"]["FigureOut"];
+        };
+        /** Point */
+        Point: {
+            /** Soc */
+            soc: number;
+            /** Rested */
+            rested: number;
+            /** Running */
+            running: number;
+            /** Surge */
+            surge: number;
+        };
+        /**
+         * StandbyOut
+         * @description Cut-offs in their order, pack voltage over charge (V), and what draws with all loads off.
+         */
+        StandbyOut: {
+            /** Cutoffs */
+            cutoffs: components["schemas"]["Cutoff"][];
+            /** Scale */
+            scale: components["schemas"]["Point"][];
+            /** Idle */
+            idle: components["schemas"]["Drain"][];
+        };
+        /** KindIn */
+        KindIn: {
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * PathPartOut
+         * @description A part of the power path: generic with its typical price, or one's own.
+         */
+        PathPartOut: {
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Price */
+            price: number | null;
+            /** Source */
+            source: string;
+            /** Own */
+            own: number | null;
+            /** Owned */
+            owned: number;
+        };
+        /** PathPartIn */
+        PathPartIn: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Figures */
+            figures: {
+                [key: string]: string | number | boolean | null;
+            };
+            /**
+             * Owned
+             * @default 0
+             */
+            owned: number;
         };
         /** KindOut */
         KindOut: {
@@ -4394,6 +4951,373 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_folded: {
+        parameters: {
+            query?: {
+                /** @description ids of folded parts, with commas between */
+                folded?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagramOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_currents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrentsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_power_svg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_power_power_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_power_wires_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_power_wires_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Operation"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_standby: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandbyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_parts: {
+        parameters: {
+            query: {
+                kind: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathPartOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_power_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathPartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathPartOut"];
+                };
             };
             /** @description Not Found */
             404: {

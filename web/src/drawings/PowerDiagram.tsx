@@ -1,6 +1,6 @@
 /** The single-line diagram: geometry from the core in, SVG out. Each part and each cable can be picked. */
 import type { KeyboardEvent, ReactNode } from "react";
-import type { Box, Figure, Finding, Severity } from "../api/client";
+import type { Box, Diagram, Figure, Finding, Severity } from "../api/client";
 import { useDesign } from "../app/store";
 import { belongsTo } from "../app/selection";
 import { MarkShape } from "../figures/Mark";
@@ -9,20 +9,38 @@ import { fit, SvgFigure, wrap } from "./SvgFigure";
 const POLES: Record<string, string> = { "+": "var(--positive)", "-": "var(--negative)", "~": "var(--ac)" };
 const WORST: Severity[] = ["stop", "mend", "note"];
 
-export function PowerDiagram({ selected, onSelect }: { selected: string; onSelect: (pointer: string) => void }) {
+interface Props {
+  selected: string;
+  onSelect: (pointer: string) => void;
+  /** The diagram as folded by hand; the one that came with the design where there is none. */
+  laid?: Diagram;
+  onFold: (key: string) => void;
+  /** Current of each part at the moment shown, A; the greatest of the schedule where there is none. */
+  now?: Record<string, number>;
+}
+
+export function PowerDiagram({ selected, onSelect, laid, onFold, now }: Props) {
   const { design } = useDesign();
-  const { diagram, document } = design;
+  const { document } = design;
+  const diagram = laid ?? design.diagram;
   const network = document.power.network;
   const figures = design.assessment.figures as Record<string, Figure>;
   const value = (path: string) => Number(figures[path]?.value ?? 0);
   const biggest = Math.max(value("power/current"), 1);
   const weight = (key: string, pole: string) => {
     if (pole === "~") return 1.8;
-    const amps = key in network ? value(`power/${key}/current`) : biggest;
+    const most = key in network ? value(`power/${key}/current`) : biggest;
+    const amps = now ? (now[key] ?? 0) : most;
     return 1.6 + 5 * Math.sqrt(Math.min(1, amps / biggest));
   };
   const pointer = (key: string) =>
-    key === "pack" ? "/pack" : key === "shunt" ? "/power/shunt" : `/power/network/${key}`;
+    key === "pack"
+      ? "/pack"
+      : key === "shunt"
+        ? "/power/shunt"
+        : key in document.power.banks
+          ? `/power/banks/${key}`
+          : `/power/network/${key}`;
   const worst = (key: string): Severity | undefined => {
     const place = pointer(key);
     const own = design.assessment.findings.filter((f: Finding) => belongsTo(f.place, place));
@@ -59,11 +77,15 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
           const text = diagram.boxes.find((b) => b.key === box.key && b.what === "text");
           const run = diagram.boxes.find((b) => b.key === box.key && b.what === "run");
           const name =
-            box.key === "pack" ? "Pack" : box.key === "shunt" ? "Shunt" : (network[box.key]?.name ?? box.key);
+            box.key === "pack"
+              ? "Pack"
+              : box.key === "shunt"
+                ? "Shunt"
+                : (network[box.key]?.name ?? document.power.banks[box.key]?.name ?? box.key);
           const at = pointer(box.key);
           const mark = worst(box.key);
           // Beside a fuse or an outlet the label stands to the right, so the mark stands to the left.
-          const slim = box.part === "protection" || box.part === "outlet";
+          const slim = ["protection", "outlet", "input", "selector", "plug"].includes(box.part) && box.h >= box.w;
           return (
             <Pick
               key={box.key}
@@ -81,7 +103,10 @@ export function PowerDiagram({ selected, onSelect }: { selected: string; onSelec
               )}
               <Symbol box={box} name={name} />
               {text && <Words box={text} name={name} />}
-              {run && <RunLabel box={run} />}
+              {run && <RunLabel box={run} amps={now?.[box.key]} />}
+              {(box.folded > 0 || (box.part === "fuse_block" && box.h > 18)) && (
+                <Fold box={box} onFold={() => onFold(box.key)} />
+              )}
               {mark && (
                 <svg
                   x={slim ? box.x - 15 : box.x + box.w - 9}
@@ -214,6 +239,50 @@ function Symbol({ box, name }: { box: Box; name: string }) {
           <circle cx={middle} cy={y + h - 3} r="3" fill="var(--sheet)" stroke="var(--ink)" />
         </>
       );
+    case "selector":
+      return (
+        <>
+          <rect x={middle - 6} y={y} width="12" height={h} fill="var(--sheet)" />
+          <line
+            x1={middle}
+            x2={middle - 7}
+            y1={y + h - 3}
+            y2={y + 5}
+            stroke="var(--ink)"
+            strokeWidth="2"
+            strokeLinecap="round"
+          />
+          {[middle - 7, middle + 7].map((cx) => (
+            <circle key={cx} cx={cx} cy={y + 4} r="3" fill="var(--sheet)" stroke="var(--ink)" />
+          ))}
+          <circle cx={middle} cy={y + h - 3} r="3" fill="var(--sheet)" stroke="var(--ink)" />
+        </>
+      );
+    case "plug":
+      return (
+        <>
+          <rect x={middle - 6} y={y} width="12" height={h} fill="var(--sheet)" />
+          <path
+            d={`M${middle - 6},${y + 4} v6 a6,6 0 0 0 12,0 v-6`}
+            stroke="var(--ink)"
+            strokeWidth="1.600"
+            fill="none"
+          />
+          <line x1={middle} x2={middle} y1={y + 9} y2={y + h} stroke="var(--ink)" strokeWidth="2.400" />
+        </>
+      );
+    case "input":
+      return (
+        <>
+          <circle cx={middle} cy={y + 12} r="9" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.400" />
+          <path
+            d={`M${middle - 4},${y + 11} L${middle},${y + 6} L${middle + 4},${y + 11} M${middle},${y + 6} V${y + 18}`}
+            stroke="var(--holds)"
+            strokeWidth="1.800"
+            fill="none"
+          />
+        </>
+      );
     case "outlet":
       return (
         <>
@@ -242,10 +311,16 @@ function Symbol({ box, name }: { box: Box; name: string }) {
         <>
           <rect x={x} y={y} width={w} height={h} rx="5" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
           <text x={middle} y={y + 20} textAnchor="middle" className="head">
-            Pack
+            {fit(name, w - 12, 13)}
           </text>
-          <SvgFigure path="pack/v_nom" x={middle - 6} y={y + 37} textAnchor="end" />
-          <SvgFigure path="pack/nominal" x={middle + 4} y={y + 37} />
+          {box.key === "pack" ? (
+            <>
+              <SvgFigure path="pack/v_nom" x={middle - 6} y={y + 37} textAnchor="end" />
+              <SvgFigure path="pack/nominal" x={middle + 4} y={y + 37} />
+            </>
+          ) : (
+            <SvgFigure path={`power/banks/${box.key}/v_nom`} x={middle} y={y + 37} textAnchor="middle" />
+          )}
           {Array.from({ length: 6 }, (_, i) => (
             <rect
               key={i}
@@ -326,7 +401,7 @@ function Words({ box, name }: { box: Box; name: string }) {
       </>
     );
   }
-  if (part === "outlet") {
+  if (part === "outlet" || part === "input") {
     return (
       <>
         <text x={x} y={y + 9} className="name">
@@ -368,10 +443,41 @@ function Kind({ path, x, y, w }: { path: string; x: number; y: number; w: number
   );
 }
 
-function RunLabel({ box }: { box: Box }) {
+/** Opens or folds what hangs on a block. */
+function Fold({ box, onFold }: { box: Box; onFold: () => void }) {
+  const label = box.folded ? `show ${box.folded} behind` : "fold";
+  const wide = label.length * 5.6 + 12;
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={`${label} ${box.key}`}
+      className="fold"
+      onClick={(event) => {
+        event.stopPropagation();
+        onFold();
+      }}
+      onKeyDown={(event) => {
+        if (event.key !== "Enter" && event.key !== " ") return;
+        event.preventDefault();
+        event.stopPropagation();
+        onFold();
+      }}
+    >
+      <rect x={box.x + box.w - wide - 46} y={box.y + 5} width={wide} height="16" rx="8" />
+      <text x={box.x + box.w - 46 - wide / 2} y={box.y + 17} textAnchor="middle" className="small">
+        {label}
+      </text>
+    </g>
+  );
+}
+
+function RunLabel({ box, amps }: { box: Box; amps?: number }) {
   const { design } = useDesign();
   const at = `power/${box.key}/run`;
-  const loading = Math.min(1.2, Number(design.assessment.figures[`${at}/loading`]?.value ?? 0));
+  const able = Number(design.assessment.figures[`${at}/ampacity`]?.value ?? 0);
+  const worst = Number(design.assessment.figures[`${at}/loading`]?.value ?? 0);
+  const loading = Math.min(1.2, amps === undefined || !able ? worst : amps / able);
   const colour = loading >= 1 ? "var(--stop)" : loading > 0.8 ? "var(--mend-fill)" : "var(--holds)";
   const wide = Math.min(box.w - 30, 46);
   const gauge = String(design.assessment.figures[`${at}/gauge`]?.text ?? "");
@@ -384,7 +490,13 @@ function RunLabel({ box }: { box: Box }) {
       <SvgFigure path={`${at}/length`} x={box.x + gauge.length * 5.2 + 9} y={box.y + 11} className="small pale" />
       <rect x={box.x} y={box.y + 17} width={wide} height="4" rx="1" fill="var(--rule-soft)" />
       <rect x={box.x} y={box.y + 17} width={wide * Math.min(1, loading)} height="4" rx="1" fill={colour} />
-      <SvgFigure path={`${at}/loading`} x={box.x + wide + 5} y={box.y + 23} className="small pale" />
+      {amps === undefined ? (
+        <SvgFigure path={`${at}/loading`} x={box.x + wide + 5} y={box.y + 23} className="small pale" />
+      ) : (
+        <text x={box.x + wide + 5} y={box.y + 23} className="small">
+          {Number(amps.toPrecision(3))} A
+        </text>
+      )}
     </>
   );
 }

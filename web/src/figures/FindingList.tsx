@@ -7,7 +7,7 @@ import { Sentence } from "./Figure";
 import { Mark } from "./Mark";
 
 /** What a remedy would change elsewhere, asked of the server before it is applied. */
-function EffectLine({ remedy }: { remedy: Remedy }) {
+export function EffectLine({ remedy }: { remedy: Remedy }) {
   const { design } = useDesign();
   const { data, error } = useQuery({
     queryKey: ["preview", design.id, design.revision, remedy.patch],

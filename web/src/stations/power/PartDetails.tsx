@@ -6,10 +6,16 @@ import { ChoiceRow } from "../../figures/ChoiceRow";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { AddBehind } from "./AddParts";
+import { OfItsKind } from "./OfItsKind";
+import { ReplacePart } from "./ReplacePart";
 
-const PARTS: Record<Node["part"], string> = {
+export const PARTS: Record<Node["part"], string> = {
   protection: "fuse or breaker",
   switch: "switch",
+  selector: "source selector",
+  plug: "quick connect",
+  input: "charging input",
   busbar: "busbar",
   fuse_block: "fuse block",
   inverter: "inverter",
@@ -24,6 +30,9 @@ const CHOICES: Record<Node["part"], [string, string][]> = {
     ["family", "Family"],
   ],
   switch: [["rating", "Rating"]],
+  selector: [["rating", "Rating"]],
+  plug: [["connector", "Connector"]],
+  input: [],
   busbar: [["section", "Section"]],
   fuse_block: [["rating", "Rating"]],
   inverter: [
@@ -31,7 +40,10 @@ const CHOICES: Record<Node["part"], [string, string][]> = {
     ["cutoff", "Low-voltage cut-off"],
   ],
   converter: [["rating", "Output rating"]],
-  outlet: [["connector", "Connector"]],
+  outlet: [
+    ["connector", "Connector"],
+    ["ac_breaker", "AC breaker"],
+  ],
 };
 
 /** Figures by part, as (figure, label); those that are not there are left out. */
@@ -103,6 +115,9 @@ export function PartDetails({ id }: { id: string }) {
           </div>
         ))}
       </dl>
+      {!hasRun && node.part === "outlet" && node.feed in network && network[node.feed]!.part === "inverter" && (
+        <QuantityInput pointer={`${at}/run/length_m`} label="AC cable to it, 0 on the inverter's face" unit="m" />
+      )}
       {hasRun && (
         <>
           <h3 className="mt-3">The run to it</h3>
@@ -119,7 +134,29 @@ export function PartDetails({ id }: { id: string }) {
           </dl>
           <div className="form-grid mt-2">
             <QuantityInput pointer={`${at}/run/length_m`} label="Length, one way" unit="m" />
+            <QuantityInput pointer={`${at}/run/parallel`} label="Cables side by side" />
             <QuantityInput pointer={`${at}/run/bundled`} label="Conductors bundled" />
+            <SelectField
+              pointer={`${at}/run/terminal_c`}
+              label="Terminals bear"
+              empty="as the table"
+              options={[60, 75, 90, 105].map((t) => ({ value: t, label: `${t} °C` }))}
+            />
+            <SelectField
+              pointer={`${at}/run/lug`}
+              label="Hole of its lugs"
+              empty="as the stud"
+              options={["M4", "M5", "M6", "M8", "M10"].map((m) => ({ value: m, label: m }))}
+            />
+            <SelectField
+              pointer={`${at}/run/wall`}
+              label="Through a wall"
+              empty="no"
+              options={[
+                { value: "grommet", label: "in a grommet" },
+                { value: "bare", label: "bare" },
+              ]}
+            />
             <SelectField
               pointer={`${at}/run/insulation_c`}
               label="Insulation"
@@ -144,7 +181,9 @@ export function PartDetails({ id }: { id: string }) {
           </>
         )}
       </div>
-      {node.part === "inverter" && <CheckField pointer={`${at}/left_on`} label="Left on around the clock" />}
+      <OfItsKind at={at} node={node} hasRun={hasRun} />
+      <ReplacePart key={`${id}-replace`} id={id} node={node} />
+      <AddBehind id={id} node={node} />
       {"negative" in node && hasRun && (
         <CheckField
           pointer={`${at}/negative`}

@@ -1,13 +1,19 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
-import type { Operation } from "../../api/client";
+import { api, take, type Operation } from "../../api/client";
 import { useSelection } from "../../app/selection";
 import { StationFrame } from "../../app/StationFrame";
 import { useDesign, useStore } from "../../app/store";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
+import { freshId } from "../loads/HoursInput";
+import { AcSide } from "./AcSide";
+import { BankDetails } from "./BankDetails";
 import { PartDetails, ShuntDetails } from "./PartDetails";
+import { PasteWires } from "./PasteWires";
+import { CutOffs, IdleDrain } from "./Standby";
 import { WireTable } from "./WireTable";
 
 const GLANCE: [string, string][] = [
@@ -17,13 +23,56 @@ const GLANCE: [string, string][] = [
   ["Main path, warm", "power/main_resistance"],
   ["Lost in cables a day", "power/wiring_day"],
   ["Shunt", "power/shunt/rating"],
+  ["On the shelf, switch open", "power/shelf_off"],
 ];
+
+const VIEWS = { diagram: "diagram", wires: "wire table", cutoffs: "cut-offs", idle: "idle", ac: "AC side" } as const;
+type View = keyof typeof VIEWS;
+
+/** The diagram with parts folded by hand; nothing until the builder folds or opens one. */
+function useFolded(folded: string[] | null) {
+  const { design } = useDesign();
+  const { data } = useQuery({
+    queryKey: ["diagram", design.id, design.revision, folded],
+    queryFn: () =>
+      take(
+        api.GET("/api/designs/{design_id}/diagram", {
+          params: { path: { design_id: design.id }, query: { folded: (folded ?? []).join(",") } },
+        }),
+      ),
+    enabled: folded !== null,
+    placeholderData: keepPreviousData,
+  });
+  return folded === null ? undefined : data;
+}
+
+/** What flows into every part over the days of the schedule. */
+function useCurrents(wanted: boolean) {
+  const { design } = useDesign();
+  return useQuery({
+    queryKey: ["currents", design.id, design.revision, wanted],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/currents", { params: { path: { design_id: design.id } } })),
+    placeholderData: keepPreviousData,
+  }).data;
+}
 
 export default function Power() {
   const store = useStore();
   const { design } = useDesign();
   const [selected, select] = useSelection();
-  const [view, setView] = useState<"diagram" | "wires">("diagram");
+  const [view, setView] = useState<View>("diagram");
+  const [folded, setFolded] = useState<string[] | null>(null);
+  const [moment, setMoment] = useState<number | null>(null);
+  const [pasting, setPasting] = useState(false);
+  const laid = useFolded(folded);
+  const currents = useCurrents(moment !== null);
+  const shown = moment === null ? undefined : currents;
+  const now = shown && Object.fromEntries(Object.entries(shown.parts).map(([key, amps]) => [key, amps[moment!] ?? 0]));
+  const fold = (key: string) => {
+    const before = folded ?? design.diagram.boxes.filter((b) => b.folded > 0).map((b) => b.key);
+    setFolded(before.includes(key) ? before.filter((k) => k !== key) : [...before, key]);
+  };
+  const bank = Object.keys(design.document.power.banks).find((key) => selected.startsWith(`/power/banks/${key}`));
   const network = design.document.power.network;
   const keys = Object.keys(network);
   const part = keys.find(
@@ -78,13 +127,33 @@ export default function Power() {
                 {offer.label}
               </Dropdown.Item>
             ))}
+            <Dropdown.Item
+              onClick={() => {
+                const key = freshId("second bank", { ...network, ...design.document.power.banks });
+                store.change(
+                  [{ op: "add", path: `/power/banks/${key}`, value: { name: "Second bank" } }],
+                  "Second bank added",
+                );
+                select(`/power/banks/${key}`);
+              }}
+            >
+              Add a second bank
+            </Dropdown.Item>
             {!design.document.power.shunt && (
               <Dropdown.Item onClick={() => store.put("/power/shunt", {}, "Shunt added")}>Add a shunt</Dropdown.Item>
             )}
           </Dropdown.Menu>
         </Dropdown>
       }
-      details={part ? <PartDetails key={part} id={part} /> : shunt ? <ShuntDetails /> : undefined}
+      details={
+        part ? (
+          <PartDetails key={part} id={part} />
+        ) : bank ? (
+          <BankDetails key={bank} id={bank} />
+        ) : shunt ? (
+          <ShuntDetails />
+        ) : undefined
+      }
       glance={GLANCE}
       caution="The pack's side is live whatever is switched off. Cap the far end of each lead before the near end is bolted down; fuses go in last."
     >
@@ -111,15 +180,73 @@ export default function Power() {
       ) : (
         <>
           <div className="tabs" role="group" aria-label="View">
-            <button type="button" className="tab" aria-pressed={view === "diagram"} onClick={() => setView("diagram")}>
-              diagram
-            </button>
-            <button type="button" className="tab" aria-pressed={view === "wires"} onClick={() => setView("wires")}>
-              wires only
-            </button>
+            {Object.entries(VIEWS).map(([key, label]) => (
+              <button
+                key={key}
+                type="button"
+                className="tab"
+                aria-pressed={view === key}
+                onClick={() => setView(key as View)}
+              >
+                {label}
+              </button>
+            ))}
+            {view === "diagram" && (
+              <label className="field inline ms-auto" htmlFor="shown-at">
+                <span className="name">shown at</span>
+                <select
+                  id="shown-at"
+                  className="form-select form-select-sm w-auto"
+                  value={moment ?? ""}
+                  onChange={(event) => setMoment(event.target.value === "" ? null : Number(event.target.value))}
+                >
+                  <option value="">the worst minute</option>
+                  {(currents?.moments ?? []).map((label, i) => (
+                    <option key={i} value={i}>
+                      {label}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            )}
+            {view === "wires" && (
+              <span className="ms-auto d-flex gap-2">
+                <Button variant="quiet" size="sm" onClick={() => setPasting(true)}>
+                  Paste…
+                </Button>
+                <a className="btn btn-quiet btn-sm" href={`/api/designs/${design.id}/wires.csv`}>
+                  CSV
+                </a>
+              </span>
+            )}
           </div>
-          {view === "diagram" && <PowerDiagram selected={selected} onSelect={select} />}
-          <WireTable selected={part} onSelect={(key) => select(`/power/network/${key}`)} />
+          {view === "diagram" && (
+            <>
+              <PowerDiagram selected={selected} onSelect={select} laid={laid} onFold={fold} now={now} />
+              <p className="legend">
+                Keep it as{" "}
+                <a href={`/api/designs/${design.id}/power.svg`} download>
+                  SVG
+                </a>
+                , or print it with its wire table:{" "}
+                <a href={`/api/designs/${design.id}/power.pdf`} target="_blank" rel="noreferrer">
+                  A4
+                </a>
+                ,{" "}
+                <a href={`/api/designs/${design.id}/power.pdf?paper=letter`} target="_blank" rel="noreferrer">
+                  letter
+                </a>
+                .
+              </p>
+            </>
+          )}
+          {(view === "diagram" || view === "wires") && (
+            <WireTable selected={part} onSelect={(key) => select(`/power/network/${key}`)} />
+          )}
+          {view === "cutoffs" && <CutOffs />}
+          {view === "idle" && <IdleDrain />}
+          {view === "ac" && <AcSide />}
+          {pasting && <PasteWires onHide={() => setPasting(false)} />}
         </>
       )}
     </StationFrame>

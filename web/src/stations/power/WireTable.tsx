@@ -1,17 +1,23 @@
-import { useDesign } from "../../app/store";
+import { useDesign, useStore } from "../../app/store";
+import { useReference } from "../../figures/ChoiceRow";
+import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
 
+const COLOURS = ["red", "black", "yellow", "blue", "brown", "green", "white", "orange"];
+
 /** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
 export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (key: string) => void }) {
+  const store = useStore();
   const { design } = useDesign();
+  const gauges = useReference()?.options.gauge ?? [];
   const network = design.document.power.network;
   const figures = design.assessment.figures;
   const runs = Object.keys(network).filter((key) => `power/${key}/run/gauge` in figures);
   const guard = (key: string): string | undefined => {
     let feed = network[key]?.feed;
-    while (feed && feed !== "pack") {
+    while (feed && feed in network) {
       const node = network[feed];
       if (node?.part === "protection") return feed;
       feed = node?.feed;
@@ -34,6 +40,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
             <th className="num">drop</th>
             <th className="num">heat</th>
             <th>behind</th>
+            <th>colour</th>
             <th>
               <span className="visually-hidden">worst finding</span>
             </th>
@@ -53,7 +60,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                     {node.name}
                   </button>
                 </td>
-                <td className="faint">{node.feed === "pack" ? "pack" : network[node.feed]?.name}</td>
+                <td className="faint">
+                  {network[node.feed]?.name ?? design.document.power.banks[node.feed]?.name ?? "pack"}
+                </td>
                 <td className="num">
                   <QuantityInput
                     cell
@@ -63,7 +72,23 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                   />
                 </td>
                 <td className="text-nowrap">
-                  <Fig path={`${at}/gauge`} /> {choice === "pinned" && <span className="chip pinned">pinned</span>}
+                  {(node.run?.parallel ?? 1) > 1 && `${node.run!.parallel} × `}
+                  <select
+                    className={`cell-input gauge ${choice === "pinned" ? "is-pinned" : ""}`}
+                    aria-label={`Gauge of the run to ${node.name}`}
+                    value={node.run?.gauge ?? ""}
+                    onChange={(event) => {
+                      const value = event.target.value || null;
+                      store.put(`/power/network/${key}/run/gauge`, value, `Gauge to ${node.name}: ${value ?? "auto"}`);
+                    }}
+                  >
+                    <option value="">{figures[`${at}/gauge`]?.text}</option>
+                    {gauges.map((g) => (
+                      <option key={String(g.value)} value={String(g.value)}>
+                        {g.label}, pinned
+                      </option>
+                    ))}
+                  </select>
                 </td>
                 <td className="num">
                   <Fig path={`power/${key}/current`} />
@@ -83,6 +108,15 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                   ) : (
                     <span className="faint">{node.feed === "pack" ? "the post" : "nothing"}</span>
                   )}
+                </td>
+                <td>
+                  <SelectField
+                    cell
+                    pointer={`/power/network/${key}/run/colour`}
+                    label={`Colour of the run to ${node.name}`}
+                    empty="red"
+                    options={COLOURS.map((c) => ({ value: c, label: c }))}
+                  />
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>
               </tr>

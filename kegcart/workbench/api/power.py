@@ -1,0 +1,135 @@
+"""The power path: diagram folded and as a sheet, wire table, cut-offs and idle drain."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from kegcart.core.design import DesignError
+from kegcart.core.figure import write_figure
+from kegcart.core.power.catalogue import generic_parts, own_figures
+from kegcart.core.power.cutoffs import chain, scale
+from kegcart.core.power.diagram import lay_out
+from kegcart.core.power.sheet import write_sheet
+from kegcart.core.power.wire_table import read_wires, write_wires
+from kegcart.workbench import papers, services
+from kegcart.workbench.api.answers import answer, attached
+from kegcart.workbench.api.designs import BAD
+from kegcart.workbench.api.schemas import CurrentsOut, DiagramOut, Operation, PathPartIn, PathPartOut, StandbyOut, TextIn
+from kegcart.workbench.models import OwnPart
+
+router = Router(tags=["power"])
+FILE = {"responses": {200: {"description": "A file"}}}
+
+
+class FoldIn(Schema):
+    folded: Annotated[str, Field(max_length=4000, description="ids of folded parts, with commas between")] = ""
+
+
+class KindIn(Schema):
+    kind: Annotated[str, Field(max_length=20)]
+
+
+class PrintIn(Schema):
+    paper: papers.Paper = "a4"
+
+
+@router.get("/designs/{design_id}/diagram", response={200: DiagramOut, **BAD}, summary="The diagram with parts folded as asked")
+def folded(request: HttpRequest, design_id: str, wanted: Query[FoldIn]) -> HttpResponse:
+    power = services.assessed_design(design_id).power
+    keys = frozenset(k for k in wanted.folded.split(",") if k in power.network.nodes)
+    return answer(lay_out(power.network, power.shunt is not None, keys).write())
+
+
+@router.get("/designs/{design_id}/currents", response={200: CurrentsOut, **BAD}, summary="Current of every part over the days")
+def currents(request: HttpRequest, design_id: str) -> HttpResponse:
+    a = services.assessed_design(design_id)
+    day, weekdays = a.loads.day, a.design.loads.weekdays
+    return answer(
+        {
+            "moments": [day.moment(h, weekdays) for h in day.edges_h[:-1]],
+            "parts": {key: [round(amps, 3) for amps in part.flow.running] for key, part in a.power.parts.items()},
+        }
+    )
+
+
+def sheet_of(design_id: str) -> tuple[str, str]:
+    """The sheet as SVG, and the build's name."""
+    a = services.assessed_design(design_id)
+    drawn = lay_out(a.power.network, a.power.shunt is not None, frozenset())
+    return write_sheet(drawn, a.power, a.design.name, a.design.brief.purpose), a.design.name
+
+
+@router.get("/designs/{design_id}/power.svg", summary="Diagram, wire table and title block as SVG", openapi_extra=FILE)
+def power_svg(request: HttpRequest, design_id: str) -> HttpResponse:
+    sheet, name = sheet_of(design_id)
+    return attached(sheet, "image/svg+xml", name, "power.svg", inline=True)
+
+
+@router.get("/designs/{design_id}/power.pdf", summary="Diagram, wire table and title block on one page", openapi_extra=FILE)
+def power_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
+    sheet, name = sheet_of(design_id)
+    return attached(papers.svg_pdf(sheet, f"{name}: power path", wanted.paper), "application/pdf", name, "power.pdf", inline=True)
+
+
+@router.get("/designs/{design_id}/wires.csv", summary="The wire table as CSV", openapi_extra=FILE)
+def wires_csv(request: HttpRequest, design_id: str) -> HttpResponse:
+    a = services.assessed_design(design_id)
+    return attached("\ufeff" + write_wires(a.power), "text/csv; charset=utf-8", a.design.name, "wires.csv")
+
+
+@router.post(
+    "/designs/{design_id}/wires/read",
+    response={200: list[Operation], **BAD},
+    summary="The patch that a pasted wire table asks for",
+)
+def wires_read(request: HttpRequest, design_id: str, body: TextIn) -> HttpResponse:
+    return answer(read_wires(body.text, services.assessed_design(design_id).power))
+
+
+@router.get(
+    "/designs/{design_id}/standby", response={200: StandbyOut, **BAD}, summary="Cut-offs on one scale, and idle drain by part"
+)
+def standby(request: HttpRequest, design_id: str) -> HttpResponse:
+    a = services.assessed_design(design_id)
+    steps: list[dict[str, Any]] = [
+        {"rank": s.rank, "name": s.name, "place": s.place, "volts": write_figure(s.volts, top=True)}
+        for s in chain(a.power, a.pack)
+    ]
+    idle = [
+        {"place": i.place, "name": i.name, "switched": i.switched, "watts": write_figure(i.watts, top=True)} for i in a.power.idle
+    ]
+    return answer({"cutoffs": steps, "scale": scale(a.power, a.pack, a.site.cold_c.number), "idle": idle})
+
+
+def own_data(part: OwnPart) -> dict[str, Any]:
+    return {
+        "label": part.name,
+        "kind": part.kind,
+        "figures": part.figures,
+        "price": None,
+        "source": "your own",
+        "own": part.pk,
+        "owned": part.owned,
+    }
+
+
+@router.get("/designs/{design_id}/parts", response={200: list[PathPartOut], **BAD}, summary="Parts that one can be replaced with")
+def parts(request: HttpRequest, design_id: str, wanted: Query[KindIn]) -> HttpResponse:
+    class_v = services.assessed_design(design_id).pack.v_nom.number
+    own = [own_data(p) for p in OwnPart.objects.filter(kind=wanted.kind)]
+    generic = [
+        {"label": p.label, "kind": p.kind, "figures": p.figures, "price": p.price, "source": p.source, "own": None, "owned": 0}
+        for p in generic_parts(wanted.kind, class_v)
+    ]
+    return answer([*own, *generic])
+
+
+@router.post("/power/parts", response={201: PathPartOut, **BAD}, summary="Keep a part of one's own for all builds")
+def keep(request: HttpRequest, body: PathPartIn) -> HttpResponse:
+    try:
+        figures = own_figures(body.kind, body.figures)
+    except ValueError as error:
+        raise DesignError([("/figures", str(error))]) from None
+    return answer(own_data(OwnPart.objects.create(kind=body.kind, name=body.name, figures=figures, owned=body.owned)), 201)

@@ -1,0 +1,129 @@
+import { useSelection } from "../../app/selection";
+import { useDesign } from "../../app/store";
+import { SelectField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+/** The AC side: what each inverter gives, and outlet, cable, breaker and protection of each branch. */
+export function AcSide() {
+  const { design } = useDesign();
+  const [, select] = useSelection();
+  const { network } = design.document.power;
+  const inverters = Object.entries(network).filter(([, n]) => n.part === "inverter");
+  const figures = design.assessment.figures;
+  if (!inverters.length) {
+    return (
+      <div className="empty-state">
+        <h2>No AC side</h2>
+        <p>This station has no inverter: DC only is simpler, lighter, and loses less.</p>
+      </div>
+    );
+  }
+  return (
+    <>
+      {inverters.map(([key, node]) => {
+        const at = `/power/network/${key}`;
+        const outlets = Object.entries(network).filter(([, n]) => n.feed === key && n.part === "outlet");
+        return (
+          <section key={key}>
+            <h2 className="form-group-title">
+              {node.name}, <Fig path={`power/${key}/rating`} />
+            </h2>
+            <div className="form-grid mb-2">
+              <SelectField
+                pointer={`${at}/rcd`}
+                label="Residual-current protection"
+                empty="where the site is wet"
+                options={[
+                  { value: true, label: "30 mA, tested on it" },
+                  { value: false, label: "none" },
+                ]}
+              />
+              <SelectField
+                pointer={`${at}/bond`}
+                label="Neutral-to-earth bond"
+                options={["as its manual says", "none", "not known"].map((b) => ({ value: b, label: b }))}
+              />
+              <SelectField
+                pointer={`${at}/transfer`}
+                label="Transfer to another source"
+                options={[
+                  { value: "none", label: "none" },
+                  { value: "interlocked", label: "interlocked, breaks before it makes" },
+                  { value: "not interlocked", label: "not interlocked" },
+                ]}
+              />
+              <SelectField
+                pointer="/brief/mains"
+                label="Gives"
+                options={["230 V 50 Hz", "120 V 60 Hz", "120/240 V split-phase", "none"].map((m) => ({
+                  value: m,
+                  label: m === "none" ? "230 V 50 Hz, no mains here" : m,
+                }))}
+              />
+            </div>
+            <table className="sheet-table mb-3">
+              <thead>
+                <tr>
+                  <th>outlet</th>
+                  <th className="num">runs</th>
+                  <th className="num">one socket</th>
+                  <th>socket</th>
+                  <th className="num">cable, m</th>
+                  <th>gauge</th>
+                  <th className="num">breaker</th>
+                </tr>
+              </thead>
+              <tbody>
+                {outlets.map(([id, outlet]) => (
+                  <tr key={id}>
+                    <td>
+                      <button type="button" className="row-button" onClick={() => select(`/power/network/${id}`)}>
+                        {outlet.name}
+                      </button>
+                    </td>
+                    <td className="num">
+                      <Fig path={`power/${id}/current`} />
+                    </td>
+                    <td className="num">
+                      <Fig path={`power/${id}/asked`} />
+                    </td>
+                    <td>
+                      <Fig path={`power/${id}/connector`} />
+                    </td>
+                    <td className="num">
+                      <QuantityInput
+                        cell
+                        pointer={`/power/network/${id}/run/length_m`}
+                        label={`AC cable to ${outlet.name}`}
+                      />
+                    </td>
+                    <td>
+                      {`power/${id}/run/gauge` in figures ? (
+                        <Fig path={`power/${id}/run/gauge`} />
+                      ) : (
+                        <span className="faint">on its face</span>
+                      )}
+                    </td>
+                    <td className="num">
+                      {`power/${id}/ac_breaker` in figures ? (
+                        <Fig path={`power/${id}/ac_breaker`} />
+                      ) : (
+                        <span className="faint">the inverter's</span>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+        );
+      })}
+      <p className="caution">
+        AC at any power can kill, and the inverter's capacitors stay charged. The bond is made only as the manual
+        allows, once, never with a second source. Never a lead with two live plugs into a building: joining mains or
+        buildings is licensed work under local code.
+      </p>
+    </>
+  );
+}

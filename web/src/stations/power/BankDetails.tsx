@@ -1,0 +1,73 @@
+import Button from "react-bootstrap/Button";
+import { useSelection } from "../../app/selection";
+import { useDesign, useStore } from "../../app/store";
+import { useReference } from "../../figures/ChoiceRow";
+import { SelectField, TextField } from "../../figures/fields";
+import { Fig } from "../../figures/Figure";
+import { QuantityInput } from "../../figures/QuantityInput";
+
+/** A second bank with a job of its own. */
+export function BankDetails({ id }: { id: string }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const [, select] = useSelection();
+  const reference = useReference();
+  const bank = design.document.power.banks[id];
+  if (!bank) return null;
+  const at = `/power/banks/${id}`;
+  const figures = (
+    [
+      ["Running", "current"],
+      ["Worst surge", "surge"],
+      ["Asked between charges", "asked"],
+      ["Usable", "usable"],
+      ["Fault at its posts", "fault"],
+    ] as const
+  ).filter(([, name]) => `power/banks/${id}/${name}` in design.assessment.figures);
+  const used = Object.values(design.document.power.network).some(
+    (n) => n.feed === id || (n.part === "selector" && n.other === id),
+  );
+  return (
+    <>
+      <div className="crumb">Power path · second bank</div>
+      <h2>{bank.name}</h2>
+      <dl className="figure-list">
+        {figures.map(([label, name]) => (
+          <div key={name}>
+            <dt>{label}</dt>
+            <dd>
+              <Fig path={`power/banks/${id}/${name}`} />
+            </dd>
+          </div>
+        ))}
+      </dl>
+      <div className="form-grid mt-2 mb-2">
+        <TextField pointer={`${at}/name`} label="Name" />
+        <SelectField
+          pointer={`${at}/job`}
+          label="Its job"
+          options={["house", "short high current"].map((j) => ({ value: j, label: j }))}
+        />
+        <SelectField pointer={`${at}/chemistry`} label="Chemistry" options={reference?.chemistries ?? []} />
+        <QuantityInput pointer={`${at}/series`} label="Cells in series" />
+        <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity" unit="Ah" />
+        <QuantityInput pointer={`${at}/continuous_a`} label="Gives continuously" unit="A" />
+        <QuantityInput pointer={`${at}/burst_a`} label="In a burst" unit="A" optional placeholder="typical: twice" />
+        <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
+      </div>
+      {!used && (
+        <Button
+          variant="quiet"
+          size="sm"
+          className="mb-2"
+          onClick={() => {
+            store.change([{ op: "remove", path: at }], `Taken out: ${bank.name}`);
+            select("");
+          }}
+        >
+          Take out
+        </Button>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,111 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { api, take, type Node, type Operation } from "../../api/client";
+import { useDesign, useStore } from "../../app/store";
+import { EffectLine } from "../../figures/FindingList";
+
+/** The figures of a part that are its own, by the figure that sizes each. */
+const SIZED: Partial<Record<Node["part"], Record<string, string>>> = {
+  inverter: { rating_w: "rating" },
+  converter: { rating_a: "rating" },
+  switch: { rating_a: "rating" },
+  protection: { rating_a: "rating", family: "family" },
+  busbar: { section: "section" },
+  fuse_block: { rating_a: "rating" },
+};
+
+/** A generic part, or one of the builder's own, in place of this one: its effect is seen first. */
+export function ReplacePart({ id, node }: { id: string; node: Node }) {
+  const store = useStore();
+  const queries = useQueryClient();
+  const { design } = useDesign();
+  const [chosen, setChosen] = useState("");
+  const sized = SIZED[node.part];
+  const { data } = useQuery({
+    queryKey: ["path-parts", design.id, node.part, design.document.pack.chemistry],
+    queryFn: () =>
+      take(
+        api.GET("/api/designs/{design_id}/parts", {
+          params: { path: { design_id: design.id }, query: { kind: node.part } },
+        }),
+      ),
+    enabled: Boolean(sized),
+  });
+  if (!sized || !data) return null;
+  const at = `/power/network/${id}`;
+  const part = data[Number(chosen)];
+  const patch: Operation[] =
+    chosen !== "" && part
+      ? Object.entries(part.figures).map(([name, value]) => ({ op: "replace", path: `${at}/${name}`, value }))
+      : [];
+  const currency = design.document.brief.currency;
+  /** Pins what stands now, and keeps it on the builder's own shelf. */
+  const own = async () => {
+    const figures: Record<string, string | number | boolean | null> = {};
+    for (const [field, name] of Object.entries(sized)) {
+      const stored = (node as unknown as Record<string, string | number | null>)[field];
+      const value = design.assessment.figures[`power/${id}/${name}`]?.value;
+      figures[field] = stored ?? (field === "family" ? null : (value ?? null));
+    }
+    const named = Object.fromEntries(Object.entries(figures).filter(([, value]) => value !== null));
+    const label = `${node.name}, ${design.assessment.figures[`power/${id}/rating`]?.text ?? ""}`.slice(0, 80);
+    await take(api.POST("/api/power/parts", { body: { kind: node.part, name: label, figures: named, owned: 1 } }));
+    await queries.invalidateQueries({ queryKey: ["path-parts"] });
+    store.change(
+      Object.entries(named).map(([name, value]) => ({ op: "replace", path: `${at}/${name}`, value })),
+      `Owned: ${label}`,
+    );
+    store.say(`Kept as yours, and pinned: ${label}.`, true);
+  };
+  const group = (title: string, mine: boolean) => {
+    const items = data.map((p, i) => ({ p, i })).filter(({ p }) => (p.own !== null) === mine);
+    return (
+      items.length > 0 && (
+        <optgroup label={title}>
+          {items.map(({ p, i }) => (
+            <option key={i} value={i}>
+              {p.label}
+              {p.price ? `, about ${p.price} ${currency}` : p.owned ? ", owned" : ""}
+            </option>
+          ))}
+        </optgroup>
+      )
+    );
+  };
+  return (
+    <div className="mt-2">
+      <label className="field" htmlFor={`${id}-replace`}>
+        <span className="name">Replace it with</span>
+        <select
+          id={`${id}-replace`}
+          className="form-select form-select-sm"
+          value={chosen}
+          onChange={(event) => setChosen(event.target.value)}
+        >
+          <option value="">…</option>
+          {group("your own", true)}
+          {group("generic", false)}
+        </select>
+      </label>
+      {part && chosen !== "" && (
+        <div className="remedy">
+          <Button
+            size="sm"
+            onClick={() => {
+              store.change(patch, `${node.name}: ${part.label}`);
+              store.say(`${node.name} is now ${part.label}.`, true);
+              setChosen("");
+            }}
+          >
+            Take {part.label}
+          </Button>
+          <EffectLine remedy={{ label: part.label, patch: patch as never }} />
+        </div>
+      )}
+      <Button variant="bare" size="sm" className="ps-0" onClick={() => void own()}>
+        I own this
+      </Button>
+    </div>
+  );
+}
