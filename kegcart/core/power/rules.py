@@ -215,18 +215,30 @@ def weaken_fault(fault_a: float, pack: PackSizing, power: PowerSizing, rechoose:
     """A family that interrupts the fault; where none is sold, the next voltage class, in which the same cells give less."""
     most_a = max(interrupt_rating(family, pack.v_max.number) for family in families().values())
     able = most_a >= fault_a
-    if not able and isinstance(pack.pack, CellPack):
-        # Fewer cells in parallel give less; offered where they still cover the time between charges.
-        fewer = int(pack.parallel.number * most_a / fault_a)
-        if fewer >= 1 and power.available.number * fewer / pack.parallel.number >= power.drawn_away.number:
-            patch = [set_value("/pack/parallel", fewer), *rechoose]
-            return (Remedy(f"{fewer} cells in parallel: less fault current, and still enough energy", patch),)
     higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
+    if not able and not higher and isinstance(pack.pack, CellPack):
+        return fewer_cells(most_a / fault_a, pack, power, rechoose)
     if able or pack.pack.form != "cells" or not higher:
         return (Remedy("Let family and rating be chosen", rechoose),) if rechoose else ()
     fewer = max(1, round(pack.parallel.number * pack.series.number / higher[0]))
     patch = [set_value("/pack/series", higher[0]), set_value("/pack/parallel", fewer), *rechoose]
     return (Remedy(f"The same cells as {higher[0]}S{fewer}P: less fault current", patch),)
+
+
+def fewer_cells(share: float, pack: PackSizing, power: PowerSizing, rechoose: list[dict[str, Any]]) -> tuple[Remedy, ...]:
+    """Fewer cells in parallel, which give less into a fault; offered where they still cover the time between charges.
+
+    An inverter too large for what is left is given back to auto, to fit the loads.
+    """
+    fewer = int(pack.parallel.number * share)
+    left = fewer / pack.parallel.number
+    if fewer < 1 or power.available.number * left < power.drawn_away.number:
+        return ()
+    patch = [set_value("/pack/parallel", fewer), *rechoose]
+    for key, sizing in power.inverters.items():
+        if sizing.rating.choice == "pinned" and sizing.rated_current.number > pack.continuous.number * left:
+            patch += [release(f"/power/network/{key}/{name}") for name in ("rating_w", "surge_w", "idle_w")]
+    return (Remedy(f"{fewer} cells in parallel: less fault current, and still enough energy", patch),)
 
 
 def devices(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
