@@ -15,11 +15,13 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from playwright.sync_api import sync_playwright
 
-from kegcart.core.assess import assess
+from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.simulate import simulate
-from kegcart.core.design import read_design
+from kegcart.core.design import FORMAT, VERSION, Design, read_design
+from kegcart.core.figure import Sheet
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.pack.sorting import sort_cells
+from kegcart.core.power.sizing import size_power
 from kegcart.core.reference import interpolate
 from kegcart.workbench.benchmarks import PILES, solve
 from kegcart.workbench.rig import ROOT, Server, free_port, launch_chromium
@@ -38,6 +40,24 @@ def milliseconds(work: Callable[[], Any], times: int) -> list[float]:
 def largest_demo() -> dict[str, Any]:
     designs = [json.loads(file.read_text(encoding="utf-8")) for file in DEMO_DIR.glob("*.json")]
     return max(designs, key=lambda d: len(d["power"]["network"]))
+
+
+def many_circuits(count: int) -> dict[str, Any]:
+    """A design whose power path has so many parts: fused circuits on one busbar, a load on each."""
+    network: dict[str, Any] = {
+        "main": {"part": "protection", "name": "Main fuse", "feed": "pack"},
+        "switch": {"part": "switch", "name": "Main switch", "feed": "main"},
+        "bar": {"part": "busbar", "name": "Busbar", "feed": "switch"},
+    }
+    loads: dict[str, Any] = {}
+    while len(network) < count:
+        n = len(loads)
+        network[f"fuse-{n}"] = {"part": "protection", "name": f"Fuse {n}", "feed": "bar"}
+        network[f"out-{n}"] = {"part": "outlet", "name": f"Outlet {n}", "feed": f"fuse-{n}"}
+        windows = {"w1": {"from_h": 8, "to_h": 9 + n % 8}}
+        loads[f"load-{n}"] = {"name": f"Load {n}", "supply": "pack", "watts": 20, "windows": windows}
+    power = {"network": network, "shunt": {}}
+    return {"format": FORMAT, "version": VERSION, "name": "Many circuits", "loads": {"items": loads}, "power": power}
 
 
 class Command(BaseCommand):
@@ -70,6 +90,14 @@ class Command(BaseCommand):
         design = read_design(largest_demo())
         self.row("assess, largest demo build, median ms", 10, statistics.median(milliseconds(lambda: assess(design), 60)))
         found = assess(design)
+        for count, budget in ((20, 10), (60, 40)):
+            tree = read_design(many_circuits(count))
+            known = assess(tree)
+
+            def size(tree: Design = tree, known: Assessment = known) -> None:
+                size_power(tree.power, tree.brief, known.site, known.loads, known.pack, Sheet(known.figures))
+
+            self.row(f"size a power path of {count} parts, median ms", budget, statistics.median(milliseconds(size, 30)))
         self.row(
             "simulate three days with a cycling load, median ms",
             150,

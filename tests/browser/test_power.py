@@ -1,0 +1,110 @@
+"""The power path on the screen: parts added where they belong, replaced with their effect seen, shown at a moment, folded."""
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest
+
+
+class PowerTest(BrowserTest):
+    def test_an_outlet_is_added_behind_what_is_chosen(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/converter")
+        page.get_by_role("button", name="Add behind it…").click()
+        page.get_by_role("button", name="an outlet").click()
+        expect(page.locator(".margin h2").first).to_have_text("Outlet")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["outlet"]["feed"], "converter")
+
+    def test_a_quick_connect_is_put_into_the_line(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/sound")
+        page.get_by_role("button", name="Put before it…").click()
+        page.get_by_role("button", name="a quick connect").click()
+        self.wait_stored()
+        network = self.stored(design)["power"]["network"]
+        self.assertEqual((network["sound"]["feed"], network["quick-connect"]["feed"]), ("quick-connect", "sound-fuse"))
+
+    def test_a_second_bank_has_a_panel_of_its_own(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power")
+        page.get_by_role("button", name="Add…").click()
+        page.get_by_role("button", name="Add a second bank").click()
+        expect(page.locator(".margin h2").first).to_have_text("Second bank")
+        expect(page.get_by_role("button", name="Second bank", exact=True)).to_be_visible()
+        page.get_by_label("Its job").select_option("short high current")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["banks"]["second-bank"]["job"], "short high current")
+
+    def test_replacing_a_part_shows_its_effect_before(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/inverter")
+        page.get_by_label("Replace it with").select_option(label="pure-sine inverter, 24 V, 1 kW, about 200 EUR")
+        expect(page.locator(".margin .remedy .effect").first).to_contain_text("brings")
+        page.get_by_role("button", name="Take pure-sine inverter, 24 V, 1 kW").click()
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["rating_w"], 1000)
+        page.locator(".notice").get_by_role("button", name="undo").click()
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["rating_w"], 2000)
+
+    def test_an_owned_part_is_pinned_and_offered_again(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/main-switch")
+        page.get_by_role("button", name="I own this").click()
+        self.wait_stored()
+        expect(page.locator(".margin .chip.pinned").first).to_be_visible()
+        expect(page.get_by_label("Replace it with")).to_contain_text("owned")
+
+    def test_the_wire_table_is_edited_in_place_and_pasted(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power")
+        page.get_by_role("button", name="wire table").click()
+        page.get_by_label("Gauge of the run to Inverter").select_option("35 mm²")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["run"]["gauge"], "35 mm²")
+        page.get_by_role("button", name="Paste…").click()
+        page.get_by_role("textbox", name="Rows of wires").fill("to;length m\nInverter;far\n")
+        page.get_by_role("button", name="Take these in").click()
+        expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("line 2, column 2")
+        page.get_by_role("textbox", name="Rows of wires").fill("to;length m;gauge\nInverter;0,7;auto\n")
+        page.get_by_role("button", name="Take these in").click()
+        self.wait_stored()
+        run = self.stored(design)["power"]["network"]["inverter"]["run"]
+        self.assertEqual((run["length_m"], run["gauge"]), (0.7, None))
+
+    def test_the_diagram_at_a_moment_and_folded(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "power")
+        main = page.locator("g[data-key='inverter']")
+        before = main.text_content() or ""
+        page.get_by_label("shown at").select_option("0")
+        expect(main).not_to_have_text(before)
+        page.get_by_role("button", name="fold fuse-block").click()
+        expect(page.locator("g[data-key='mixer-outlet']")).to_have_count(0)
+        page.get_by_role("button", name="show 8 behind fuse-block").click()
+        expect(page.locator("g[data-key='mixer-outlet']")).to_have_count(1)
+
+    def test_cut_offs_idle_and_ac_side(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power")
+        page.get_by_role("button", name="cut-offs").click()
+        expect(page.locator("main table")).to_contain_text("the protection board")
+        page.get_by_role("button", name="idle").click()
+        expect(page.locator("main table")).to_contain_text("goes on drawing")
+        page.get_by_role("button", name="AC side").click()
+        page.get_by_label("Neutral-to-earth bond").select_option("as its manual says")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["bond"], "as its manual says")
+        page.get_by_label("AC cable to Fog outlet").fill("2")
+        self.wait_stored()
+        expect(page.locator("main table")).to_contain_text("1.5 mm²")
+
+    def test_each_finding_of_the_stall_is_reached_from_the_diagram(self) -> None:
+        design = self.server.demo("wobbly-stall")
+        page = self.open(design, "power")
+        found = self.server.get(f"/api/designs/{design}")["assessment"]["findings"]
+        places = {f["place"].split("/")[3] for f in found if f["place"].startswith("/power/network/")}
+        self.assertGreater(len(places), 6)
+        for key in places:
+            page.locator(f"g[data-key='{key}'] > rect").first.focus()
+            page.keyboard.press("Enter")
+            expect(page.locator(".margin .finding").first).to_be_visible()
