@@ -212,7 +212,7 @@ def need_chromium():
 def command_test(options):
     set_up()
     need_chromium()
-    manage("test", *(options.labels or ["tests"]), "--verbosity", "1")
+    manage("test", *(options.labels or ["tests"]), "--verbosity", "1", "--noinput")
 
 
 def generated_types():

@@ -170,6 +170,8 @@ def write_quantity(value: float | str, unit: str) -> str:
         return significant(value, max(3, len(str(int(abs(value))))))
     if unit == "Ω":
         return f"{significant(value * 1000)} mΩ"
+    if unit == "ohm":
+        return f"{significant(value)} Ω"
     if unit == "°C":
         return f"{significant(value, 2 if abs(value) < 10 else 3)} °C"
     return f"{significant(value)} {unit}".rstrip()

@@ -364,3 +364,19 @@ def size_outlet(part: PartSizing, node: Outlet, bench: Bench, guard_a: float, de
         "asked": bench.put(part.key, "asked", asked),
         "limit": bench.put(part.key, "limit", chosen.figure("limit", limit(chosen), asked.unit, f"{chosen.label}: for one way")),
     }
+
+
+#: Stud of a part by the current it is sized for: up to so many A.
+STUDS = ((30.0, "M5"), (80.0, "M6"), (250.0, "M8"), (float("inf"), "M10"))
+BOLTED = frozenset({"switch", "selector", "busbar", "fuse_block", "inverter"})
+
+
+def stud_of(part: PartSizing) -> str | None:
+    """The stud a part's lugs go on; None where it has clamps or a socket's own contacts."""
+    bolted = part.node.part in BOLTED
+    if isinstance(part.node, Protection) and part.family is not None:
+        family = next(f for f in families().values() if f.label == part.family.value)
+        bolted = family.mount == "inline" and family.key != "large-blade"
+    if not bolted:
+        return None
+    return next(stud for limit, stud in STUDS if part.design.number <= limit)

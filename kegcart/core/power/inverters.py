@@ -6,11 +6,31 @@ from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, find_peak
 from kegcart.core.power.document import Inverter
 from kegcart.core.power.flow import of_loads
-from kegcart.core.power.parts import Bench, InverterSizing
+from kegcart.core.power.parts import Bench, InverterSizing, Source
 from kegcart.core.reference import assumption
 
 CUTOFF_MARGIN = 1.02
 """How far an inverter's own cut-off stands above the board's, so that it goes first."""
+
+
+def precharge_from(v_nom: float) -> Figure | None:
+    """The inverter rating from which pre-charge is due at a nominal voltage; None in the 12 V class."""
+    if v_nom >= 34:
+        return assumption("precharge_36")
+    return assumption("precharge_24") if v_nom >= 20 else None
+
+
+def precharge_resistor(source: Source) -> Figure:
+    """The resistor in Ω through which the capacitors are charged for some seconds, before the switch is closed."""
+    current = assumption("precharge_current")
+    return Figure.of(
+        "R_pre",
+        source.v_max.number / current.number,
+        "ohm",
+        "pre-charge resistor, for some seconds",
+        formula="V_max / I_pre",
+        inputs={"V_max": source.v_max, "I_pre": current},
+    )
 
 
 def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench) -> InverterSizing:
@@ -118,6 +138,9 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench)
         "window_max": window_max,
     }.items():
         bench.put(key, name, figure)
+    due = precharge_from(pack.v_nom.number)
+    if node.precharge or (node.precharge is None and due is not None and rating.number >= due.number):
+        bench.put(key, "precharge", precharge_resistor(pack))
     ac = of_loads(demands, bench.loads.day, 1.0)
     return InverterSizing(
         key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac

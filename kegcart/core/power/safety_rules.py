@@ -6,16 +6,13 @@ from kegcart.core.brief.document import Brief
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.devices import leaves_before, nearest_protections
+from kegcart.core.power.devices import leaves_before, nearest_protections, stud_of
 from kegcart.core.power.document import PACK, Busbar, Converter, Input, Inverter, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.edits import put_switch
 from kegcart.core.power.parts import PartSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, families
 
 HAIR = 1e-9
-#: Stud of a part by the current it is sized for: up to so many A.
-STUDS = ((30.0, "M5"), (80.0, "M6"), (250.0, "M8"), (float("inf"), "M10"))
-BOLTED = frozenset({"switch", "selector", "busbar", "fuse_block", "inverter"})
 
 
 def judge_safety(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterator[Finding]:
@@ -144,17 +141,6 @@ def selectivity(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
         {"I_fuse": part.rating, "I_b": largest.rating, "I_sel": needed},
         tuple(remedies),
     )
-
-
-def stud_of(part: PartSizing) -> str | None:
-    """The stud a part's lugs go on; None where it has clamps or a socket's own contacts."""
-    bolted = part.node.part in BOLTED
-    if isinstance(part.node, Protection) and part.family is not None:
-        family = next(f for f in families().values() if f.label == part.family.value)
-        bolted = family.mount == "inline" and family.key != "large-blade"
-    if not bolted:
-        return None
-    return next(stud for limit, stud in STUDS if part.design.number <= limit)
 
 
 def lug_stud(part: PartSizing) -> Iterator[Finding]:

@@ -16,7 +16,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.ac import size_ac_branch
 from kegcart.core.power.banks import find_sources, size_bank
 from kegcart.core.power.currents import current_figures, find_flows, upward
-from kegcart.core.power.devices import in_block, size_device, size_protection
+from kegcart.core.power.devices import in_block, size_device, size_protection, stud_of
 from kegcart.core.power.document import PACK, Plug, PowerPath, Protection, Selector, Switch
 from kegcart.core.power.energy import size_energy
 from kegcart.core.power.flow import Flow
@@ -92,6 +92,11 @@ def size_parts(
             ohm += protection.resistance(chosen.family, chosen.rating_a)
         else:
             ohm += size_device(part, bench, guard_a, plugged)
+        if stud := stud_of(part):
+            how = "by the current it is sized for: M5 to 30 A, M6 to 80 A, M8 to 250 A, M10 above"
+            bench.put(
+                key, "stud", Figure.of("stud", stud, "", "stud, and hole of the lugs", how=how, inputs={"I_d": part.design})
+            )
         before[key] = ohm
 
 

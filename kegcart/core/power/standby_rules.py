@@ -12,8 +12,9 @@ from kegcart.core.power.ac import has_rcd
 from kegcart.core.power.cutoffs import chain
 from kegcart.core.power.document import PACK, Converter, Inverter, Outlet
 from kegcart.core.power.edits import put_switch
+from kegcart.core.power.inverters import precharge_from, precharge_resistor
 from kegcart.core.power.parts import InverterSizing, PowerSizing
-from kegcart.core.reference import assumption, load_kinds
+from kegcart.core.reference import load_kinds
 
 HAIR = 1e-9
 
@@ -98,15 +99,6 @@ def precharge(sizing: InverterSizing, power: PowerSizing) -> Iterator[Finding]:
     if node.precharge is not False or limit is None or sizing.rating.number < limit.number:
         return
     at = f"/power/network/{sizing.key}/precharge"
-    current = assumption("precharge_current")
-    ohm = Figure.of(
-        "R_pre",
-        source.v_max.number / current.number,
-        "Ω",
-        "resistor for some seconds",
-        formula="V_max / I_pre",
-        inputs={"V_max": source.v_max, "I_pre": current},
-    )
     yield Finding(
         "power.precharge",
         "power",
@@ -114,16 +106,9 @@ def precharge(sizing: InverterSizing, power: PowerSizing) -> Iterator[Finding]:
         at,
         f"{node.name} of {{P_rated}} is switched straight onto the pack; from {{P_pre}} its capacitors want charging first.",
         "The inrush welds the switch, opens fuses, and makes the board trip. A resistor, some seconds, then close.",
-        {"P_rated": sizing.rating, "P_pre": limit, "R_pre": ohm},
+        {"P_rated": sizing.rating, "P_pre": limit, "R_pre": precharge_resistor(source)},
         (Remedy("Pre-charge through a resistor", [release(at)]),),
     )
-
-
-def precharge_from(v_nom: float) -> Figure | None:
-    """The inverter rating from which pre-charge is due at a nominal voltage; None in the 12 V class."""
-    if v_nom >= 34:
-        return assumption("precharge_36")
-    return assumption("precharge_24") if v_nom >= 20 else None
 
 
 def waveform(sizing: InverterSizing, power: PowerSizing) -> Iterator[Finding]:

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
+from kegcart.core.power.devices import stud_of
 from kegcart.core.power.parts import PowerSizing
-from kegcart.core.power.safety_rules import stud_of
 from kegcart.core.reference import wires
 from kegcart.core.table import Field, TableError, TableProblem, read_number, read_sheet, write_csv
 from kegcart.core.units import significant, write_quantity

@@ -73,6 +73,7 @@ export function PowerDiagram({ selected, onSelect, laid, onFold, now }: Props) {
           .map((box) => (
             <Bar key={box.key} box={box} />
           ))}
+        {document.power.chassis_bond && <ChassisBond bar={diagram.boxes.find((b) => b.key === "negative")} />}
         {parts.map((box) => {
           const text = diagram.boxes.find((b) => b.key === box.key && b.what === "text");
           const run = diagram.boxes.find((b) => b.key === box.key && b.what === "run");
@@ -177,6 +178,21 @@ function Bar({ box }: { box: Box }) {
           strokeWidth=".7"
         />
       ))}
+    </g>
+  );
+}
+
+/** The standard symbol of a bond to the chassis, below the negative bar's left end. */
+function ChassisBond({ bar }: { bar?: Box }) {
+  if (!bar) return null;
+  const x = bar.x + 6;
+  const y = bar.y + bar.h;
+  return (
+    <g stroke="var(--ink)" strokeWidth="1.600" fill="none">
+      <title>The negative is bonded to the chassis here, at one point</title>
+      <path
+        d={`M${x},${y} v6 M${x - 7},${y + 6} h14 M${x - 7},${y + 6} l-3,6 M${x},${y + 6} l-3,6 M${x + 7},${y + 6} l-3,6`}
+      />
     </g>
   );
 }

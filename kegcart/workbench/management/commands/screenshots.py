@@ -15,6 +15,14 @@ PICTURES: dict[str, tuple[str, str, list[str], int, int, Any]] = {
     "brief": ("lantern-lane", "brief", [], 1280, 800, "light"),
     "loads": ("lantern-lane", "loads?at=/loads/items/fog-machine", [], 1280, 800, "light"),
     "pack": ("lantern-lane", "pack", [".station-lead .figure-button >> nth=3"], 1280, 800, "light"),
+    "pack-sorted": ("hollow-oak", "pack?at=/pack/groups/g3", [], 1280, 800, "light"),
+    "cell-rack": ("hollow-oak", "pack", ["text=cell rack"], 1280, 800, "light"),
+    "the-pile": ("hollow-oak", "pack", ["text=cell rack", "text=the pile"], 1280, 800, "light"),
+    "sorting": ("hollow-oak", "pack", ["text=cell rack", "text=sort into groups", 'button:text-is("Sort")'], 1280, 800, "light"),
+    "three-packs": ("lantern-lane", "pack", ["text=three that would serve"], 1280, 800, "light"),
+    "cut-offs": ("lantern-lane", "power", ['button:text-is("cut-offs")'], 1280, 800, "light"),
+    "idle": ("lantern-lane", "power", ['button:text-is("idle")'], 1280, 800, "light"),
+    "ac-side": ("lantern-lane", "power", ['button:text-is("AC side")'], 1280, 800, "light"),
     "power-path": ("lantern-lane", "power?at=/power/network/main-fuse", [], 1280, 800, "light"),
     "findings": ("wobbly-stall", "power", [], 1280, 800, "light"),
     "bench-days": ("lantern-lane", "bench", [], 1280, 800, "light"),
@@ -48,7 +56,8 @@ class Command(BaseCommand):
         page.wait_for_load_state("networkidle")
         for target in clicks:
             page.locator(target).first.click()
+            page.wait_for_timeout(300)
         page.mouse.move(640, 20)
-        page.wait_for_timeout(500)
+        page.wait_for_timeout(1200)
         page.screenshot(path=FOLDER / f"{name}.png")
         self.stdout.write(f"docs/screenshots/{name}.png")

@@ -59,6 +59,8 @@ const FIGURES: [string, string][] = [
   ["continuous", "At the hottest"],
   ["surge_rating", "Surge rating"],
   ["idle", "Idle draw"],
+  ["precharge", "Pre-charge resistor"],
+  ["stud", "Stud"],
   ["rated_current", "Draws at its rating"],
   ["energy_day", "Takes a day"],
   ["path_drop", "Drop from the post"],

@@ -139,6 +139,16 @@ export default function Power() {
             >
               Add a second bank
             </Dropdown.Item>
+            <Dropdown.Item
+              onClick={() => {
+                const bonded = !design.document.power.chassis_bond;
+                store.put("/power/chassis_bond", bonded, bonded ? "Negative bonded to the chassis" : "Bond taken away");
+              }}
+            >
+              {design.document.power.chassis_bond
+                ? "Take away the bond to the chassis"
+                : "Bond the negative to the chassis"}
+            </Dropdown.Item>
             {!design.document.power.shunt && (
               <Dropdown.Item onClick={() => store.put("/power/shunt", {}, "Shunt added")}>Add a shunt</Dropdown.Item>
             )}

@@ -15,6 +15,11 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
   const network = design.document.power.network;
   const figures = design.assessment.figures;
   const runs = Object.keys(network).filter((key) => `power/${key}/run/gauge` in figures);
+  /** What the cable ends in: a lug for the stud there, or a sleeve. */
+  const end = (key: string) => {
+    if (!(key in network)) return "M8";
+    return String(figures[`power/${key}/stud`]?.value ?? "sleeve");
+  };
   const guard = (key: string): string | undefined => {
     let feed = network[key]?.feed;
     while (feed && feed in network) {
@@ -40,6 +45,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
             <th className="num">drop</th>
             <th className="num">heat</th>
             <th>behind</th>
+            <th>ends</th>
             <th>colour</th>
             <th>
               <span className="visually-hidden">worst finding</span>
@@ -108,6 +114,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                   ) : (
                     <span className="faint">{node.feed === "pack" ? "the post" : "nothing"}</span>
                   )}
+                </td>
+                <td className="text-nowrap faint">
+                  {end(node.feed)} – {node.run?.lug ?? end(key)}
                 </td>
                 <td>
                   <SelectField
