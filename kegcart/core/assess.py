@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kegcart.core.brief.sizing import Site, size_brief
-from kegcart.core.design import Design
+from kegcart.core.design import Design, patched, read_design, write_design
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
@@ -16,6 +16,9 @@ from kegcart.core.power.edits import offers
 from kegcart.core.power.parts import PowerSizing
 from kegcart.core.power.rules import judge_power
 from kegcart.core.power.sizing import size_power
+
+MOST_STEPS = 6
+"""Remedies that go with one, at most."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -52,6 +55,27 @@ def assess(design: Design) -> Assessment:
     ]
     findings.sort(key=lambda f: SEVERITY_ORDER[f.severity])
     return Assessment(design, site, loads, pack, power, sheet, findings, offers(power.network))
+
+
+def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """A remedy's patch with what else it takes, so that mending one thing brings no new stop.
+
+    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it. The patch
+    itself where no way is found. Errors: DesignError where the patch cannot be applied.
+    """
+    document = write_design(assessment.design)
+    was = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
+    whole = list(patch)
+    for _ in range(MOST_STEPS):
+        after = assess(read_design(patched(document, whole)))
+        new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
+        if not new:
+            return whole
+        cure = next((f.remedies[0] for f in new if f.remedies), None)
+        if cure is None:
+            break
+        whole += cure.patch
+    return list(patch)
 
 
 def write_assessment(assessment: Assessment) -> dict[str, Any]:

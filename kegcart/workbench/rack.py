@@ -77,8 +77,15 @@ def free_labels(labels: Sequence[str]) -> None:
 
 
 def add(measured: Sequence[Measured]) -> list[Cell]:
-    """Put cells on the rack, all or none. Errors: RackError."""
+    """Put cells on the rack, all or none. Errors: RackError.
+
+    One cell sent again just as it was stored, because the answer was lost on the way, is that cell.
+    """
     with transaction.atomic():
+        if len(measured) == 1:
+            there = Cell.objects.filter(label=measured[0].label).first()
+            if there is not None and there.measured() == measured[0]:
+                return [there]
         free_labels([m.label for m in measured])
         rows = [Cell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in measured]
         return Cell.objects.bulk_create(rows, batch_size=500)

@@ -71,7 +71,9 @@ class RackTest(TransactionTestCase):
     def test_typed_cells_get_the_next_label_and_twice_is_refused(self) -> None:
         one = self.send("POST", "/rack/cells", {"cells": [{"capacity_ah": 2.4}]}).json()
         self.assertEqual((one["cells"][0]["label"], one["next_label"]), ("HO-321", "HO-322"))
-        again = self.send("POST", "/rack/cells", {"cells": [{"label": "HO-321", "capacity_ah": 2.4}]})
+        lost = self.send("POST", "/rack/cells", {"cells": [{"label": "HO-321", "capacity_ah": 2.4}]})
+        self.assertEqual((lost.status_code, Cell.objects.count()), (201, 321), "an answer lost on the way doubles nothing")
+        again = self.send("POST", "/rack/cells", {"cells": [{"label": "HO-321", "capacity_ah": 2.5}]})
         self.assertEqual(again.status_code, 422)
         self.assertIn("on the rack already", again.json()["message"])
 

@@ -13,12 +13,12 @@ SIZES: tuple[tuple[int, int, Any], ...] = ((1280, 800, "light"), (768, 1024, "li
 #: Elements with text that is cut off by their own box, and controls that lie over one another.
 CUT_OFF = """() => {
   const shown = [...document.querySelectorAll('main h1, main h2, main button, main th, main dt, main dd, .margin *, .topbar .btn, .rail .name, main .station-lead')];
-  return shown.filter(e => e.children.length === 0 && e.offsetParent && e.tagName !== 'OPTION'
+  return shown.filter(e => e.children.length === 0 && e.offsetParent && e.checkVisibility() && e.tagName !== 'OPTION'
     && (e.scrollWidth > e.clientWidth + 2) && getComputedStyle(e).display !== 'inline').map(e => e.textContent.slice(0, 60));
 }"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('main button, main input, main select, .topbar button, .topbar input')]
-    .filter(e => e.offsetParent && !e.closest('svg')).map(e => [e, e.getBoundingClientRect()]).filter(([, r]) => r.width && r.height);
+    .filter(e => e.offsetParent && e.checkVisibility() && !e.closest('svg')).map(e => [e, e.getBoundingClientRect()]).filter(([, r]) => r.width && r.height);
   const out = [];
   for (let i = 0; i < boxes.length; i++) for (let j = i + 1; j < boxes.length; j++) {
     const [a, p] = boxes[i], [b, q] = boxes[j];
@@ -57,6 +57,45 @@ class WholeTest(BrowserTest):
                 self.whole(page, f"{station} at {width} {theme}")
             self.open(wobbly, "power", page, at="/power/network/inverter")
             self.whole(page, f"a selected part at {width} {theme}")
+
+    def test_every_view_of_pack_and_power_is_whole_and_accessible(self) -> None:
+        oak = self.server.original("hollow-oak")
+        views = (
+            ("pack", ("limits", "three that would serve", "cell rack")),
+            ("power", ("wire table", "cut-offs", "idle", "AC side")),
+        )
+        for width, height, theme in SIZES:
+            page = self.new_page(width, height, theme)
+            for station, names in views:
+                self.open(oak, station, page)
+                for name in names:
+                    page.get_by_role("button", name=name, exact=True).click()
+                    page.wait_for_load_state("networkidle")
+                    page.wait_for_timeout(250)
+                    self.whole(page, f"{name} at {width} {theme}")
+            self.open(oak, "pack", page)
+            page.get_by_role("button", name="cell rack", exact=True).click()
+            for name in ("the pile", "sort into groups"):
+                page.get_by_role("button", name=name, exact=True).click()
+                page.wait_for_timeout(250)
+                self.whole(page, f"{name} at {width} {theme}")
+
+    def test_dialogs_of_loads_and_rack_are_accessible(self) -> None:
+        page = self.open(self.server.original("hollow-oak"), "loads")
+        for name in ("Appliances…", "Paste…", "What if…"):
+            page.get_by_role("button", name=name).click()
+            expect(page.get_by_role("dialog")).to_be_visible()
+            page.wait_for_timeout(400)
+            self.assertEqual(self.axe(page), [], name)
+            page.keyboard.press("Escape")
+            expect(page.get_by_role("dialog")).to_have_count(0)
+        self.open(self.server.original("hollow-oak"), "pack", page)
+        page.get_by_role("button", name="cell rack", exact=True).click()
+        page.get_by_role("button", name="Import…").click()
+        page.get_by_role("textbox", name="Table of cells").fill("cell;capacity\nZ-1;2300\nZ-2;x\n")
+        expect(page.locator(".problem-list")).to_be_visible()
+        page.wait_for_timeout(400)
+        self.assertEqual(self.axe(page), [])
 
     def test_shelf_is_whole_and_accessible(self) -> None:
         for width, height, theme in SIZES:

@@ -7,6 +7,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kegcart.core.assess import completed
 from kegcart.core.design import patched, read_design, write_design
 from kegcart.core.power.cutoffs import chain, scale
 from kegcart.core.power.diagram import Box, Line, lay_out
@@ -369,19 +370,20 @@ class Mutations(TestCase):
     def test_no_remedy_brings_a_new_stop(self) -> None:
         """A remedy may leave others standing; it never creates one that was not there."""
         new: list[str] = []
-        for name in SOUND:
-            for what, changes, *_ in mutations(name)[::3]:
-                data = demo(name)
-                for pointer, value in changes:
-                    data = put(data, pointer, value)
-                before = judge(data)
-                was = {(f.id, f.place) for f in before.findings if f.severity == "stop"}
-                for found in before.findings:
-                    for remedy in found.remedies:
-                        after = judge(patched(write_design(before.design), remedy.patch))
-                        stops = {(f.id, f.place) for f in after.findings if f.severity == "stop"} - was
-                        if stops:
-                            new.append(f"{name}, {what}: {found.id} “{remedy.label}” brings {stops}")
+        spoiled: list[tuple[str, str, list[tuple[str, Any]]]] = [("wobbly-stall", "as it is", [])]
+        spoiled += [(name, what, changes) for name in SOUND for what, changes, *_ in mutations(name)[::4]]
+        for name, what, changes in spoiled:
+            data = demo(name)
+            for pointer, value in changes:
+                data = put(data, pointer, value)
+            before = judge(data)
+            was = {(f.id, f.place) for f in before.findings if f.severity == "stop"}
+            for found in before.findings:
+                for remedy in found.remedies:
+                    after = judge(patched(write_design(before.design), completed(before, remedy.patch)))
+                    stops = {(f.id, f.place) for f in after.findings if f.severity == "stop"} - was
+                    if stops:
+                        new.append(f"{name}, {what}: {found.id} “{remedy.label}” brings {stops}")
         self.assertEqual(new, [])
 
 

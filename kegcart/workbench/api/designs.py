@@ -4,6 +4,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic_core import to_json
 
+from kegcart.core.assess import completed
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
 from kegcart.workbench import services
 from kegcart.workbench.api.answers import answer, attached, design_data, shelf_item
@@ -87,7 +88,11 @@ def restore(request: HttpRequest, design_id: str) -> HttpResponse:
 def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
     design = services.get(design_id)
     assert design.head is not None
-    effect = services.preview(design.head.document, [o.plain() for o in body.patch], services.assessed(design.head.document))
+    before = services.assessed(design.head.document)
+    patch = [o.plain() for o in body.patch]
+    if body.complete:
+        patch = completed(before, patch)
+    effect = services.preview(design.head.document, patch, before)
     return answer(
         {
             "verdict": effect.verdict,
@@ -95,6 +100,7 @@ def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpRespon
             "new": [f.text for f in effect.new],
             "new_stops": sum(f.severity == "stop" for f in effect.new),
             "changes": effect.changes,
+            "patch": patch,
         }
     )
 

@@ -50,6 +50,7 @@ class StepIn(Strict):
 
 class PreviewIn(Strict):
     patch: Patch
+    complete: Annotated[bool, Field(description="add what else it takes, so that it brings no new stop")] = False
 
 
 class NewIn(Strict):
@@ -197,6 +198,7 @@ class EffectOut(Schema):
     new: list[str]
     new_stops: int
     changes: list[Change]
+    patch: list[Operation]
 
 
 class EventOut(Schema):

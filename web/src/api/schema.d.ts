@@ -2398,11 +2398,19 @@ export interface components {
             new_stops: number;
             /** Changes */
             changes: components["schemas"]["Change"][];
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
         };
         /** PreviewIn */
         PreviewIn: {
             /** Patch */
             patch: components["schemas"]["Operation"][];
+            /**
+             * Complete
+             * @description add what else it takes, so that it brings no new stop
+             * @default false
+             */
+            complete: boolean;
         };
         /** EventOut */
         EventOut: {

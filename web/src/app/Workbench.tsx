@@ -95,7 +95,7 @@ function Shell() {
     const shown = document.querySelector<HTMLElement>(".margin .finding[aria-current] .remedy button");
     const finding = findings.find((f) => findingKey(f) === margin.openFinding) ?? findings[0];
     if (shown) shown.click();
-    else if (finding?.remedies[0]) apply(finding.remedies[0]);
+    else if (finding?.remedies[0]) void apply(finding.remedies[0]);
   });
   useHotkeys("p", () => {
     const row = document.activeElement?.closest("[data-choice]") ?? document.querySelector(".margin [data-choice]");

@@ -15,7 +15,7 @@ export function EffectLine({ remedy }: { remedy: Remedy }) {
       take(
         api.POST("/api/designs/{design_id}/preview", {
           params: { path: { design_id: design.id } },
-          body: { patch: remedy.patch },
+          body: { patch: remedy.patch, complete: true },
         }),
       ),
     staleTime: Infinity,
@@ -35,6 +35,7 @@ export function EffectLine({ remedy }: { remedy: Remedy }) {
       ) : (
         ", no new finding"
       )}
+      {data.patch.length > remedy.patch.length && <div>with what else it takes</div>}
       {data.changes.map((c) => (
         <div key={c.label}>
           {c.label} {c.before} → {c.after}
@@ -46,8 +47,16 @@ export function EffectLine({ remedy }: { remedy: Remedy }) {
 
 export function useApplyRemedy() {
   const store = useStore();
-  return (remedy: Remedy) => {
-    store.change(remedy.patch as Operation[], remedy.label);
+  return async (remedy: Remedy) => {
+    // What else it takes goes with it; without an answer the remedy goes alone, as a change that waits to be sent.
+    const { id } = store.get().design;
+    const { data } = await api
+      .POST("/api/designs/{design_id}/preview", {
+        params: { path: { design_id: id } },
+        body: { patch: remedy.patch, complete: true },
+      })
+      .catch(() => ({ data: undefined }));
+    store.change((data?.patch ?? remedy.patch) as Operation[], remedy.label);
     store.say(`Done: ${remedy.label}.`, true);
   };
 }
@@ -82,7 +91,7 @@ export function FindingCard({ finding, open }: { finding: Finding; open: boolean
           <p>{finding.why}</p>
           {finding.remedies.map((remedy) => (
             <div className="remedy" key={remedy.label}>
-              <Button size="sm" onClick={() => apply(remedy)}>
+              <Button size="sm" onClick={() => void apply(remedy)}>
                 {remedy.label}
               </Button>
               <EffectLine remedy={remedy} />

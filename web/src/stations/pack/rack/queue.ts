@@ -29,7 +29,7 @@ class RackQueue {
   private busy = false;
   private timer: number | undefined;
   private listeners = new Set<() => void>();
-  /** Called when a cell is stored. */
+  /** Called when the rack may have changed. */
   stored: () => void = () => {};
 
   constructor() {
@@ -82,6 +82,7 @@ class RackQueue {
         const told = error as ErrorOut;
         const problem = told.problems?.[0]?.message ?? told.message;
         this.set(this.line.map((w) => (w === next ? { ...w, problem } : w)));
+        this.stored(); // the rack may have what stands in its way
       }
     } catch {
       again = this.later();

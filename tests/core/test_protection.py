@@ -1,0 +1,234 @@
+"""Choosing fuses and breakers, AC branches, idle drain: each rule alone, over what a builder might have."""
+
+from typing import Any
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kegcart.core.electrical.protection import NEAR, catalogue, fastest_melting, interrupt_rating, pick, rides_through
+from kegcart.core.power.catalogue import OWN_FIELDS, generic_parts, own_figures
+from kegcart.core.reference import families
+from kegcart.core.units import duration, read_quantity, significant, write_quantity
+from tests.core.samples import demo, document, ids, judge, put, window
+
+amps = st.floats(0.5, 400)
+surges = st.lists(st.tuples(st.floats(1, 800), st.floats(0.01, 5)), max_size=3)
+
+
+class Picking(TestCase):
+    @given(amps, surges, st.sampled_from([14.6, 29.2, 58.4]), st.floats(100, 20_000), amps)
+    def test_what_is_picked_is_never_beyond_the_wire_where_something_smaller_is_sold(
+        self, least: float, starts: list[tuple[float, float]], volts: float, fault: float, most: float
+    ) -> None:
+        picked = pick(least, starts, volts, fault, most)
+        able = [p for p in catalogue() if p.family.v_dc >= volts and interrupt_rating(p.family, volts) >= fault]
+        if any(p.rating_a <= most for p in able):
+            self.assertLessEqual(picked.rating_a, most)
+        self.assertGreaterEqual(picked.family.v_dc, volts)
+        self.assertGreaterEqual(interrupt_rating(picked.family, volts), fault)
+
+    @given(amps, st.sampled_from([14.6, 29.2, 58.4]), st.floats(100, 18_000))
+    def test_without_a_bound_it_carries_its_current_and_is_hardly_larger_than_it_must_be(
+        self, least: float, volts: float, fault: float
+    ) -> None:
+        picked = pick(least, [], volts, fault)
+        able = [
+            p.rating_a
+            for p in catalogue()
+            if p.family.v_dc >= volts and interrupt_rating(p.family, volts) >= fault and p.rating_a >= least
+        ]
+        if able:
+            self.assertGreaterEqual(picked.rating_a, least)
+            self.assertLessEqual(picked.rating_a, NEAR * min(able) + 1e-9)
+
+    @given(amps, surges, st.sampled_from([14.6, 29.2]))
+    def test_it_rides_through_the_surges_where_any_does(
+        self, least: float, starts: list[tuple[float, float]], volts: float
+    ) -> None:
+        picked = pick(least, starts, volts, 500)
+        able = [
+            p for p in catalogue() if p.family.v_dc >= volts and interrupt_rating(p.family, volts) >= 500 and p.rating_a >= least
+        ]
+        if any(rides_through(p.family, p.rating_a, starts) for p in able):
+            self.assertTrue(rides_through(picked.family, picked.rating_a, starts))
+
+    def test_an_ac_breaker_is_never_chosen_but_judged_where_it_is_pinned(self) -> None:
+        self.assertTrue(all(pick(a, [], 14.6, 500).family.key != "ac-only" for a in (6, 16, 40, 63)))
+        self.assertEqual(pick(10, [], 14.6, 500, family="ac-only").family.key, "ac-only")
+
+    def test_a_large_prismatic_pack_gets_a_fuse_that_opens_its_fault(self) -> None:
+        fuse = judge(demo("lantern-lane")).power.parts["main-fuse"]
+        assert fuse.family
+        self.assertEqual(fuse.family.value, "class T fuse")
+
+    @given(st.sampled_from(sorted(families())), st.floats(1.4, 10), st.floats(1.01, 2))
+    def test_more_current_melts_sooner(self, key: str, multiple: float, factor: float) -> None:
+        family = families()[key]
+        self.assertLessEqual(fastest_melting(family, multiple * factor), fastest_melting(family, multiple) + 1e-12)
+
+    def test_windows_of_a_blade_fuse(self) -> None:
+        blade = families()["blade"]
+        for multiple, seconds in ((1.35, 0.75), (2.0, 0.15), (3.5, 0.04), (6.0, 0.02)):
+            self.assertAlmostEqual(fastest_melting(blade, multiple), seconds)
+        self.assertEqual(fastest_melting(blade, 1.0), float("inf"))
+
+
+class AcBranches(TestCase):
+    def branch(self, **changes: Any) -> Any:
+        data = demo("lantern-lane")
+        for pointer, value in changes.pop("put", {}).items():
+            data = put(data, pointer, value)
+        data = put(data, "/power/network/ac-2/run", {"length_m": 3, **changes})
+        return judge(data)
+
+    def test_a_cable_gets_a_breaker_that_protects_it_and_its_socket(self) -> None:
+        a = self.branch()
+        part = a.power.parts["ac-2"]
+        breaker, able = part.extra["breaker"].number, part.extra["ac_ampacity"].number
+        self.assertLessEqual(breaker, min(able, part.rating.number))  # type: ignore[union-attr]
+        self.assertGreaterEqual(breaker, 1.25 * part.extra["asked"].number)
+        self.assertNotIn("power.ac-breaker", {f.id for f in a.findings})
+
+    def test_no_cable_on_the_inverters_face_and_none_thinner_than_in_walls(self) -> None:
+        self.assertNotIn("power/ac-1/ac_breaker", judge(demo("lantern-lane")).figures)
+        self.assertEqual(self.branch().figures["power/ac-2/run/gauge"].value, "1.5 mm²")
+        self.assertEqual(self.branch(put={"/brief/gauge_system": "awg"}).figures["power/ac-2/run/gauge"].value, "14 AWG")
+
+    def test_each_disagreement_is_a_stop_that_names_it(self) -> None:
+        for changes, words in (
+            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "the socket bears"),
+            (
+                {"gauge": "0.75 mm²", "put": {"/power/network/ac-2/breaker_a": 10, "/loads/items/fog-machine/watts": 500}},
+                "its cable bears",
+            ),
+            ({"put": {"/power/network/ac-2/breaker_a": 1}}, "is asked of it"),
+        ):
+            found = [f for f in self.branch(**changes).findings if f.id == "power.ac-breaker"]  # type: ignore[arg-type]
+            self.assertTrue(found, changes)
+            self.assertIn(words, found[0].text)
+
+    def test_wet_sites_get_residual_current_protection_unless_it_is_refused(self) -> None:
+        wet = put(demo("lantern-lane"), "/brief/exposure", "wet")
+        self.assertNotIn("power.rcd", ids(wet))
+        self.assertIn("power.rcd", ids(put(wet, "/power/network/inverter/rcd", False)))
+        self.assertNotIn("power.rcd", ids(put(demo("lantern-lane"), "/power/network/inverter/rcd", False)))
+
+
+class Idle(TestCase):
+    def watts(self, data: dict[str, Any]) -> dict[str, float]:
+        return {i.name: i.watts.number for i in judge(data).power.idle}
+
+    def test_each_part_draws_its_own(self) -> None:
+        drains = self.watts(demo("lantern-lane"))
+        self.assertAlmostEqual(drains["Protection board"], 0.0015 * 25.6)
+        self.assertAlmostEqual(drains["Meter"], 0.01 * 25.6)
+        self.assertEqual(drains["Converter 12 V"], 1)
+
+    def test_an_inverter_left_on_and_a_relay_show(self) -> None:
+        data = put(put(demo("lantern-lane"), "/power/network/inverter/left_on", True), "/power/network/main-switch/relay", True)
+        drains = self.watts(data)
+        self.assertEqual(drains["Inverter"], 16)
+        self.assertEqual(drains["Main switch"], 6)
+
+    def test_what_stands_behind_no_switch_goes_on_drawing(self) -> None:
+        data = put(demo("lantern-lane"), "/power/network/busbar/feed", "main-fuse")
+        data["power"]["network"].pop("main-switch")
+        a = judge(data)
+        self.assertFalse(any(i.switched for i in a.power.idle))
+        self.assertEqual(a.figures["power/shelf_off"].number, a.figures["power/shelf_on"].number)
+        self.assertIn("power.switch-reach", {f.id for f in a.findings})
+
+    def test_self_discharge_alone_empties_it_in_its_time(self) -> None:
+        battery = {"form": "battery", "chemistry": "agm", "battery": {"series": 6, "capacity_ah": 100, "continuous_a": 20}}
+        data = document(pack=battery, power={"network": {"f": {"part": "protection", "name": "F", "feed": "pack"}}})
+        self.assertAlmostEqual(
+            judge(data).figures["power/shelf_off"].number, judge(data).power.available.number / (1200 * 0.03) * 30.4, places=3
+        )
+
+
+class OwnParts(TestCase):
+    def test_generic_parts_read_as_the_design_writes_them(self) -> None:
+        for kind in OWN_FIELDS:
+            for part in generic_parts(kind, 24):
+                self.assertEqual(own_figures(kind, part.figures), part.figures, part.label)
+
+    def test_inverters_are_offered_in_the_class_of_the_pack(self) -> None:
+        self.assertTrue(all("48 V" in p.label for p in generic_parts("inverter", 51.2)))
+
+    def test_bad_figures_are_refused_with_the_field(self) -> None:
+        for kind, figures, words in (
+            ("inverter", {"rating_w": -1}, "rating_w"), ("anchor", {}, "no part"), ("switch", {"section": "20×3"}, "no figure"),
+            ("protection", {"family": "glass"}, "family"),
+        ):  # fmt: skip
+            with self.assertRaises(ValueError) as caught:
+                own_figures(kind, figures)
+            self.assertIn(words, str(caught.exception))
+
+
+class Words(TestCase):
+    def test_times_are_said_as_people_say_them(self) -> None:
+        for hours, said in (
+            (50 / 3.6e6, "50 ms"),
+            (1.2 / 3600, "1.2 s"),
+            (5 / 60, "5 min"),
+            (4.7, "4 h 42 min"),
+            (2.0, "2 h"),
+            (14.26, "14.3 h"),
+        ):
+            self.assertEqual(duration(hours), said)
+
+    @given(st.floats(1e-3, 1e6), st.sampled_from(["W", "V", "A", "Ah", "kg", "m"]))
+    def test_what_is_written_reads_back_to_three_digits(self, value: float, unit: str) -> None:
+        text = write_quantity(value, unit)
+        self.assertAlmostEqual(read_quantity(text, unit) / value, 1, delta=0.006)
+
+    @given(st.floats(1e-6, 1e9))
+    def test_significant_digits_never_lose_the_size(self, value: float) -> None:
+        self.assertAlmostEqual(float(significant(value)) / value, 1, delta=0.006)
+
+
+class Cooperation(TestCase):
+    def test_a_sheathed_run_may_be_a_metre_long(self) -> None:
+        data = put(demo("lantern-lane"), "/power/network/main-fuse/run/length_m", 0.8)
+        self.assertIn("power.fuse-place", ids(data))
+        self.assertNotIn("power.fuse-place", ids(put(data, "/power/network/main-fuse/run/sheathed", True)))
+
+    def test_lugs_that_fit_are_silent_and_a_full_bar_is_not(self) -> None:
+        stud = judge(demo("lantern-lane")).figures["power/inverter/stud"].value
+        self.assertNotIn("power.lug-stud", ids(put(demo("lantern-lane"), "/power/network/inverter/run/lug", stud)))
+        self.assertNotIn("power.lug-stud", ids(put(demo("lantern-lane"), "/power/network/busbar/studs", 2)))
+        network = {
+            "m": {"part": "protection", "name": "M", "feed": "pack"},
+            "b": {"part": "busbar", "name": "B", "feed": "m", "studs": 1},
+        }
+        network |= {f"f{n}": {"part": "protection", "name": f"F{n}", "feed": "b"} for n in range(4)}
+        self.assertIn("power.lug-stud", ids(document(power={"network": network})))
+
+    def test_charging_through_an_outlet_made_for_it_is_silent(self) -> None:
+        data = document(
+            loads={"items": {"a": {"name": "A", "supply": "pack", "watts": 200, "windows": window(9, 10)}}},
+            power={
+                "network": {
+                    "f": {"part": "protection", "name": "F", "feed": "pack", "rating_a": 40},
+                    "o": {"part": "outlet", "name": "O", "feed": "f", "charge_in_a": 10},
+                }
+            },
+        )
+        self.assertNotIn("power.backfeed", ids(data))
+        self.assertIn("power.backfeed", ids(put(data, "/power/network/o/charge_in_a", 35)))
+
+    def test_motors_and_what_the_builder_says_want_a_pure_sine(self) -> None:
+        data = put(demo("hollow-oak"), "/power/network/inverter/waveform", "modified")
+        self.assertIn("power.waveform", ids(data))
+        self.assertNotIn("power.waveform", ids(put(data, "/loads/items/extractor/pure_sine", False)))
+
+    def test_small_inverters_need_no_precharge(self) -> None:
+        data = put(demo("lantern-lane"), "/power/network/inverter/precharge", False)
+        self.assertIn("power.precharge", ids(data))
+        self.assertNotIn("power.precharge", ids(put(data, "/power/network/inverter/rating_w", 500)))
+        self.assertAlmostEqual(judge(demo("lantern-lane")).figures["power/inverter/precharge"].number, 8 * 3.65 / 2)
+
+    def test_a_shunt_or_a_steep_curve_makes_the_voltage_no_matter(self) -> None:
+        self.assertNotIn("power.meter-voltage", ids(put(demo("hollow-oak"), "/power/shunt", None)))
+        self.assertIn("power.meter-voltage", ids(put(demo("tidewater"), "/power/shunt", None)))
