@@ -7,15 +7,15 @@ import { Sentence } from "./Figure";
 import { Mark } from "./Mark";
 
 /** What a remedy would change elsewhere, asked of the server before it is applied. */
-export function EffectLine({ remedy }: { remedy: Remedy }) {
+export function EffectLine({ remedy, complete = true }: { remedy: Remedy; complete?: boolean }) {
   const { design } = useDesign();
   const { data, error } = useQuery({
-    queryKey: ["preview", design.id, design.revision, remedy.patch],
+    queryKey: ["preview", design.id, design.revision, remedy.patch, complete],
     queryFn: () =>
       take(
         api.POST("/api/designs/{design_id}/preview", {
           params: { path: { design_id: design.id } },
-          body: { patch: remedy.patch, complete: true },
+          body: { patch: remedy.patch, complete },
         }),
       ),
     staleTime: Infinity,

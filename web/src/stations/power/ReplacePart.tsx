@@ -100,7 +100,7 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
           >
             Take {part.label}
           </Button>
-          <EffectLine remedy={{ label: part.label, patch: patch as never }} />
+          <EffectLine remedy={{ label: part.label, patch: patch as never }} complete={false} />
         </div>
       )}
       <Button variant="bare" size="sm" className="ps-0" onClick={() => void own()}>
