@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kegcart.core.brief.sizing import Site, size_brief
-from kegcart.core.design import Design, patched, read_design, write_design
+from kegcart.core.design import Design, patched, write_design
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
@@ -67,7 +67,7 @@ def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[
     was = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
     whole = list(patch)
     for _ in range(MOST_STEPS):
-        after = assess(read_design(patched(document, whole)))
+        after = assess(patched(document, whole))
         new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
         if not new:
             return whole

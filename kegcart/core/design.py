@@ -5,11 +5,11 @@ same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
 import json
-from copy import deepcopy
 from typing import Any, Final, Literal
 
 import jsonpatch
 from pydantic import Field, ValidationError, model_validator
+from pydantic_core import from_json, to_json
 
 from kegcart.core.bench.document import Bench
 from kegcart.core.brief.document import Brief
@@ -131,9 +131,9 @@ def write_design(design: Design) -> dict[str, Any]:
     return design.model_dump(mode="json")
 
 
-def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:
-    """The document with a JSON Patch applied, validated. Errors: DesignError with the pointer of the operation."""
-    out: Any = deepcopy(document)
+def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> Design:
+    """The design that a JSON Patch makes of a document. Errors: DesignError with the pointer of the operation."""
+    out: Any = from_json(to_json(document))  # a copy: several times as fast as deepcopy
     for operation in patch:
         pointer = str(operation.get("path", ""))
         try:
@@ -144,4 +144,4 @@ def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, 
             raise DesignError([(pointer, f"the patch cannot be applied: {str(error)[:120]}")]) from None
         except (TypeError, ValueError, KeyError, IndexError, AttributeError, RecursionError):
             raise DesignError([(pointer, "the patch cannot be applied here")]) from None
-    return write_design(read_design(out))
+    return read_design(out)

@@ -7,6 +7,7 @@ so there is one reader for the screen, the API and files.
 import math
 import re
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field, StringConstraints
@@ -154,6 +155,7 @@ def duration(hours: float) -> str:
     return f"{significant(hours)} h"
 
 
+@lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
 def write_quantity(value: float | str, unit: str) -> str:
     """A value with its unit as a sentence would say it: 2.67 kWh, 0.86 mΩ, 15 %."""
     if isinstance(value, str):

@@ -14,6 +14,8 @@ import urllib.request
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from pydantic_core import from_json
+
 if TYPE_CHECKING:
     from playwright.sync_api import Browser, Playwright
 
@@ -87,13 +89,13 @@ class Server:
 
     def get(self, path: str) -> Any:
         with urllib.request.urlopen(self.url + path, timeout=10) as answer:
-            return json.load(answer)
+            return from_json(answer.read())
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
         headers = {"Content-Type": "application/json"}
         request = urllib.request.Request(self.url + path, json.dumps(body).encode(), headers, method=method)
         with urllib.request.urlopen(request, timeout=10) as answer:
-            return json.load(answer)
+            return from_json(answer.read())
 
     def demo(self, name: str) -> str:
         """Id of a fresh copy of a demo build, so that tests do not meet."""

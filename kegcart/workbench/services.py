@@ -12,6 +12,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from pydantic_core import from_json, to_json
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import patched, read_design, write_design
@@ -38,13 +39,13 @@ class StaleError(Exception):
 
 
 @lru_cache(maxsize=24)
-def _assessed(text: str) -> Assessment:
-    return assess(read_design(json.loads(text)))
+def _assessed(text: bytes) -> Assessment:
+    return assess(read_design(from_json(text)))
 
 
 def assessed(document: dict[str, Any]) -> Assessment:
     """The assessment of a stored document; kept, as the same decisions always give the same figures."""
-    return _assessed(json.dumps(document))
+    return _assessed(to_json(document))
 
 
 def get(design_id: str, deleted: bool = False) -> Design:
@@ -88,7 +89,7 @@ def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], labe
     with holding(design_id, base_revision) as design:
         head = design.head
         assert head is not None
-        document = patched(head.document, patch)
+        document = write_design(patched(head.document, patch))
         if document == head.document:
             return design
         merges = (
@@ -202,7 +203,7 @@ def assessed_design(design_id: str) -> Assessment:
 
 def preview(document: dict[str, Any], patch: list[dict[str, Any]], before: Assessment) -> Effect:
     """The effect of a patch without storing it. Errors: DesignError."""
-    return compared(before, assess(read_design(patched(document, patch))))
+    return compared(before, assess(patched(document, patch)))
 
 
 def compared(before: Assessment, after: Assessment) -> Effect:

@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
-from kegcart.core.design import Design, read_design, write_design
+from kegcart.core.design import Design, patched, read_design, write_design
 from kegcart.core.power.edits import Draft
 from kegcart.core.power.network import Network
 from kegcart.core.reference import chemistries, load_kinds
@@ -29,6 +29,10 @@ def document(**parts: Any) -> dict[str, Any]:
 
 def judge(data: dict[str, Any]) -> Assessment:
     return assess(read_design(data))
+
+
+def mended(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:
+    return write_design(patched(data, patch))
 
 
 def ids(data: dict[str, Any]) -> set[str]:

@@ -4,9 +4,9 @@ from typing import Any
 from unittest import TestCase
 
 from kegcart.core.assess import assess
-from kegcart.core.design import patched, read_design, write_design
+from kegcart.core.design import read_design, write_design
 from kegcart.core.finding import Finding
-from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, put, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
 LANE = "lantern-lane"
 TIDE = "tidewater"
@@ -165,20 +165,20 @@ class CatalogueTest(TestCase):
             found = next(f for f in judge(data).findings if f.id == finding)
             with self.subTest(finding):
                 self.assertEqual(bool(found.remedies), finding not in WITHOUT_REMEDY)
-                mended = [
+                cured = [
                     remedy.label
                     for remedy in found.remedies
-                    if (finding, found.place) not in {(f.id, f.place) for f in judge(patched(data, remedy.patch)).findings}
+                    if (finding, found.place) not in {(f.id, f.place) for f in judge(mended(data, remedy.patch)).findings}
                 ]
                 if found.remedies:
-                    self.assertTrue(mended, f"none of {[r.label for r in found.remedies]} mends {finding}")
+                    self.assertTrue(cured, f"none of {[r.label for r in found.remedies]} mends {finding}")
 
     def test_main_fuse_missing_altogether_is_a_stop_that_one_click_mends(self) -> None:
         lamp = {"name": "Lamp", "watts": 50, "supply": "pack", "windows": window(18, 22)}
         outlet = {"part": "outlet", "name": "Lamp outlet", "feed": "pack"}
         data = document(loads={"items": {"lamp": lamp}}, power={"network": {"lamp-outlet": outlet}})
         found = next(f for f in judge(data).findings if f.id == "power.wire-unprotected")
-        after = judge(patched(data, found.remedies[0].patch))
+        after = judge(mended(data, found.remedies[0].patch))
         self.assertNotIn("power.wire-unprotected", {f.id for f in after.findings})
 
     def test_an_empty_design_gets_a_whole_path_by_the_remedy(self) -> None:
@@ -188,7 +188,7 @@ class CatalogueTest(TestCase):
         }
         data = document(loads={"items": items})
         found = next(f for f in judge(data).findings if f.id == "loads.no-outlet")
-        after = judge(patched(data, found.remedies[0].patch))
+        after = judge(mended(data, found.remedies[0].patch))
         self.assertEqual([f.text for f in after.findings if f.severity == "stop"], [])
         self.assertEqual(after.power.homeless, [])
         self.assertIsNotNone(after.power.shunt)
@@ -196,7 +196,7 @@ class CatalogueTest(TestCase):
     def test_offers_add_what_they_say(self) -> None:
         for name in DEMO_NAMES:
             for offer in judge(demo(name)).offers:
-                after = judge(patched(demo(name), offer.patch))
+                after = judge(mended(demo(name), offer.patch))
                 self.assertEqual(len(after.power.network.outlets()), len(judge(demo(name)).power.network.outlets()) + 1)
 
 
@@ -212,7 +212,7 @@ class WobblyStall(TestCase):
                 break
             first = next((f for f in left if f.remedies), None)
             assert first is not None, f"no remedy for {[f.text for f in left]}"
-            data = patched(data, first.remedies[0].patch)
+            data = mended(data, first.remedies[0].patch)
         self.assertEqual([f.text for f in stops(data)], [])
 
     def test_any_order_of_remedies_leaves_no_stop(self) -> None:
@@ -223,7 +223,7 @@ class WobblyStall(TestCase):
                 if not left:
                     break
                 found = left[pick % len(left)]
-                data = patched(data, found.remedies[pick % len(found.remedies)].patch)
+                data = mended(data, found.remedies[pick % len(found.remedies)].patch)
             self.assertEqual([f.text for f in stops(data)], [], f"picking {pick}")
 
 

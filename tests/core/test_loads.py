@@ -7,14 +7,14 @@ from hypothesis import given, settings
 
 from kegcart.core.assess import assess
 from kegcart.core.bench.simulate import simulate
-from kegcart.core.design import Design, patched, read_design
+from kegcart.core.design import Design, read_design
 from kegcart.core.loads.document import Loads
 from kegcart.core.loads.profile import Day
 from kegcart.core.pack.suggest import candidates, serves, suggest
 from kegcart.core.power.edits import release_cutoffs
 from kegcart.core.reference import appliances, load_kinds
 from kegcart.core.whatif import as_built, with_growth
-from tests.core.samples import DEMO_NAMES, demo, designs, document, ids, judge, put, window
+from tests.core.samples import DEMO_NAMES, demo, designs, document, ids, judge, mended, put, window
 
 
 def load(**changes: Any) -> dict[str, Any]:
@@ -155,7 +155,7 @@ class Judged(TestCase):
         found = next(f for f in before.findings if f.id == "loads.double-conversion")
         lost = found.figures["E_lost"].number
         self.assertGreater(lost, 0)
-        after = judge(patched(data, found.remedies[0].patch))
+        after = judge(mended(data, found.remedies[0].patch))
         saved = before.figures["power/drawn_day"].number - after.figures["power/drawn_day"].number
         # The finding reckons with the inverter's loss at the running peak, the schedule with its curve hour by hour.
         self.assertAlmostEqual(saved, lost, delta=0.35 * lost)
@@ -223,7 +223,7 @@ class Suggestions(TestCase):
             for s in suggest(a.loads, a.design.brief, a.site):
                 taken = put(demo(name), "/pack", s.candidate.pack.model_dump(mode="json"))
                 if s.candidate.sizing.series.number != a.pack.series.number:
-                    taken = patched(taken, release_cutoffs(a.power.network.nodes))
+                    taken = mended(taken, release_cutoffs(a.power.network.nodes))
                 found = [f.text for f in judge(taken).findings if f.station in ("pack", "loads") and f.severity == "stop"]
                 self.assertEqual(found, [], f"{name}: {s.candidate.name}")
 

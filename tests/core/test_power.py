@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kegcart.core.assess import completed
-from kegcart.core.design import patched, read_design, write_design
+from kegcart.core.design import read_design, write_design
 from kegcart.core.power.cutoffs import chain, scale
 from kegcart.core.power.diagram import Box, Line, lay_out
 from kegcart.core.power.document import FEEDS, REGULATED
 from kegcart.core.power.network import Network
 from kegcart.core.reference import busbars, families, wires
-from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, put, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
 SOUND = ("lantern-lane", "hollow-oak", "tidewater")
 
@@ -380,7 +380,7 @@ class Mutations(TestCase):
             was = {(f.id, f.place) for f in before.findings if f.severity == "stop"}
             for found in before.findings:
                 for remedy in found.remedies:
-                    after = judge(patched(write_design(before.design), completed(before, remedy.patch)))
+                    after = judge(mended(write_design(before.design), completed(before, remedy.patch)))
                     stops = {(f.id, f.place) for f in after.findings if f.severity == "stop"} - was
                     if stops:
                         new.append(f"{name}, {what}: {found.id} “{remedy.label}” brings {stops}")
