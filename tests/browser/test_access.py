@@ -16,6 +16,18 @@ CUT_OFF = """() => {
   return shown.filter(e => e.children.length === 0 && e.offsetParent && e.checkVisibility() && e.tagName !== 'OPTION'
     && (e.scrollWidth > e.clientWidth + 2) && getComputedStyle(e).display !== 'inline').map(e => e.textContent.slice(0, 60));
 }"""
+#: Choices and fields whose text does not fit their box.
+HIDDEN_VALUES = """() => {
+  const pen = document.createElement('canvas').getContext('2d');
+  const fields = [...document.querySelectorAll('main select, .margin select, main input:not([type=checkbox]), .margin input:not([type=checkbox])')];
+  return fields.filter(e => e.offsetParent && e.checkVisibility()).flatMap(e => {
+    const style = getComputedStyle(e), text = e.tagName === 'SELECT' ? e.selectedOptions[0]?.textContent ?? '' : e.value;
+    const arrow = e.tagName === 'SELECT' && style.appearance !== 'none' ? 18 : 0;
+    pen.font = style.font;
+    const room = e.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight) - arrow;
+    return pen.measureText(text).width > room + 2 ? [`${e.ariaLabel ?? e.id}: ${text}`] : [];
+  });
+}"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('main button, main input, main select, .topbar button, .topbar input')]
     .filter(e => e.offsetParent && e.checkVisibility() && !e.closest('svg')).map(e => [e, e.getBoundingClientRect()]).filter(([, r]) => r.width && r.height);
@@ -44,6 +56,7 @@ class WholeTest(BrowserTest):
         width = page.evaluate("() => [document.documentElement.scrollWidth, innerWidth]")
         self.assertLessEqual(width[0], width[1], f"{where}: the page scrolls sideways")
         self.assertEqual(page.evaluate(CUT_OFF), [], where)
+        self.assertEqual(page.evaluate(HIDDEN_VALUES), [], where)
         self.assertEqual(page.evaluate(OVERLAPS), [], where)
         self.assertEqual(self.axe(page), [], where)
 

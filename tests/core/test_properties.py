@@ -113,9 +113,11 @@ class MoreIsSafer(TestCase):
             drops = []
             for wire in (thin, thick):
                 able = conductors.ampacity(wire, school, 40)
+                if not able:  # the school gives this gauge nothing to carry: how warm it gets is not known
+                    continue
                 warm = conductors.conductor_temperature(40, conductors.limiting_temperature(wire, school, 105), amps, able)
                 drops.append(amps * conductors.resistance(2 * length_m, wire.area_mm2, min(warm, 250)))
-            if thin.system == thick.system:
+            if thin.system == thick.system and len(drops) == 2:
                 self.assertLessEqual(drops[1], drops[0] + 1e-9)
 
     @slow

@@ -181,8 +181,8 @@ export default function Loads() {
         <table className="sheet-table" onKeyDown={goDown}>
           <thead>
             <tr>
-              <th style={{ minWidth: 150 }}>load</th>
-              <th style={{ width: 84 }}>fed by</th>
+              <th style={{ minWidth: 140 }}>load</th>
+              <th style={{ minWidth: 80 }}>fed by</th>
               <th className="num" style={{ width: 52 }}>
                 count
               </th>
@@ -192,7 +192,7 @@ export default function Loads() {
               <th className="num" style={{ width: 62 }}>
                 surge ×
               </th>
-              <th style={{ minWidth: 150 }}>hours</th>
+              <th style={{ minWidth: 176 }}>hours</th>
               <th className="num" style={{ width: 72 }}>
                 a day
               </th>

@@ -31,7 +31,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
   };
   return (
     <div className="table-scroll">
-      <table className="sheet-table">
+      <table className="sheet-table wires">
         <thead>
           <tr>
             <th>run to</th>
@@ -89,11 +89,13 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                     }}
                   >
                     <option value="">{figures[`${at}/gauge`]?.text}</option>
-                    {gauges.map((g) => (
-                      <option key={String(g.value)} value={String(g.value)}>
-                        {g.label}, pinned
-                      </option>
-                    ))}
+                    <optgroup label="pinned to">
+                      {gauges.map((g) => (
+                        <option key={String(g.value)} value={String(g.value)}>
+                          {g.label}
+                        </option>
+                      ))}
+                    </optgroup>
                   </select>
                 </td>
                 <td className="num">

@@ -1,0 +1,174 @@
+"""What is added or pasted ready-made: circuits, switches, fuses, the wire table; what each leaves behind is sound."""
+
+from itertools import pairwise
+from typing import Any
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kegcart.core.assess import assess
+from kegcart.core.design import Design
+from kegcart.core.loads.document import Supply
+from kegcart.core.power.cutoffs import BOARD, CELLS, chain, scale
+from kegcart.core.power.edits import BRANCH_NAMES, add_outlets, put_fuse_before, put_switch, release_cutoffs
+from kegcart.core.power.wire_table import HEADER, read_wires, rows, write_wires
+from kegcart.core.reference import appliances
+from kegcart.core.table import TableError
+from tests.core.samples import DEMO_NAMES, demo, designs, document, judge, mended, put, window
+
+SUPPLIES: list[Supply] = ["ac", "dc_12v", "usb", "pack"]
+
+
+def stops(data: dict[str, Any], station: str = "power") -> set[tuple[str, str]]:
+    return {(f.id, f.place) for f in judge(data).findings if f.severity == "stop" and f.station == station}
+
+
+def parts(data: dict[str, Any]) -> dict[str, str]:
+    return {key: node["part"] for key, node in data["power"]["network"].items()}
+
+
+class Outlets(TestCase):
+    def test_on_an_empty_path_each_brings_all_it_needs(self) -> None:
+        for supply in SUPPLIES:
+            with self.subTest(supply):
+                bare = document()
+                data = mended(bare, add_outlets(judge(bare).power.network, [supply]))
+                made = set(parts(data).values())
+                self.assertLessEqual({"protection", "switch", "busbar", "outlet"}, made)
+                self.assertEqual("inverter" in made, supply == "ac")
+                self.assertEqual("converter" in made, supply == "dc_12v")
+                self.assertEqual("fuse_block" in made, supply != "ac")
+                self.assertIsNotNone(data["power"]["shunt"])
+                self.assertEqual(stops(data), set())
+
+    def test_what_is_there_already_is_used_again(self) -> None:
+        data = document()
+        for _ in range(3):
+            data = mended(data, add_outlets(judge(data).power.network, SUPPLIES))
+        kinds = list(parts(data).values())
+        for single in ("busbar", "switch", "inverter", "converter", "fuse_block"):
+            self.assertEqual(kinds.count(single), 1, single)
+        self.assertEqual(kinds.count("outlet"), 12)
+        self.assertEqual(stops(data), set())
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.lists(st.sampled_from(SUPPLIES), min_size=1, max_size=8), st.sampled_from(DEMO_NAMES))
+    def test_in_any_order_on_any_build_they_bring_no_new_stop(self, wanted: list[Supply], name: str) -> None:
+        data = demo(name)
+        before = stops(data)
+        data = mended(data, add_outlets(judge(data).power.network, wanted))
+        self.assertLessEqual(stops(data), before)
+        names = [node["name"] for node in data["power"]["network"].values()]
+        self.assertTrue(all(BRANCH_NAMES[supply] in names for supply in wanted))
+
+    def test_every_appliance_of_the_shelf_can_be_fed_on_automatic_choices(self) -> None:
+        for key, row in appliances().items():
+            with self.subTest(key):
+                bare = document()
+                data = mended(bare, add_outlets(judge(bare).power.network, [row.supply]))
+                load = {"name": row.label, "kind": row.kind, "supply": row.supply, "watts": row.watts, "windows": window(18, 19)}
+                data = put(data, "/loads/items/it", load)
+                assessment = judge(data)
+                self.assertAlmostEqual(assessment.loads.demands["it"].watts.number, row.watts)
+                fed = {f.id for f in assessment.findings if f.severity == "stop" and f.place.startswith("/power/network")}
+                # what no wire can cure: a load beyond what any one socket of its kind bears
+                self.assertLessEqual(fed, {"loads.socket-rating", "power.connector", "power.inverter-window"})
+
+
+class PartsPutIn(TestCase):
+    def test_a_fuse_before_a_part_takes_over_its_feed(self) -> None:
+        data = demo("lantern-lane")
+        network = judge(data).power.network
+        dc_side = {key: node for key, node in network.nodes.items() if node.feed != "inverter"}
+        self.assertEqual(len(network.nodes) - len(dc_side), 2)  # the outlets on the inverter's face
+        for key, node in dc_side.items():
+            with self.subTest(key):
+                after = mended(data, put_fuse_before(network, key))["power"]["network"]
+                (fuse,) = set(after) - set(network.nodes)
+                self.assertEqual(after[key]["feed"], fuse)
+                self.assertEqual(after[fuse]["feed"], node.feed)
+                self.assertEqual(after[fuse]["part"], "protection")
+
+    def test_a_switch_goes_behind_the_first_fuse_and_all_hangs_on_it(self) -> None:
+        lamp = {"part": "outlet", "name": "Lamp outlet", "feed": "fuse", "run": {"length_m": 1}}
+        fuse = {"part": "protection", "name": "Main fuse", "feed": "pack", "run": {"length_m": 0.1}}
+        data = document(power={"network": {"fuse": fuse, "lamp": lamp}})
+        after = mended(data, put_switch(judge(data).power.network))["power"]["network"]
+        self.assertEqual(after["main-switch"]["feed"], "fuse")
+        self.assertEqual(after["lamp"]["feed"], "main-switch")
+
+    def test_a_switch_on_a_path_without_a_fuse_stands_at_the_post(self) -> None:
+        data = document(power={"network": {"lamp": {"part": "outlet", "name": "Lamp outlet", "feed": "pack"}}})
+        after = mended(data, put_switch(judge(data).power.network))["power"]["network"]
+        self.assertEqual((after["main-switch"]["feed"], after["lamp"]["feed"]), ("pack", "main-switch"))
+
+    def test_only_pinned_cutoffs_are_given_back(self) -> None:
+        data = demo("wobbly-stall")
+        nodes = judge(data).power.network.nodes
+        patch = release_cutoffs(nodes)
+        self.assertEqual([o["path"].split("/")[-1] for o in patch], ["cutoff_v"])
+        self.assertEqual(release_cutoffs(judge(mended(data, patch)).power.network.nodes), [])
+
+
+class WireTable(TestCase):
+    def test_every_run_has_a_row_with_both_its_ends(self) -> None:
+        for name in DEMO_NAMES:
+            power = judge(demo(name)).power
+            table = rows(power)
+            self.assertEqual([r.key for r in table], [k for k in power.network.order if power.parts[k].run])
+            for row in table:
+                self.assertTrue(row.start and row.to and row.start_terminal and row.end_terminal, row)
+                self.assertGreater(row.ampacity_a, 0)
+
+    def test_what_is_written_reads_back_as_the_same_table(self) -> None:
+        for name in DEMO_NAMES:
+            with self.subTest(name):
+                data = demo(name)
+                power = judge(data).power
+                text = write_wires(power)
+                self.assertEqual(text.splitlines()[0].split(","), list(HEADER))
+                again = judge(mended(data, read_wires(text, power))).power
+                for before, after in zip(rows(power), rows(again), strict=True):
+                    self.assertEqual((before.to, before.gauge, before.colour), (after.to, after.gauge, after.colour))
+                    self.assertAlmostEqual(before.length_m, after.length_m, places=3)
+                    self.assertAlmostEqual(before.current_a, after.current_a, delta=0.01 * max(before.current_a, 1))
+
+    def test_lengths_in_other_units_and_auto(self) -> None:
+        power = judge(demo("lantern-lane")).power
+        patch = read_wires("run to;length cm;gauge\nInverter;45;auto\nMain fuse;20;25 mm2\n", power)
+        said = {o["path"].removeprefix("/power/network/"): o["value"] for o in patch}
+        self.assertAlmostEqual(said["inverter/run/length_m"], 0.45)
+        self.assertIsNone(said["inverter/run/gauge"])
+        self.assertAlmostEqual(said["main-fuse/run/length_m"], 0.2)
+        self.assertEqual(said["main-fuse/run/gauge"], "25 mm²")
+
+    def test_each_bad_cell_is_named_and_nothing_is_taken(self) -> None:
+        power = judge(demo("lantern-lane")).power
+        text = "run to;length m;gauge;colour\nInverter;0,5;16 mm²;red\nNobody;1;;\nInverter;long;17 mm²;tartan\n"
+        with self.assertRaises(TableError) as caught:
+            read_wires(text, power)
+        self.assertEqual([(p.line, p.column) for p in caught.exception.problems], [(3, 1), (4, 2), (4, 3), (4, 4)])
+
+    def test_a_table_without_what_it_is_about_is_refused(self) -> None:
+        power = judge(demo("lantern-lane")).power
+        for text in ("length m;gauge\n1;auto\n", "run to\nInverter\n"):
+            with self.assertRaises(TableError):
+                read_wires(text, power)
+
+
+class CutOffs(TestCase):
+    @settings(max_examples=30, deadline=None)
+    @given(designs())
+    def test_the_chain_ends_at_the_cells_and_load_never_lifts_the_voltage(self, design: Design) -> None:
+        a = assess(design)
+        steps = chain(a.power, a.pack)
+        self.assertEqual([s.rank for s in steps], sorted(s.rank for s in steps))
+        self.assertEqual([s.rank for s in steps[-2:]], [BOARD, CELLS])
+        curve = scale(a.power, a.pack, a.site.cold_c.number)
+        self.assertEqual(len(curve), 21)
+        for low, high in pairwise(curve):
+            self.assertLessEqual(low["rested"], high["rested"] + 1e-9)
+        for point in curve:
+            self.assertLessEqual(point["running"], point["rested"] + 1e-9)
+            self.assertLessEqual(point["surge"], point["running"] + 1e-9)
