@@ -225,3 +225,20 @@ class LoadsTest(BrowserTest):
         page.get_by_role("button", name="What if…").click()
         page.get_by_role("slider").fill("60")
         expect(page.get_by_role("dialog")).to_contain_text("between charges ask for")
+
+    def test_an_own_curve_is_pasted_and_a_current_that_is_none_is_refused(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "pack")
+        page.get_by_role("button", name="typical; put in your own…").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_role("textbox", name="Table of the discharge").fill("Ah;V\n0;3,40\n100;3,30\n200;3,00\n")
+        dialog.get_by_label("Current of one cell").fill("much")
+        dialog.get_by_role("button", name="Take this curve").click()
+        expect(dialog.get_by_role("alert")).to_contain_text("much")
+        self.assertIsNone(self.stored(design)["pack"]["curve"])
+        dialog.get_by_label("Current of one cell").fill("2,5")
+        dialog.get_by_role("button", name="Take this curve").click()
+        expect(dialog).to_have_count(0)
+        self.wait_stored()
+        curve = self.stored(design)["pack"]["curve"]
+        self.assertEqual((curve["current_a"], len(curve["points"])), (2.5, 3))

@@ -371,23 +371,10 @@ class CellsIn(Strict):
     cells: Annotated[list[CellIn], Field(min_length=1, max_length=5000)]
 
 
-class CellChange(Strict):
+class CellChange(CellIn):
     """What changes of a cell; a field left out stays."""
 
     label: Annotated[str, Field(min_length=1, max_length=40)] = ""
-    format: Annotated[str, Field(max_length=20)] = ""
-    chemistry: ChemistryKey = "nmc"
-    capacity_ah: Amount | None = None
-    rated_ah: Amount | None = None
-    resistance_mohm: Amount | None = None
-    resistance_by: ResistanceBy = "1khz"
-    resting_v: CellVolts | None = None
-    resting_on: date | None = None
-    later_v: CellVolts | None = None
-    later_on: date | None = None
-    source: Annotated[str, Field(max_length=80)] = ""
-    remarks: Annotated[str, Field(max_length=300)] = ""
-    damaged: bool = False
 
 
 class BuildOut(Schema):
