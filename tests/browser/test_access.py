@@ -161,7 +161,6 @@ class KeyboardTest(BrowserTest):
         page.get_by_label("Watts of one Tablet").focus()
         page.keyboard.press("Enter")
         page.keyboard.type("4")
-        page.wait_for_timeout(300)
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["anchor-light"]["watts"], 4)
         page.keyboard.press("Control+d")

@@ -193,7 +193,6 @@ class LoadsTest(BrowserTest):
         self.assertEqual(dragged * 4, int(dragged * 4))
         handle.focus()
         page.keyboard.press("ArrowLeft")
-        page.wait_for_timeout(200)
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["projector"]["windows"]["w1"]["to_h"], dragged - 0.25)
 
@@ -215,7 +214,6 @@ class LoadsTest(BrowserTest):
         page.get_by_label("Its power is known from").select_option("meter")
         self.wait_stored()
         page.get_by_label("The meter counted").fill("0,44 kWh")
-        page.wait_for_timeout(200)
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["cooler"]["measured"]["wh"], 440)
         expect(page.locator("tr[data-row='cooler'] .figure-button").first).to_have_text("55 W")

@@ -51,7 +51,6 @@ class PowerTest(BrowserTest):
         design = self.server.demo("lantern-lane")
         page = self.open(design, "power", at="/power/network/main-switch")
         page.get_by_role("button", name="I own this").click()
-        self.wait_stored()
         expect(page.locator(".margin .chip.pinned").first).to_be_visible()
         expect(page.get_by_label("Replace it with")).to_contain_text("owned")
 
@@ -68,6 +67,7 @@ class PowerTest(BrowserTest):
         expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("line 2, column 2")
         page.get_by_role("textbox", name="Rows of wires").fill("to;length m;gauge\nInverter;0,7;auto\n")
         page.get_by_role("button", name="Take these in").click()
+        expect(page.get_by_role("dialog")).to_have_count(0)
         self.wait_stored()
         run = self.stored(design)["power"]["network"]["inverter"]["run"]
         self.assertEqual((run["length_m"], run["gauge"]), (0.7, None))

@@ -24,7 +24,7 @@ export function Notice() {
           size="sm"
           onClick={() => {
             store.dismiss();
-            void store.step("undo");
+            store.step("undo");
           }}
         >
           undo

@@ -50,7 +50,7 @@ export function TopBar({
         size="sm"
         disabled={design.history.undo === null}
         title={design.history.undo ? `undo: ${design.history.undo}` : "nothing to undo"}
-        onClick={() => void store.step("undo")}
+        onClick={() => store.step("undo")}
       >
         undo
       </Button>
@@ -59,7 +59,7 @@ export function TopBar({
         size="sm"
         disabled={design.history.redo === null}
         title={design.history.redo ? `redo: ${design.history.redo}` : "nothing to redo"}
-        onClick={() => void store.step("redo")}
+        onClick={() => store.step("redo")}
       >
         redo
       </Button>

@@ -110,8 +110,8 @@ function Shell() {
     if (margin.pinned) margin.pin(null);
     else select("");
   });
-  useHotkeys("mod+z", () => void store.step("undo"), { preventDefault: true });
-  useHotkeys("mod+shift+z,mod+y", () => void store.step("redo"), { preventDefault: true });
+  useHotkeys("mod+z", () => store.step("undo"), { preventDefault: true });
+  useHotkeys("mod+shift+z,mod+y", () => store.step("redo"), { preventDefault: true });
 
   const View = STATIONS.find((s) => s.key === station)?.view;
   return (

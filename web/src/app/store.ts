@@ -36,6 +36,10 @@ export interface State {
 }
 
 const RETRY_MS = 2000;
+/** How long typing must rest before it is sent. */
+const REST_MS = 90;
+
+type Step = "undo" | "redo";
 
 /** The value at a JSON pointer, undefined where there is none. */
 export function valueAt(root: unknown, pointer: string): unknown {
@@ -54,6 +58,8 @@ const told = (value: unknown) =>
 export class DesignStore {
   private state: State;
   private line: Change[] = [];
+  /** A step that waits for what is in line. */
+  private waitingStep: Step | null = null;
   private busy = false;
   private timer: number | undefined;
   private listeners = new Set<() => void>();
@@ -89,7 +95,7 @@ export class DesignStore {
     else localStorage.removeItem(this.key);
   }
 
-  /** Put a change in line. */
+  /** Put a change in line. What is being typed, and so has a merge key, is sent when the typing rests. */
   change = (patch: Operation[], label: string, mergeKey = "") => {
     const was = patch.map((operation) => valueAt(this.state.design.document, operation.path));
     const last = this.line.at(-1);
@@ -97,29 +103,20 @@ export class DesignStore {
     if (replaces) this.line.pop();
     this.line.push({ patch, label, mergeKey, was: replaces && last ? last.was : was });
     this.keep();
-    void this.send();
+    if (this.state.status === "saved") this.set({ status: "sending" });
+    window.clearTimeout(this.timer);
+    if (mergeKey) this.timer = window.setTimeout(() => void this.send(), REST_MS);
+    else void this.send();
   };
 
   /** Replace one decision. */
   put = (pointer: string, value: unknown, label: string, merge = false) =>
     this.change([{ op: "replace", path: pointer, value }], label, merge ? pointer : "");
 
-  step = async (direction: "undo" | "redo") => {
-    if (this.busy || this.line.length) return;
-    this.busy = true;
-    const { id, revision } = this.state.design;
-    try {
-      const { data, error } = await api.POST(`/api/designs/{design_id}/${direction}`, {
-        params: { path: { design_id: id } },
-        body: { base_revision: revision },
-      });
-      const current = data ?? (error && "current" in error ? error.current : undefined);
-      if (current) this.set({ design: current as DesignOut, problems: {}, status: "saved" });
-    } catch {
-      this.set({ notice: { text: "The server does not answer. Nothing was changed; try again in a moment." } });
-    } finally {
-      this.busy = false;
-    }
+  /** One step back or forward in the history, once what is in line is stored. */
+  step = (direction: Step) => {
+    this.waitingStep = direction;
+    void this.send();
   };
 
   /** A design that the server has stored by another way than a patch of ours. */
@@ -137,11 +134,15 @@ export class DesignStore {
 
   say = (text: string, undo = false) => this.set({ notice: { text, undo } });
 
+  /** Take back what was typed and not sent yet, and the reason why it was refused. */
   forget = (pointer: string) => {
-    if (!(pointer in this.state.problems)) return;
+    const sent = this.busy ? 1 : 0;
+    this.line = this.line.filter((change, place) => place < sent || change.mergeKey !== pointer);
+    this.keep();
     const problems = { ...this.state.problems };
     delete problems[pointer];
     this.set({ problems });
+    void this.send();
   };
 
   /** The builder's word on a clash: their own value, or what stands. */
@@ -158,34 +159,52 @@ export class DesignStore {
   private async send(): Promise<void> {
     if (this.busy || this.state.clash) return;
     const change = this.line[0];
-    if (!change) {
+    if (!change && !this.waitingStep) {
       if (this.state.status !== "saved") this.set({ status: "saved" });
       return;
     }
     this.busy = true;
     window.clearTimeout(this.timer);
-    this.set({ status: this.state.status === "unsent" ? "unsent" : "sending" });
+    if (this.state.status === "saved") this.set({ status: "sending" });
     let again = true;
     try {
-      const { data, error, response } = await api.PATCH("/api/designs/{design_id}", {
-        params: { path: { design_id: this.state.design.id } },
-        body: {
-          base_revision: this.state.design.revision,
-          patch: change.patch.map((o) => ({ ...o, value: o.value ?? null })),
-          label: change.label,
-          merge_key: change.mergeKey,
-        },
-      });
-      if (data) this.stored(change, data as DesignOut);
-      else if (response.status === 409) this.stale(change, (error as { current: DesignOut }).current);
-      else if (response.status >= 500) again = this.away();
-      else this.refused(change, error as ErrorOut);
+      if (change) again = await this.ask(change);
+      else if (this.waitingStep) await this.walk(this.waitingStep);
     } catch {
       again = this.away();
     } finally {
       this.busy = false;
     }
     if (again) await this.send();
+  }
+
+  /** Send one change. Returns whether to go on with the next. */
+  private async ask(change: Change): Promise<boolean> {
+    const { data, error, response } = await api.PATCH("/api/designs/{design_id}", {
+      params: { path: { design_id: this.state.design.id } },
+      body: {
+        base_revision: this.state.design.revision,
+        patch: change.patch.map((o) => ({ ...o, value: o.value ?? null })),
+        label: change.label,
+        merge_key: change.mergeKey,
+      },
+    });
+    if (data) this.stored(change, data as DesignOut);
+    else if (response.status === 409) this.stale(change, (error as { current: DesignOut }).current);
+    else if (response.status >= 500) return this.away();
+    else this.refused(change, error as ErrorOut);
+    return true;
+  }
+
+  private async walk(step: Step): Promise<void> {
+    const { id, revision } = this.state.design;
+    const { data, error } = await api.POST(`/api/designs/{design_id}/${step}`, {
+      params: { path: { design_id: id } },
+      body: { base_revision: revision },
+    });
+    this.waitingStep = null;
+    const current = data ?? (error && "current" in error ? error.current : undefined);
+    if (current) this.set({ design: current as DesignOut, problems: {} });
   }
 
   private stored(change: Change, design: DesignOut) {
@@ -219,8 +238,11 @@ export class DesignStore {
 
   /** The server is away: what was typed is kept, marked unsent, and sent when it answers again. */
   private away() {
-    this.set({ status: "unsent" });
-    this.timer = window.setTimeout(() => void this.send(), RETRY_MS);
+    if (this.waitingStep)
+      this.say("The server does not answer. Nothing was stepped back or forward; try again in a moment.");
+    this.waitingStep = null;
+    this.set({ status: this.line.length ? "unsent" : "saved" });
+    if (this.line.length) this.timer = window.setTimeout(() => void this.send(), RETRY_MS);
     return false;
   }
 }

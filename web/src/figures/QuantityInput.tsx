@@ -1,7 +1,5 @@
-import { useEffect, useId, useRef, useState } from "react";
+import { useId, useState } from "react";
 import { useDesign, useStore, valueAt } from "../app/store";
-
-const DEBOUNCE_MS = 90;
 
 interface Props {
   /** JSON pointer of the decision. */
@@ -48,32 +46,12 @@ export function QuantityInput({
   const stored = show(valueAt(design.document, pointer));
   const [typed, setTyped] = useState<string | null>(null);
   const [focused, setFocused] = useState(false);
-  const timer = useRef<number | undefined>(undefined);
   const id = useId();
   const problem = problems[pointer];
-  useEffect(() => () => window.clearTimeout(timer.current), []);
-
-  const send = (text: string) => {
-    window.clearTimeout(timer.current);
-    const value = optional && text.trim() === "" ? null : read ? read(text) : text;
-    store.put(pointer, value, `${label}: ${text || "auto"}`, true);
-  };
-  const pending = useRef<string | null>(null);
   const type = (text: string) => {
     setTyped(text);
-    pending.current = text;
-    window.clearTimeout(timer.current);
-    timer.current = window.setTimeout(() => {
-      pending.current = null;
-      send(text);
-    }, DEBOUNCE_MS);
-  };
-  const leave = () => {
-    if (pending.current !== null) {
-      send(pending.current);
-      pending.current = null;
-    }
-    setFocused(false);
+    const value = optional && text.trim() === "" ? null : read ? read(text) : text;
+    store.put(pointer, value, `${label}: ${text || "auto"}`, true);
   };
   // What was accepted shows as stored; what is being typed, was refused or is not sent yet stays as typed.
   const asTyped = typed !== null && (focused || Boolean(problem) || status !== "saved");
@@ -94,16 +72,10 @@ export function QuantityInput({
         setFocused(true);
         if (!asTyped) setTyped(null);
       }}
-      onBlur={leave}
+      onBlur={() => setFocused(false)}
       onKeyDown={(event) => {
-        if (event.key === "Enter") {
-          if (pending.current !== null) send(pending.current);
-          pending.current = null;
-          onEnter?.();
-        }
+        if (event.key === "Enter") onEnter?.();
         if (event.key === "Escape") {
-          window.clearTimeout(timer.current);
-          pending.current = null;
           setTyped(null);
           store.forget(pointer);
           event.currentTarget.blur();

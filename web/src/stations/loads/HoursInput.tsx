@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { Load } from "../../api/client";
 import { useDesign, useStore } from "../../app/store";
 
@@ -32,14 +32,19 @@ export function hoursText(load: Load): string {
 /** Windows typed as people write them: `10:30–12, 15–16:30`. The times themselves are read by the core. */
 export function HoursInput({ id, load }: { id: string; load: Load }) {
   const store = useStore();
-  const { problems } = useDesign();
+  const { problems, status } = useDesign();
   const pointer = `/loads/items/${id}/windows`;
   const stored = hoursText(load);
   const [typed, setTyped] = useState<string | null>(null);
   const [unread, setUnread] = useState("");
+  const [focused, setFocused] = useState(false);
+  const taken = useRef("");
   const problem = unread || problems[pointer];
+  // What was accepted shows as stored; what is being typed, was refused or is not sent yet stays as typed.
+  const asTyped = typed !== null && (focused || Boolean(problem) || status !== "saved");
   const take = () => {
-    if (typed === null || typed === stored) {
+    if (asTyped && typed === taken.current) return;
+    if (!asTyped || typed === stored) {
       setTyped(null);
       setUnread("");
       return;
@@ -58,11 +63,8 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
       windows[`w${i + 1}`] = { from_h: ends[0], to_h: ends[1] };
     }
     setUnread("");
+    taken.current = typed;
     store.put(pointer, windows, `Hours of ${load.name}: ${typed}`, true);
-    // What was accepted shows as stored, unless typing has gone on.
-    window.setTimeout(() => {
-      if (!store.get().problems[pointer]) setTyped((now) => (now === typed ? null : now));
-    }, 500);
   };
   return (
     <>
@@ -71,9 +73,17 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
         aria-label={`Hours of ${load.name}`}
         aria-invalid={Boolean(problem)}
         placeholder="10–12, 15:30–17"
-        value={typed ?? stored}
+        value={asTyped ? typed : stored}
         onChange={(event) => setTyped(event.target.value)}
-        onBlur={take}
+        onFocus={() => {
+          setFocused(true);
+          taken.current = "";
+          if (!asTyped) setTyped(null);
+        }}
+        onBlur={() => {
+          setFocused(false);
+          take();
+        }}
         onKeyDown={(event) => {
           if (event.key === "Enter") take();
           if (event.key === "Escape") {
