@@ -45,7 +45,7 @@ class BrowserTest(TestCase):
         self.assertEqual(self.errors, [])
 
     def new_page(self, width: int = 1280, height: int = 800, theme: Any = "light") -> Page:
-        context: BrowserContext = self.browser.new_context(viewport={"width": width, "height": height}, color_scheme=theme)
+        context: BrowserContext = self.browser.new_context(viewport={"width": width, "height": height}, color_scheme=theme, reduced_motion="reduce")
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         return page
@@ -53,7 +53,7 @@ class BrowserTest(TestCase):
     def open(self, design: str, station: str, page: Page | None = None, at: str = "") -> Page:
         page = page or self.page
         page.goto(f"{self.server.url}/build/{design}/{station}" + (f"?at={at}" if at else ""))
-        expect(page.locator("main.station h1")).to_be_visible()
+        page.locator("main.station h1").wait_for()
         page.wait_for_load_state("networkidle")
         return page
 

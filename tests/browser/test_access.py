@@ -98,7 +98,6 @@ class WholeTest(BrowserTest):
         for name in ("Appliances…", "Paste…", "What if…"):
             page.get_by_role("button", name=name).click()
             expect(page.get_by_role("dialog")).to_be_visible()
-            page.wait_for_timeout(400)
             self.assertEqual(self.axe(page), [], name)
             page.keyboard.press("Escape")
             expect(page.get_by_role("dialog")).to_have_count(0)
@@ -107,7 +106,6 @@ class WholeTest(BrowserTest):
         page.get_by_role("button", name="Import…").click()
         page.get_by_role("textbox", name="Table of cells").fill("cell;capacity\nZ-1;2300\nZ-2;x\n")
         expect(page.locator(".problem-list")).to_be_visible()
-        page.wait_for_timeout(400)
         self.assertEqual(self.axe(page), [])
 
     def test_shelf_is_whole_and_accessible(self) -> None:
@@ -125,7 +123,6 @@ class WholeTest(BrowserTest):
         expect(page.locator(".margin .working")).to_be_visible()
         page.keyboard.press("Shift+Slash")
         expect(page.get_by_role("dialog")).to_contain_text("stations, in working order")
-        page.wait_for_timeout(400)
         self.assertEqual(self.axe(page), [])
 
     def test_nothing_is_fetched_from_outside(self) -> None:

@@ -18,17 +18,18 @@ class MendingTest(BrowserTest):
             stop = next((f for f in state["assessment"]["findings"] if f["severity"] == "stop" and f["remedies"]), None)
             if stop is None:
                 break
-            self.open(design, stop["station"])
+            if f"/build/{design}/{stop['station']}" not in page.url:
+                self.open(design, stop["station"])
+            page.keyboard.press("Escape")
             card = page.locator(f".finding.stop[data-finding='{stop['id']}']").first
             if card.get_attribute("aria-current") != "true":
                 card.locator(".open-finding").click()
             button = page.locator(".finding[aria-current] .remedy button").first
             expect(page.locator(".finding[aria-current] .effect").first).to_contain_text("mend")
             button.click()
-            expect(page.locator(".notice")).to_contain_text("Done")
+            expect(page.locator(".notice")).to_contain_text(f"Done: {button.text_content()}")
             self.wait_stored()
         self.assertEqual(self.server.get(f"/api/designs/{design}")["assessment"]["verdict"]["stop"], 0)
-        self.open(design, "power")
         expect(page.locator(".verdict")).to_contain_text(re.compile(r"Verdict:\s*0 stops"))
 
     def test_a_remedy_shows_its_effect_before_and_can_be_undone(self) -> None:
@@ -119,6 +120,47 @@ class TypingTest(BrowserTest):
         page = self.open(self.server.demo("lantern-lane"), "loads")
         page.get_by_label("Watts of one Fog machine").fill("9000")
         expect(page.locator(".verdict")).not_to_contain_text(re.compile(r"Verdict:\s*0 stops"))
+
+    def test_a_step_back_waits_for_what_was_just_typed(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "loads")
+        field = page.get_by_label("Watts of one Fog machine")
+        field.fill("650")
+        page.get_by_role("button", name="undo", exact=True).click()
+        expect(field).to_have_value("700")
+        expect(page.locator(".topbar").get_by_role("button", name="redo")).to_be_enabled()
+        page.locator(".topbar").get_by_role("button", name="redo").click()
+        expect(field).to_have_value("650")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["loads"]["items"]["fog-machine"]["watts"], 650)
+
+    def test_escape_takes_back_what_was_typed(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "loads")
+        field = page.get_by_label("Watts of one Fog machine")
+        field.fill("lots")
+        expect(page.locator(".problem")).to_be_visible()
+        field.press("Escape")
+        expect(page.locator(".problem")).to_have_count(0)
+        expect(field).to_have_value("700")
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["loads"]["items"]["fog-machine"]["watts"], 700)
+
+    def test_what_cannot_be_done_without_the_server_says_so(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/main-switch")
+        page.get_by_label("Name of the build").fill("Theatre")
+        page.keyboard.press("Enter")
+        self.wait_stored()
+        self.server.kill()
+        try:
+            page.get_by_role("button", name="undo", exact=True).click()
+            expect(page.locator(".notice")).to_contain_text("Nothing was stepped back")
+            page.get_by_role("button", name="I own this").click()
+            expect(page.locator(".notice")).to_contain_text("Not kept: The server does not answer")
+        finally:
+            self.server.start()
+        self.assertEqual(self.stored(design)["name"], "Theatre")
 
     def test_typed_work_survives_a_server_that_is_away(self) -> None:
         design = self.server.demo("lantern-lane")

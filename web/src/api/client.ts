@@ -56,9 +56,16 @@ export interface Operation {
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
+/** A server that is away answers like one that is busy, so that each caller has one way to be told. */
+api.use({
+  onError: () =>
+    Response.json({ message: "The server does not answer. Try again in a moment.", problems: [] }, { status: 503 }),
+});
+
 /** The answer's data, or an error that carries what the server said. */
 export async function take<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
   const { data, error } = await call;
-  if (data === undefined) throw new Error((error as ErrorOut | undefined)?.message ?? "The server did not answer.");
+  if (data === undefined)
+    throw new Error((error as ErrorOut | undefined)?.message ?? "The server does not answer. Try again in a moment.");
   return data;
 }

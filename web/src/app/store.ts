@@ -61,6 +61,8 @@ export class DesignStore {
   /** A step that waits for what is in line. */
   private waitingStep: Step | null = null;
   private busy = false;
+  /** How much is being asked of the server that will come in line when it is answered. */
+  private underway = 0;
   private timer: number | undefined;
   private listeners = new Set<() => void>();
 
@@ -113,6 +115,18 @@ export class DesignStore {
   put = (pointer: string, value: unknown, label: string, merge = false) =>
     this.change([{ op: "replace", path: pointer, value }], label, merge ? pointer : "");
 
+  /** A change that something must be asked for first: until it is in line, it counts as not stored. */
+  prepare = async (work: () => Promise<void>) => {
+    this.underway++;
+    if (this.state.status === "saved") this.set({ status: "sending" });
+    try {
+      await work();
+    } finally {
+      this.underway--;
+      void this.send();
+    }
+  };
+
   /** One step back or forward in the history, once what is in line is stored. */
   step = (direction: Step) => {
     this.waitingStep = direction;
@@ -159,6 +173,7 @@ export class DesignStore {
   private async send(): Promise<void> {
     if (this.busy || this.state.clash) return;
     const change = this.line[0];
+    if (!change && this.underway) return;
     if (!change && !this.waitingStep) {
       if (this.state.status !== "saved") this.set({ status: "saved" });
       return;
@@ -169,9 +184,9 @@ export class DesignStore {
     let again = true;
     try {
       if (change) again = await this.ask(change);
-      else if (this.waitingStep) await this.walk(this.waitingStep);
+      else if (this.waitingStep) again = await this.walk(this.waitingStep);
     } catch {
-      again = this.away();
+      again = this.away(); // the answer broke off
     } finally {
       this.busy = false;
     }
@@ -196,15 +211,17 @@ export class DesignStore {
     return true;
   }
 
-  private async walk(step: Step): Promise<void> {
+  private async walk(step: Step): Promise<boolean> {
     const { id, revision } = this.state.design;
-    const { data, error } = await api.POST(`/api/designs/{design_id}/${step}`, {
+    const { data, error, response } = await api.POST(`/api/designs/{design_id}/${step}`, {
       params: { path: { design_id: id } },
       body: { base_revision: revision },
     });
+    if (response.status >= 500) return this.away();
     this.waitingStep = null;
     const current = data ?? (error && "current" in error ? error.current : undefined);
     if (current) this.set({ design: current as DesignOut, problems: {} });
+    return true;
   }
 
   private stored(change: Change, design: DesignOut) {
@@ -212,7 +229,7 @@ export class DesignStore {
     this.keep();
     const problems = { ...this.state.problems };
     for (const key of [change.mergeKey, ...change.patch.map((o) => o.path)]) delete problems[key];
-    this.set({ design, problems, status: this.line.length ? "sending" : "saved" });
+    this.set({ design, problems, status: this.line.length || this.underway ? "sending" : "saved" });
   }
 
   private stale(change: Change, current: DesignOut) {

@@ -47,18 +47,17 @@ export function EffectLine({ remedy, complete = true }: { remedy: Remedy; comple
 
 export function useApplyRemedy() {
   const store = useStore();
-  return async (remedy: Remedy) => {
-    // What else it takes goes with it; without an answer the remedy goes alone, as a change that waits to be sent.
-    const { id } = store.get().design;
-    const { data } = await api
-      .POST("/api/designs/{design_id}/preview", {
+  return (remedy: Remedy) =>
+    store.prepare(async () => {
+      // What else it takes goes with it; without an answer the remedy goes alone, as a change that waits to be sent.
+      const { id } = store.get().design;
+      const { data } = await api.POST("/api/designs/{design_id}/preview", {
         params: { path: { design_id: id } },
         body: { patch: remedy.patch, complete: true },
-      })
-      .catch(() => ({ data: undefined }));
-    store.change((data?.patch ?? remedy.patch) as Operation[], remedy.label);
-    store.say(`Done: ${remedy.label}.`, true);
-  };
+      });
+      store.change((data?.patch ?? remedy.patch) as Operation[], remedy.label);
+      store.say(`Done: ${remedy.label}.`, true);
+    });
 }
 
 export function FindingCard({ finding, open }: { finding: Finding; open: boolean }) {

@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
+import { useStore } from "../app/store";
 
 /** A table pasted and taken in as a whole; what cannot be read stays, with the reason under it. */
 export function PasteDialog(props: {
@@ -15,11 +16,12 @@ export function PasteDialog(props: {
   onHide: () => void;
   children?: ReactNode;
 }) {
+  const store = useStore();
   const [text, setText] = useState("");
   const [problem, setProblem] = useState("");
   const read = async () => {
     try {
-      await props.take(text);
+      await store.prepare(() => props.take(text));
       props.onHide();
     } catch (error) {
       setProblem((error as Error).message);

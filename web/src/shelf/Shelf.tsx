@@ -44,8 +44,9 @@ export function Shelf() {
     onError: failed,
   });
   const remove = async (item: ShelfItem) => {
-    const { response } = await api.DELETE("/api/designs/{design_id}", { params: { path: { design_id: item.id } } });
-    if (response.ok) setDeleted(item);
+    const { error } = await api.DELETE("/api/designs/{design_id}", { params: { path: { design_id: item.id } } });
+    if (error) setProblem(`Not taken off: ${(error as ErrorOut).message}`);
+    else setDeleted(item);
     await again();
   };
   const open = async (chosen: File) => {

@@ -145,11 +145,16 @@ function PartPicker({ pack }: { pack: Pack }) {
   const keep = async () => {
     const chemistry = pack.chemistry.toUpperCase();
     const name = `${kind}, ${chemistry} ${figures?.capacity_ah} Ah, of ${design.document.name}`.slice(0, 80);
-    await take(
-      api.POST("/api/pack/parts", {
-        body: { kind, name, chemistry: pack.chemistry, figures: figures as never },
-      }),
-    );
+    try {
+      await take(
+        api.POST("/api/pack/parts", {
+          body: { kind, name, chemistry: pack.chemistry, figures: figures as never },
+        }),
+      );
+    } catch (error) {
+      store.say(`Not kept: ${(error as Error).message}`);
+      return;
+    }
     await queries.invalidateQueries({ queryKey: ["pack-parts"] });
     store.say(`Kept for all builds: ${name}.`);
   };

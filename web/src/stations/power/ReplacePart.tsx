@@ -50,7 +50,12 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
     }
     const named = Object.fromEntries(Object.entries(figures).filter(([, value]) => value !== null));
     const label = `${node.name}, ${design.assessment.figures[`power/${id}/rating`]?.text ?? ""}`.slice(0, 80);
-    await take(api.POST("/api/power/parts", { body: { kind: node.part, name: label, figures: named, owned: 1 } }));
+    try {
+      await take(api.POST("/api/power/parts", { body: { kind: node.part, name: label, figures: named, owned: 1 } }));
+    } catch (error) {
+      store.say(`Not kept: ${(error as Error).message}`);
+      return;
+    }
     await queries.invalidateQueries({ queryKey: ["path-parts"] });
     store.change(
       Object.entries(named).map(([name, value]) => ({ op: "replace", path: `${at}/${name}`, value })),
@@ -103,7 +108,7 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
           <EffectLine remedy={{ label: part.label, patch: patch as never }} complete={false} />
         </div>
       )}
-      <Button variant="bare" size="sm" className="ps-0" onClick={() => void own()}>
+      <Button variant="bare" size="sm" className="ps-0" onClick={() => void store.prepare(own)}>
         I own this
       </Button>
     </div>

@@ -115,9 +115,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
       store.say(`${groups.flat().length} cells are built in.`, true);
       onPlaced();
     } else {
-      setProblem(
-        (error as { message?: string } | undefined)?.message ?? "The server does not answer; nothing was changed.",
-      );
+      setProblem((error as { message: string }).message);
     }
   };
   const byId = new Map(cells.map((c) => [c.id, c]));

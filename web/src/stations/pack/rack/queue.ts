@@ -85,7 +85,7 @@ class RackQueue {
         this.stored(); // the rack may have what stands in its way
       }
     } catch {
-      again = this.later();
+      again = this.later(); // the answer broke off
     } finally {
       this.busy = false;
     }
