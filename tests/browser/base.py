@@ -45,7 +45,9 @@ class BrowserTest(TestCase):
         self.assertEqual(self.errors, [])
 
     def new_page(self, width: int = 1280, height: int = 800, theme: Any = "light") -> Page:
-        context: BrowserContext = self.browser.new_context(viewport={"width": width, "height": height}, color_scheme=theme, reduced_motion="reduce")
+        context: BrowserContext = self.browser.new_context(
+            viewport={"width": width, "height": height}, color_scheme=theme, reduced_motion="reduce"
+        )
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         return page
