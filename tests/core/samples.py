@@ -45,7 +45,7 @@ def put(data: dict[str, Any], pointer: str, value: Any) -> dict[str, Any]:
     here: Any = out
     *steps, last = pointer.split("/")[1:]
     for step in steps:
-        here = here.setdefault(step, {})
+        here = here[int(step)] if isinstance(here, list) else here.setdefault(step, {})
     here[last] = value
     return out
 
