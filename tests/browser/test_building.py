@@ -26,8 +26,9 @@ class MendingTest(BrowserTest):
                 card.locator(".open-finding").click()
             button = page.locator(".finding[aria-current] .remedy button").first
             expect(page.locator(".finding[aria-current] .effect").first).to_contain_text("mend")
+            label = button.text_content()
             button.click()
-            expect(page.locator(".notice")).to_contain_text(f"Done: {button.text_content()}")
+            expect(page.locator(".notice")).to_contain_text(f"Done: {label}")
             self.wait_stored()
         self.assertEqual(self.server.get(f"/api/designs/{design}")["assessment"]["verdict"]["stop"], 0)
         expect(page.locator(".verdict")).to_contain_text(re.compile(r"Verdict:\s*0 stops"))
