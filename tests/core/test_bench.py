@@ -78,6 +78,11 @@ class SimulationTest(TestCase):
         loss_w = (run.inverter_loss_wh + run.wiring_loss_wh) / 24
         self.assertAlmostEqual(run.inside_c[-2], 30 + 0.2 * loss_w, delta=1.5)
 
+    def test_the_converter_draws_its_own_by_its_sheet_round_the_clock(self) -> None:
+        before = simulate(judge(demo("lantern-lane")), 1)
+        after = simulate(judge(put(demo("lantern-lane"), "/power/network/converter/idle_w", 5)), 1)
+        self.assertAlmostEqual(after.converter_loss_wh - before.converter_loss_wh, 4 * 24, delta=1)
+
     def test_it_is_deterministic(self) -> None:
         found = judge(demo("tidewater"))
         self.assertEqual(simulate(found, 2).voltage_v, simulate(found, 2).voltage_v)

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kegcart.core.assess import completed
+from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import read_design, write_design
 from kegcart.core.power.cutoffs import chain, scale
 from kegcart.core.power.diagram import Box, Line, lay_out
@@ -244,6 +245,37 @@ class Sources(TestCase):
         found = judge(put(put(two_banks(), "/power/banks/house/continuous_a", 10), "/power/banks/house/capacity_ah", 5)).findings
         places = {f.id: f.place for f in found if f.place.startswith("/power/banks/")}
         self.assertEqual(places, {"pack.current": "/power/banks/house", "loads.energy-short": "/power/banks/house"})
+
+    def test_loads_of_a_bank_do_not_drain_the_pack(self) -> None:
+        both, alone = judge(two_banks()), judge(put(two_banks(), "/loads/items/light/windows", {}))
+        for path in ("power/drawn_day", "power/drawn_away", "power/current", "power/energy_share"):
+            self.assertAlmostEqual(both.figures[path].number, alone.figures[path].number, msg=path)
+        winch_wh = 400 * 0.5 + 800 * both.loads.demands["winch"].surge_s / 3600
+        self.assertAlmostEqual(simulate(both, 1).delivered_wh, winch_wh, delta=0.01)
+        ways = [both.figures[f"power/way/{name}"].number for name in ("wiring", "inverter", "idle", "converters", "reaches")]
+        self.assertAlmostEqual(sum(ways), both.power.available.number)
+
+    def test_an_inverter_on_a_bank_is_judged_by_its_bank(self) -> None:
+        data = two_banks()
+        data["power"]["network"] |= {
+            "inverter": {"part": "inverter", "name": "Kettle inverter", "feed": "house-fuse", "rating_w": 600},
+            "socket": {"part": "outlet", "name": "Kettle", "feed": "inverter"},
+        }
+        kettle = {"name": "Kettle", "kind": "heater", "supply": "ac", "watts": 450, "outlet": "socket", "windows": window(7, 7.5)}
+        data["loads"]["items"]["kettle"] = kettle
+        rated_a = 600 / 0.88 / (4 * 2.8)
+        for amps, speaks in ((rated_a + 1, False), (rated_a - 1, True)):
+            found = judge(put(data, "/power/banks/house/continuous_a", amps)).findings
+            self.assertEqual("pack.high-current-small" in {f.id for f in found}, speaks, f"a bank of {amps:.0f} A")
+        short = next(
+            f for f in judge(put(data, "/power/banks/house/continuous_a", 40)).findings if f.id == "pack.high-current-small"
+        )
+        self.assertIn("House bank gives 40 A", short.text)
+        cured = mended(put(data, "/power/banks/house/continuous_a", 40), short.remedies[-1].patch)
+        self.assertNotIn("pack.high-current-small", ids(cured))
+        self.assertEqual(list(judge(data).power.pack_inverters()), [])
+        self.assertNotIn("power.inverter-window", ids(data))
+        self.assertIn("power.inverter-window", ids(put(data, "/power/banks/house/series", 6)))
 
     def test_sources_that_can_meet_are_a_stop(self) -> None:
         self.assertIn("power.two-sources", ids(put(two_banks(), "/power/network/choice/interlocked", False)))

@@ -180,6 +180,25 @@ class Reckoner:
             return (0.1 if family.kind == "breaker" else 0.08) / part.rating.number
         return {"switch": SWITCH_OHM, "selector": SWITCH_OHM, "plug": PLUG_OHM}.get(node["part"], 0.0)
 
+    def posts_w(self, at_h: float) -> float:
+        """Power at the posts of the pack at a moment, cables left out: loads with what feeding them takes."""
+        out = 0.0
+        for key, node in self.network.items():
+            if self.root(key) != "pack":
+                continue
+            if node["part"] == "inverter":
+                out += self.amps(key, at_h) * self.found.power.inverters[key].cutoff.number
+            elif node["part"] == "converter" or (node["part"] == "outlet" and self.supply(key) in ("usb", "pack")):
+                out += self.amps(key, at_h) * self.low_v(key)
+        return out
+
+    def day_wh(self) -> float:
+        """Energy at the posts in a day, cables left out."""
+        edges = [0.0]
+        for middle in self.moments:
+            edges.append(2 * middle - edges[-1])
+        return sum(self.posts_w(t) * (b - a) for t, (a, b) in zip(self.moments, pairwise(edges), strict=True))
+
     def guard_a(self, key: str) -> float:
         """The fuse that a part must bear; a converter bounds its own output."""
         guard = self.found.power.parts[key].guard
@@ -195,6 +214,9 @@ class SecondReckoning(TestCase):
         """Every part of one design; returns how many runs were reckoned."""
         found = judge(data)
         paper, runs = Reckoner(data, found), 0
+        if not any(d.load.cycle for held in found.power.plugged.values() for d in held):
+            taken = found.power.drawn_day.number - found.power.wiring_day.number
+            self.alike(taken, paper.day_wh(), "energy of a day")
         for key, part in found.power.parts.items():
             self.alike(part.current.number, paper.current(key), f"{key}: running current")
             if paper.network[key]["part"] != "outlet" or paper.supply(key) != "ac":

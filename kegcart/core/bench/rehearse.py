@@ -43,7 +43,7 @@ class Rehearsal:
         self.recorder = Recorder(Run(), 0.0)
         self.t = 0.0
         self.inverter: InverterSizing | None = max(
-            assessment.power.inverters.values(), key=lambda i: i.rating.number, default=None
+            assessment.power.pack_inverters().values(), key=lambda i: i.rating.number, default=None
         )
         self.leaves = {
             "R": assessment.pack.resistance,

@@ -18,7 +18,7 @@ from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import Converter
+from kegcart.core.power.document import PACK, Converter
 from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant, interpolate
 
 LONGEST_S = 300.0
@@ -180,9 +180,12 @@ class Model:
         self.r_pack = a.pack.resistance.number
         self.r_main = a.power.main_ohm.number
         self.late, self.tau = constant("rc_share"), constant("rc_time")
-        self.inverters = {key: (s.curve, s.cutoff.number) for key, s in a.power.inverters.items()}
-        self.left_on = {key for key, n in a.power.network.inverters() if n.left_on}
-        self.converter_idle = constant("converter_idle") * sum(isinstance(n, Converter) for n in a.power.network.nodes.values())
+        self.inverters = {key: (s.curve, s.cutoff.number) for key, s in a.power.pack_inverters().items()}
+        self.left_on = {key for key, n in a.power.network.inverters() if n.left_on and key in self.inverters}
+        converters = [
+            n for k, n in a.power.network.nodes.items() if isinstance(n, Converter) and a.power.network.source(k) == PACK
+        ]
+        self.converter_idle = sum(constant("converter_idle") if n.idle_w is None else n.idle_w for n in converters)
         self.board_v = a.pack.cutoff.number
         self.burst_a = a.pack.burst.number
         self.restart_v = constant("restart_margin") * series
@@ -247,11 +250,13 @@ class Moment:
 
 
 def demands_of(assessment: Assessment) -> list[Demand]:
-    """The loads as the bus sees them."""
+    """The loads as the bus of the pack sees them; those of a further bank are not on it."""
     eta = {"ac": 1.0, "dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
     network = assessment.power.network
     out = []
     for outlet, plugged in assessment.power.plugged.items():
+        if network.source(outlet) != PACK:
+            continue
         inverter = next((up for up in network.upstream(outlet) if network.nodes[up].part == "inverter"), None)
         for d in plugged:
             cycle = d.load.cycle

@@ -8,7 +8,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PACK, Converter, Inverter, Outlet, PowerPath, SecondBank
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.parts import BankSizing, Bench, Source
-from kegcart.core.reference import assumption, chemistries, constant
+from kegcart.core.reference import Chemistry, assumption, chemistries, constant
 
 
 def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, Source]:
@@ -27,11 +27,17 @@ def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, S
             pack.fault,
             pack.continuous,
             pack.burst,
+            empty_figure(pack.chemistry, pack.open_circuit(pack.chemistry.window_low)),
         )
     }
     for key, bank in path.banks.items():
         out[key] = bank_source(key, bank, sheet)
     return out
+
+
+def empty_figure(row: Chemistry, volts: float) -> Figure:
+    """Voltage (V) of a source that has been used down to its daily window."""
+    return row.figure("V_empty", volts, "V", "rested, at the bottom of its daily window")
 
 
 def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
@@ -85,6 +91,7 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
         fault,
         continuous,
         burst,
+        empty_figure(row, bank.series * row.open_circuit(row.window_low)),
     )
 
 

@@ -13,7 +13,7 @@ from kegcart.core.pack.bank import MOST_STRINGS
 from kegcart.core.pack.cells import MOST_PARALLEL
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.sizing import PackSizing, resistance_at
-from kegcart.core.power.document import Outlet
+from kegcart.core.power.document import PACK, Outlet
 from kegcart.core.power.edits import add_outlets, release_cutoffs
 from kegcart.core.power.parts import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption, constant, sizes
@@ -28,6 +28,7 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
     yield from current(power, pack)
     for inverter in power.inverters.values():
         yield from high_current_small(inverter, power, pack)
+    for inverter in power.pack_inverters().values():
         yield from sag(inverter, power, pack, site)
     yield from board_margin(power, pack)
     yield from links(power, pack)
@@ -219,11 +220,16 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
 
 
 def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
-    if inverter.rated_current.number <= pack.continuous.number + 1e-9:
+    source = power.parts[inverter.key].source
+    if inverter.rated_current.number <= source.continuous.number + 1e-9:
         return
     node = power.parts[inverter.key].node
     pinned = inverter.rating.choice == "pinned"
-    remedies = strengthen_pack(pack, inverter.rated_current.number * 1.001)
+    if source.key == PACK:
+        remedies = strengthen_pack(pack, inverter.rated_current.number * 1.001)
+    else:
+        amps = math.ceil(inverter.rated_current.number / 10) * 10
+        remedies = (Remedy(f"A bank that gives {amps} A", [set_value(f"{source.pointer}/continuous_a", amps)]),)
     if pinned and inverter.needed.number < inverter.rating.number:
         at = f"/power/network/{inverter.key}"
         remedies = (
@@ -234,12 +240,12 @@ def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackS
         )
     yield Finding(
         "pack.high-current-small",
-        "pack",
+        "pack" if source.key == PACK else "power",
         Severity.STOP,
         f"/power/network/{inverter.key}",
-        f"{node.name}: at its rated {{P_rated}} it draws {{I_rated}}; the pack gives {{I_cont}}.",
+        f"{node.name}: at its rated {{P_rated}} it draws {{I_rated}}; {source.name} gives {{I_cont}}.",
         "A large inverter on a small pack trips the board, or cooks the cells, as soon as someone plugs in what the inverter promises.",
-        {"P_rated": inverter.rating, "I_rated": inverter.rated_current, "I_cont": pack.continuous},
+        {"P_rated": inverter.rating, "I_rated": inverter.rated_current, "I_cont": source.continuous},
         remedies,
     )
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from kegcart.core.figure import Figure
 from kegcart.core.loads.profile import DAY_H
 from kegcart.core.loads.sizing import Demand
-from kegcart.core.power.document import Converter, Inverter, Outlet
+from kegcart.core.power.document import PACK, Converter, Inverter, Outlet
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.parts import Bench, InverterSizing
 
@@ -41,19 +41,21 @@ def first_cutoff(bench: Bench, inverters: Iterable[InverterSizing], current_a: f
 def size_energy(
     bench: Bench, plugged: dict[str, list[Demand]], inverters: dict[str, InverterSizing], flows: dict[str, Flow], main_ohm: Figure
 ) -> EnergySizing:
-    """What the day takes from the pack, and what of its energy can be used."""
+    """What the day takes from the pack, and what of its energy can be used; further banks are sized apart."""
     # Mean currents were reckoned at the lowest working voltage, so power is amps times that.
     brief, site, pack, network, sheet = bench.brief, bench.site, bench.pack, bench.network, bench.sheet
     day = bench.loads.day
+    own = [key for key in network.order if network.source(key) == PACK]
     by_branch: dict[str, list[float]] = {}
-    for key in network.order:
+    for key in own:
         node = network.nodes[key]
         if isinstance(node, Inverter):
             by_branch[key] = [a * inverters[key].cutoff.number for a in flows[key].mean]
         elif isinstance(node, Converter) or (isinstance(node, Outlet) and network.supply(key) in ("usb", "pack")):
             by_branch[key] = [a * pack.v_low.number for a in flows[key].mean]
     heat = [0.0] * day.steps
-    for part in bench.parts.values():
+    for key in own:
+        part = bench.parts[key]
         if part.run:
             ohm_nom = part.run.resistance.number * (pack.v_low.number / pack.v_nom.number) ** 2
             for i, amps in enumerate(part.flow.mean):
@@ -104,7 +106,8 @@ def size_energy(
     active_h = sum(h for h, w in zip(day.hours, drawn_w, strict=True) if w > 0) / day.days
     mean_a = day.energy(drawn_w) / active_h / pack.v_nom.number if active_h else 0.0
     ohm = pack.resistance.number + main_ohm.number
-    soc_cut, cutoff = first_cutoff(bench, inverters.values(), mean_a, ohm)
+    on_pack = {key: inverters[key] for key in own if key in inverters}
+    soc_cut, cutoff = first_cutoff(bench, on_pack.values(), mean_a, ohm)
     floor = pack.chemistry.window_high - pack.depth.number
     lost_share = max(0.0, soc_cut - max(0.0, floor))
     nominal = sheet["pack/nominal"]
@@ -142,7 +145,8 @@ def size_energy(
             inputs={"E_away": drawn_away, "E_avail": available},
         ),
     )
-    on_the_way(bench, plugged, inverters, flows, drawn_w, heat, drawn_away, available)
+    held = {key: plugged[key] for key in own if key in plugged}
+    on_the_way(bench, held, on_pack, flows, drawn_w, heat, drawn_away, available)
     return EnergySizing(drawn_w, drawn_day, drawn_away, wiring, available)
 
 

@@ -9,7 +9,7 @@ from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import Node, Run, SecondBank
+from kegcart.core.power.document import PACK, Node, Run, SecondBank
 from kegcart.core.power.flow import Flow
 from kegcart.core.power.network import Network
 from kegcart.core.reference import Wire
@@ -33,6 +33,8 @@ class Source:
     fault: Figure
     continuous: Figure
     burst: Figure
+    empty: Figure
+    """rested, at the bottom of the daily window"""
 
 
 @dataclass(slots=True)
@@ -137,6 +139,10 @@ class PowerSizing:
     banks: dict[str, BankSizing]
     idle: list[Idle]
     shelf_days: Figure
+
+    def pack_inverters(self) -> dict[str, InverterSizing]:
+        """The inverters that the pack feeds, not a further bank."""
+        return {key: inverter for key, inverter in self.inverters.items() if self.parts[key].source.key == PACK}
 
 
 @dataclass(slots=True)

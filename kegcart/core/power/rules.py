@@ -14,7 +14,7 @@ from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import Busbar, Converter, FuseBlock, Inverter, Outlet, Plug, Protection, Selector, Switch
+from kegcart.core.power.document import PACK, Busbar, Converter, FuseBlock, Inverter, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.edits import put_fuse_before
 from kegcart.core.power.parts import InverterSizing, PartSizing, PowerSizing, run_limit_c
 from kegcart.core.power.safety_rules import judge_safety
@@ -235,7 +235,7 @@ def fewer_cells(share: float, pack: PackSizing, power: PowerSizing, rechoose: li
     if fewer < 1 or power.available.number * left < power.drawn_away.number:
         return ()
     patch = [set_value("/pack/parallel", fewer), *rechoose]
-    for key, sizing in power.inverters.items():
+    for key, sizing in power.pack_inverters().items():
         if sizing.rating.choice == "pinned" and sizing.rated_current.number > pack.continuous.number * left:
             patch += [release(f"/power/network/{key}/{name}") for name in ("rating_w", "surge_w", "idle_w")]
     return (Remedy(f"{fewer} cells in parallel: less fault current, and still enough energy", patch),)
@@ -390,22 +390,22 @@ def inverter_ratings(sizing: InverterSizing, power: PowerSizing) -> Iterator[Fin
 
 
 def inverter_window(sizing: InverterSizing, power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
-    bottom = pack.open_circuit(pack.chemistry.window_low)
+    source = power.parts[sizing.key].source
     low, high = sizing.window_min, sizing.window_max
-    if pack.v_max.number <= high.number + HAIR and bottom >= low.number - HAIR:
+    if source.v_max.number <= high.number + HAIR and source.empty.number >= low.number - HAIR:
         return
     fitting = list(pack.chemistry.classes.values())
     nearest = min(fitting, key=lambda s: abs(s - pack.series.number))
-    empty = pack.chemistry.figure("V_empty", bottom, "V", "rested pack at the bottom of its daily window")
+    off = source.key == PACK and nearest != pack.series.number
     yield Finding(
         "power.inverter-window",
         "power",
         Severity.STOP,
         f"/power/network/{sizing.key}",
-        f"{power.parts[sizing.key].node.name}: the pack goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
+        f"{power.parts[sizing.key].node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
         "Above its window an inverter is destroyed; below it does not run.",
-        {"V_empty": empty, "V_max": pack.v_max, "low": low, "high": high},
-        (Remedy(f"{nearest} cells in series", [set_value("/pack/series", nearest)]),) if nearest != pack.series.number else (),
+        {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
+        (Remedy(f"{nearest} cells in series", [set_value("/pack/series", nearest)]),) if off else (),
     )
 
 
@@ -425,15 +425,17 @@ def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizi
             "t": Figure.of("t", on_h, "h", "hours switched on a day", how="around the clock, or while AC loads are scheduled"),
         },
     )
-    if idle.number <= constant("inverter_idle_share") * power.available.number + HAIR:
+    source = power.parts[sizing.key].source
+    there = power.available if source.key == PACK else power.banks[source.key].usable
+    if idle.number <= constant("inverter_idle_share") * there.number + HAIR:
         return
     remedies = []
     if node.left_on:
         remedies.append(Remedy("Switch it off outside the hours of its loads", [set_value(f"{at}/left_on", False)]))
-    figures = {"E_idle": idle, "E_avail": power.available, "P_rated": sizing.rating}
+    figures = {"E_idle": idle, "E_avail": there, "P_rated": sizing.rating}
     compare = ""
     if node.rating_w:
-        smaller = pick_rating(class_for(pack.v_nom.number).ratings_w, sizing.needed.number)
+        smaller = pick_rating(class_for(source.v_nom.number).ratings_w, sizing.needed.number)
         if smaller < sizing.rating.number:
             remedies.append(
                 Remedy(
