@@ -65,6 +65,16 @@ class AnyDesign(TestCase):
 
     @slow
     @given(designs(cell_packs))
+    def test_an_auto_board_never_limits_the_pack(self, design: Design) -> None:
+        found = assess(design)
+        board = found.pack.build.board
+        assert board
+        if board.continuous.number < sizes("board").sizes[-1]:
+            self.assertLessEqual(found.power.current.number, board.continuous.number)
+            self.assertLessEqual(found.power.surge.number, board.burst.number)
+
+    @slow
+    @given(designs(cell_packs))
     def test_auto_inverters_serve_up_to_the_largest_sold(self, design: Design) -> None:
         found = assess(design)
         stops = {f.id for f in found.findings}

@@ -96,12 +96,16 @@ class Rehearsal:
         """Hold a load for so many seconds, or until a cut-off; hands back the seconds held."""
         start = self.t
         moment = self.moment(watts)
-        while self.t - start < seconds - 1e-6:
-            if not self.model.board_closed or (self.inverter and not self.model.closed[self.inverter.key]):
-                break
+        while self.t - start < seconds - 1e-6 and not self.opened():
             step = min(60.0, seconds - (self.t - start))
-            self.t += advance(self.model, moment, step, off(), self.recorder, self.t)
+            taken = advance(self.model, moment, step, off(), self.recorder, self.t)
+            if not self.opened():  # a cut-off acts where its step begins: what follows is held no longer
+                self.t += taken
         return self.t - start
+
+    def opened(self) -> bool:
+        """Whether a cut-off has ended it."""
+        return not self.model.board_closed or (self.inverter is not None and not self.model.closed[self.inverter.key])
 
     def figure(self, symbol: str, value: float, unit: str, label: str, **inputs: Figure) -> Figure:
         how = "stepped through on the bench at 20 °C from full: voltage solved at each moment for the power asked"

@@ -81,6 +81,7 @@ class LoadsSizing:
     inverter_needed: Figure
     drawn_away: Figure
     drawn_peak: Figure
+    drawn_surge: Figure
     drawn_mean: Figure
 
 
@@ -280,20 +281,21 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
 
 def estimate_drawn(
     demands: dict[str, Demand], day: Day, brief: Brief, site: Site, inverter_w: float, sheet: Sheet
-) -> tuple[Figure, Figure, Figure]:
+) -> tuple[Figure, Figure, Figure, Figure]:
     """What the pack must give, estimated with typical converters until the power path is known.
 
-    Hands back Wh between charges, peak W, and the mean W while anything runs.
+    Hands back Wh between charges, peak W, W in the worst surge, and the mean W while anything runs.
     """
     curve = LossCurve.typical(inverter_w)
     eta = {"dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
-    mean, full = [0.0] * day.steps, [0.0] * day.steps
+    mean, full, on_ac = [0.0] * day.steps, [0.0] * day.steps, [0.0] * day.steps
     for i in range(day.steps):
         running = [d for d in demands.values() if day.on[d.key][i]]
         ac = [d for d in running if d.load.supply == "ac"]
         if ac and inverter_w:
             mean[i] += curve.drawn(sum(d.average_w for d in ac))
-            full[i] += curve.drawn(sum(d.running.number for d in ac))
+            on_ac[i] = sum(d.running.number for d in ac)
+            full[i] += curve.drawn(on_ac[i])
         for d in running:
             if d.load.supply != "ac":
                 mean[i] += d.average_w / eta[d.load.supply]
@@ -327,6 +329,22 @@ def estimate_drawn(
         "peak asked of the pack, estimate",
         how="the inverter that serves, at its rating, with the greatest DC sum; growth allowed for",
     )
+    starting = max(full)
+    for start in find_starts(demands.values()).values():
+        for i in range(day.steps):
+            there = [d for d in start.loads if day.on[d.key][i]]
+            through_ac = sum(d.surge_extra.number for d in there if d.load.supply == "ac") if inverter_w else 0.0
+            straight = sum(d.surge_extra.number / eta[d.load.supply] for d in there if d.load.supply != "ac")
+            more = straight + (curve.drawn(on_ac[i] + through_ac) - curve.drawn(on_ac[i]) if through_ac else 0.0)
+            starting = max(starting, full[i] + more)
+    surge = Figure.of(
+        "P_est_s",
+        max(starting * (1 + site.growth.number), peak.number),
+        "W",
+        "worst surge asked of the pack, estimate",
+        how="the greatest start on top of what runs then, through typical inverter and converters; growth allowed for",
+        inputs={"P_est": peak},
+    )
     active_h = sum(h for h, w in zip(day.hours, mean, strict=True) if w > 0) / day.days
     average = Figure.of(
         "P_mean",
@@ -338,6 +356,7 @@ def estimate_drawn(
     return (
         sheet.put("loads/drawn_away_estimate", away),
         sheet.put("loads/drawn_peak_estimate", peak),
+        sheet.put("loads/drawn_surge_estimate", surge),
         sheet.put("loads/drawn_mean_estimate", average),
     )
 
@@ -393,7 +412,7 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
         how="smallest sold at which the running sum is 80 % of the derated rating, the surge within its multiple, VA within the rating; growth allowed for",
         inputs={"P_peak": ac.running, "P_surge": ac.surge, "S": ac.apparent, "T_in": site.inside_c, "g": site.growth},
     )
-    away, drawn_peak, drawn_mean = estimate_drawn(demands, day, brief, site, rating, sheet)
+    away, drawn_peak, drawn_surge, drawn_mean = estimate_drawn(demands, day, brief, site, rating, sheet)
     return LoadsSizing(
         day,
         demands,
@@ -404,5 +423,6 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
         sheet.put("loads/inverter_needed", inverter),
         away,
         drawn_peak,
+        drawn_surge,
         drawn_mean,
     )

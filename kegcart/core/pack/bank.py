@@ -42,12 +42,30 @@ def size_bank(
         formula="P_est / (S · v_low)",
         inputs={"P_est": peak, "S": series, "v_low": row.figure("v_low", row.v_low, "V", "lowest working voltage, one cell")},
     )
+    start = Figure.of(
+        "I_s",
+        loads.drawn_surge.number / (series.number * row.v_low),
+        "A",
+        "current asked of the pack in the worst surge, estimate",
+        formula="P_est_s / (S · v_low)",
+        inputs={
+            "P_est_s": loads.drawn_surge,
+            "S": series,
+            "v_low": row.figure("v_low", row.v_low, "V", "lowest working voltage, one cell"),
+        },
+    )
+    burst = (
+        Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
+        if unit.burst_a is not None
+        else burst_of(one_limit, "board_burst", f"one {what}, 5 s", "pack/burst_unit", sheet)
+    )
     if isinstance(pack, Bank):
         string_wh = unit.capacity_ah * series.number * row.v_nom * kept.share
         p = max(
             1,
             ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
             ceiling(margin.number * demand.number / unit.continuous_a),
+            ceiling(start.number / burst.number),
         )
         parallel = sized(
             "P",
@@ -56,8 +74,17 @@ def size_bank(
             "",
             "strings in parallel",
             "/pack/parallel",
-            "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, and 1.25 × the estimated current",
-            {"E_away": loads.drawn_away, "r": site.reserve, "g": site.growth, "I_est": demand, "i": one_limit, "k": margin},
+            "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, 1.25 × the estimated current, and the estimated surge by their burst",
+            {
+                "E_away": loads.drawn_away,
+                "r": site.reserve,
+                "g": site.growth,
+                "I_est": demand,
+                "i": one_limit,
+                "k": margin,
+                "I_s": start,
+                "i_b": burst,
+            },
         )
     else:
         parallel = Figure.of("P", 1, "", "one finished battery")
@@ -66,11 +93,6 @@ def size_bank(
     own_ohm = unit.resistance_mohm and unit.resistance_mohm / 1000
     r_unit = typical("r", own_ohm, whole_ohm, "Ω", f"resistance of one {what}", f"{at}/resistance_mohm", row)
     r_fault = typical("r_1k", own_ohm, cells_ohm, "Ω", f"resistance of one {what} in a fault", f"{at}/resistance_mohm", row)
-    burst = (
-        Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
-        if unit.burst_a is not None
-        else burst_of(one_limit, "board_burst", f"one {what}, 5 s", "pack/burst_unit", sheet)
-    )
     n = int(parallel.number)
     counts = {"n_s": chained, "P": parallel}
     if n_series * n == 1:

@@ -28,18 +28,20 @@ def wanted_energy(loads: LoadsSizing, site: Site) -> float:
     return loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
 
 
-def size_board(pack: CellPack, row: Chemistry, series: Figure, demand: Figure, site: Site, sheet: Sheet) -> BoardSizing:
+def size_board(
+    pack: CellPack, row: Chemistry, series: Figure, demand: Figure, start: Figure, site: Site, sheet: Sheet
+) -> BoardSizing:
     """The protection board: chosen to serve, or as pinned."""
-    own, at, margin = pack.board, "/pack/board", assumption("fuse_margin")
+    own, at, margin, burst = pack.board, "/pack/board", assumption("fuse_margin"), assumption("board_burst")
     continuous = sized(
         "I_board",
         own.continuous_a,
-        sizes("board").pick(margin.number * demand.number),
+        sizes("board").pick(max(margin.number * demand.number, start.number / burst.number)),
         "A",
         "protection board, continuous",
         f"{at}/continuous_a",
-        "smallest sold from 1.25 × the estimated current",
-        {"I_est": demand, "k": margin},
+        "smallest sold from 1.25 × the estimated current, whose burst bears the estimated surge",
+        {"I_est": demand, "k": margin, "I_s": start, "k_b": burst},
         "board",
     )
     of = chemistries()[own.chemistry or pack.chemistry]
@@ -172,12 +174,20 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
         formula="P_est / V_low",
         inputs={"P_est": peak, "V_low": row.figure("V_low", s * row.v_low, "V", "lowest working voltage")},
     )
-    margin = assumption("fuse_margin")
+    start = Figure.of(
+        "I_s",
+        loads.drawn_surge.number / (s * row.v_low),
+        "A",
+        "current asked of the pack in the worst surge, estimate",
+        formula="P_est_s / V_low",
+        inputs={"P_est_s": loads.drawn_surge, "V_low": row.figure("V_low", s * row.v_low, "V", "lowest working voltage")},
+    )
+    margin, cell_burst = assumption("fuse_margin"), assumption("cell_burst")
     string_wh = cell.capacity_ah * s * row.v_nom * kept.share
     p = max(
         1,
         ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
-        ceiling(margin.number * demand.number / i_cell.number),
+        ceiling(max(margin.number * demand.number, start.number / cell_burst.number) / i_cell.number),
     )
     parallel = sized(
         "P",
@@ -186,11 +196,20 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
         "",
         "cells in parallel",
         "/pack/parallel",
-        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, and 1.25 × the estimated current",
-        {"E_away": loads.drawn_away, "r": site.reserve, "g": site.growth, "I_est": demand, "i": i_cell, "k": margin},
+        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, 1.25 × the estimated current, and the estimated surge by their burst",
+        {
+            "E_away": loads.drawn_away,
+            "r": site.reserve,
+            "g": site.growth,
+            "I_est": demand,
+            "i": i_cell,
+            "k": margin,
+            "I_s": start,
+            "k_c": cell_burst,
+        },
     )
     count = s * parallel.number
-    board = size_board(pack, row, series, demand, site, sheet)
+    board = size_board(pack, row, series, demand, start, site, sheet)
     cells_limit = sheet.put(
         "pack/limit_cells",
         Figure.of("I_cells", parallel.number * i_cell.number, "A", "cells", formula="P · i", inputs={"P": parallel, "i": i_cell}),

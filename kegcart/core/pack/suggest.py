@@ -48,6 +48,7 @@ def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> 
     checks = (
         usable >= wanted_energy(loads, site) - 1e-6,
         sizing.continuous.number >= constant("fuse_margin") * demand - 1e-6,
+        sizing.burst.number >= loads.drawn_surge.number / sizing.v_low.number - 1e-6,
         sizing.recommended.number >= demand - 1e-6 or lithium,
         sizing.v_max.number <= constant("touch_voltage"),
         site.cold_c.number >= sizing.chemistry.charge_min_c or lithium,
