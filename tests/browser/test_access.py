@@ -23,7 +23,7 @@ HIDDEN_VALUES = """() => {
   return fields.filter(e => e.offsetParent && e.checkVisibility()).flatMap(e => {
     const style = getComputedStyle(e), text = e.tagName === 'SELECT' ? e.selectedOptions[0]?.textContent ?? '' : e.value;
     const arrow = e.tagName === 'SELECT' && style.appearance !== 'none' ? 18 : 0;
-    pen.font = style.font;
+    pen.font = `${style.fontStyle} ${style.fontWeight} ${style.fontSize} ${style.fontFamily}`;
     const room = e.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight) - arrow;
     return pen.measureText(text).width > room + 2 ? [`${e.ariaLabel ?? e.id}: ${text}`] : [];
   });

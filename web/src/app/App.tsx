@@ -1,8 +1,9 @@
-import { lazy, Suspense } from "react";
+import { Suspense } from "react";
 import { Link, Navigate, Route, Routes } from "react-router";
 import { Shelf } from "../shelf/Shelf";
+import { lazily } from "./lazily";
 
-const Workbench = lazy(() => import("./Workbench"));
+const Workbench = lazily(() => import("./Workbench"));
 
 export function App() {
   return (

@@ -127,7 +127,14 @@ function Shell() {
         }}
       />
       <Rail station={station} onGo={() => margin.pin(null)} />
-      <Suspense fallback={<main className="station faint">Opening the station…</main>}>
+      <Suspense
+        key={station}
+        fallback={
+          <main className="station faint">
+            Opening the station… While the server is away it waits for it; what you typed is kept.
+          </main>
+        }
+      >
         {View ? <View /> : <main className="station">There is no such station.</main>}
       </Suspense>
       <Search

@@ -1,5 +1,6 @@
 /** The stations in working order, with the figure that stands on each one's bolt. */
-import { lazy, type ComponentType, type LazyExoticComponent } from "react";
+import type { ComponentType, LazyExoticComponent } from "react";
+import { lazily } from "./lazily";
 import type { DesignOut, Figure, Finding } from "../api/client";
 
 export interface Station {
@@ -24,35 +25,35 @@ export const STATIONS: Station[] = [
     name: "Brief",
     vital: (d) => `${text(d, "brief/hours_away")} away, ${d.document.brief?.carriage}`,
     shows: of("brief"),
-    view: lazy(() => import("../stations/brief/Brief")),
+    view: lazily(() => import("../stations/brief/Brief")),
   },
   {
     key: "loads",
     name: "Loads",
     vital: (d) => `${text(d, "loads/energy_day")}/day`,
     shows: of("loads"),
-    view: lazy(() => import("../stations/loads/Loads")),
+    view: lazily(() => import("../stations/loads/Loads")),
   },
   {
     key: "pack",
     name: "Pack",
     vital: (d) => `${text(d, "pack/nominal")}, ${text(d, "pack/series")}S${text(d, "pack/parallel")}P`,
     shows: of("pack"),
-    view: lazy(() => import("../stations/pack/Pack")),
+    view: lazily(() => import("../stations/pack/Pack")),
   },
   {
     key: "power",
     name: "Power path",
     vital: (d) => `${text(d, "power/current")} peak`,
     shows: of("power"),
-    view: lazy(() => import("../stations/power/Power")),
+    view: lazily(() => import("../stations/power/Power")),
   },
   {
     key: "bench",
     name: "Bench",
     vital: (d) => `${text(d, "power/energy_share")} used`,
     shows: (f) => REHEARSED.includes(f.id),
-    view: lazy(() => import("../stations/bench/Bench")),
+    view: lazily(() => import("../stations/bench/Bench")),
   },
 ];
 

@@ -69,7 +69,7 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
   return (
     <>
       <input
-        className={`cell-input${problem ? " bad" : ""}`}
+        className={`cell-input hours-input${problem ? " bad" : ""}`}
         aria-label={`Hours of ${load.name}`}
         aria-invalid={Boolean(problem)}
         placeholder="10–12, 15:30–17"

@@ -1,14 +1,15 @@
-import { lazy, Suspense, useState } from "react";
+import { Suspense, useState } from "react";
 import { useSelection } from "../../app/selection";
 import { StationFrame } from "../../app/StationFrame";
+import { lazily } from "../../app/lazily";
 import { useDesign } from "../../app/store";
 import { Fig } from "../../figures/Figure";
 import { AsItStands } from "./AsItStands";
 import { Limits } from "./Limits";
 import { PackDetails } from "./PackDetails";
 
-const Rack = lazy(() => import("./rack/Rack"));
-const Suggestions = lazy(() => import("./Suggestions"));
+const Rack = lazily(() => import("./rack/Rack"));
+const Suggestions = lazily(() => import("./Suggestions"));
 
 const VIEWS = {
   stands: "as it stands",

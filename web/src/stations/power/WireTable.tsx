@@ -135,6 +135,10 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
           })}
         </tbody>
       </table>
+      <p className="faint mt-2 mb-0">
+        Current is what runs at most by the schedule; drop and heat are at the current that each run is sized for, with
+        inverters at their rating.
+      </p>
     </div>
   );
 }
