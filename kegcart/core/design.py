@@ -68,6 +68,15 @@ _SENTENCES = {
     "dict_type": "an object is wanted here",
     "model_type": "an object is wanted here",
     "model_attributes_type": "an object is wanted here",
+    "greater_than_equal": "this is at least {ge:g}",
+    "greater_than": "this is more than {gt:g}",
+    "less_than_equal": "this is at most {le:g}",
+    "less_than": "this is less than {lt:g}",
+    "string_too_short": "nothing is typed here",
+    "string_too_long": "this is at most {max_length} characters long",
+    "too_short": "at least {min_length} are wanted here",
+    "too_long": "at most {max_length} are wanted here",
+    "literal_error": "one of these is wanted here: {expected}",
     "string_pattern_mismatch": "an id is lower-case letters, digits and hyphens, beginning with a letter, at most 40",
 }
 
@@ -75,7 +84,7 @@ _SENTENCES = {
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
     """What pydantic found, as (JSON pointer into `root`, sentence)."""
     out = []
-    for item in error.errors(include_url=False, include_context=False):
+    for item in error.errors(include_url=False):
         pointer, here = "", root
         for step in item["loc"]:
             if isinstance(here, dict) and step not in here and item["type"] != "missing":
@@ -84,7 +93,8 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
                 continue
             pointer += "/" + str(step).replace("~", "~0").replace("/", "~1")
             here = here.get(step) if isinstance(here, dict) else None
-        sentence = _SENTENCES.get(item["type"]) or item["msg"].removeprefix("Value error, ")
+        known = _SENTENCES.get(item["type"])
+        sentence = known.format(**item.get("ctx", {})) if known else item["msg"].removeprefix("Value error, ")
         shown = item["input"]
         if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
             sentence += f" (not {str(shown)[:60]!r})" if isinstance(shown, str) else f" (not {str(shown)[:30]})"

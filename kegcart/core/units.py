@@ -12,28 +12,30 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field, StringConstraints
 
-#: Multiples of each base unit, by the spellings people use (lower case, except where case tells m from M).
+#: Multiples of each base unit, by the spellings people use.
 SCALES: dict[str, dict[str, float]] = {
     "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
-    "Wh": {"wh": 1, "kwh": 1000, "mwh": 0.001},
+    "Wh": {"Wh": 1, "kWh": 1000, "mWh": 0.001},
     "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, '"': 25.4},
-    "W": {"w": 1, "kw": 1000, "k": 1000, "mw": 0.001, "hp": 745.7},
-    "V": {"v": 1, "mv": 0.001},
-    "A": {"a": 1, "ma": 0.001, "ka": 1000},
-    "mA": {"ma": 1, "a": 1000, "µa": 0.001},
-    "Ah": {"ah": 1, "mah": 0.001},
-    "mΩ": {"mω": 1, "mohm": 1, "ω": 1000, "ohm": 1000},
+    "W": {"W": 1, "kW": 1000, "k": 1000, "mW": 0.001, "hp": 745.7},
+    "V": {"V": 1, "mV": 0.001},
+    "A": {"A": 1, "mA": 0.001, "kA": 1000},
+    "mA": {"mA": 1, "A": 1000, "µA": 0.001},
+    "Ah": {"Ah": 1, "mAh": 0.001},
+    "mΩ": {"mΩ": 1, "mohm": 1, "Ω": 1000, "ohm": 1000},
     "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237},
     "h": {"h": 1, "hr": 1, "hour": 1, "hours": 1, "min": 1 / 60, "d": 24, "day": 24, "days": 24},
     "min": {"min": 1, "s": 1 / 60, "h": 60},
     "s": {"s": 1, "ms": 0.001, "min": 60},
-    "K": {"k": 1, "°c": 1},
-    "K/W": {"k/w": 1, "°c/w": 1},
+    "K": {"K": 1, "°C": 1},
+    "K/W": {"K/W": 1, "°C/W": 1},
     "days": {"d": 1, "day": 1, "days": 1},
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
     "money": {},
 }
+#: The same in lower case, as people leave the capitals out.
+_FOLDED = {unit: {suffix.lower(): scale for suffix, scale in scales.items()} for unit, scales in SCALES.items()}
 _NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)", re.IGNORECASE)
 _CLOCK = re.compile(r"(\d{1,2})[:h](\d{2})")
 
@@ -59,20 +61,28 @@ def read_quantity(text: str, unit: str) -> float:
     if not match:
         raise ValueError(f"'{text}' is not a number" + (f" of {unit}" if unit in SCALES and unit else ""))
     number = float(match[1].replace(",", "."))
-    suffix = match[2].strip().lower().replace("\N{OHM SIGN}".lower(), "ω")
+    written = match[2].strip().replace("\N{OHM SIGN}", "Ω").replace("\N{GREEK SMALL LETTER MU}", "µ")
+    suffix = written.lower()
     if unit == "°C":
         if suffix in ("", "c", "°c"):
             return number
         if suffix in ("f", "°f"):
             return (number - 32) * 5 / 9
-        raise ValueError(f"'{match[2].strip()}' is no unit of temperature: use °C or °F")
+        raise ValueError(f"'{written}' is no unit of temperature: use °C or °F")
     scales = SCALES[unit]
+    if unit == "%" and suffix in ("", "%"):  # 0.85, 85 and 85 % are the same share
+        share = number / 100 if suffix or number > 1 else number
+        if share > 1:
+            raise ValueError(f"'{text}' is more than 100 %")
+        return share
     if not suffix:
         return number
-    if suffix in scales:
-        return number * scales[suffix]
+    scale = _FOLDED[unit].get(suffix)
+    is_mega = written.startswith("M") and suffix[1:] in _FOLDED[unit] and unit not in ("m", "mm")
+    if scale is not None and not is_mega:  # MW is not mW
+        return number * scale
     known = ", ".join(scales) or "none"
-    raise ValueError(f"'{match[2].strip()}' is not a unit for this figure (known: {known})")
+    raise ValueError(f"'{written}' is not a unit for this figure (known: {known})")
 
 
 def reader(unit: str) -> Callable[[Any], Any]:

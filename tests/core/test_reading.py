@@ -24,6 +24,8 @@ class QuantityTest(TestCase):
             ("0.9 m", "m", 0.9), ("90cm", "m", 0.9), ("3 ft", "m", 0.9144), ("1.2k", "W", 1200), ("12,5", "A", 12.5),
             ("2 500 mAh".replace(" ", ""), "Ah", 2.5), ("15 %", "%", 0.15), ("10:30", "clock", 10.5), ("9", "clock", 9),
             ("68 F", "°C", 20), ("−5", "°C", -5), ("0.2 mΩ", "mΩ", 0.2), ("90 min", "h", 1.5), ("1.5e2", "W", 150), ("250ms", "s", 0.25),
+            ("500 mW", "W", 0.5), ("90 MM", "m", 0.09), ("5 Min", "min", 5), ("2 KW", "W", 2000), ("700 WH", "Wh", 700), ("40 μA", "mA", 0.04), ("3 \N{OHM SIGN}", "mΩ", 3000),
+            ("85", "%", 0.85), ("0,85", "%", 0.85), ("1", "%", 1), ("1 %", "%", 0.01), ("100", "%", 1), ("0", "%", 0),
         ]:  # fmt: skip
             self.assertAlmostEqual(read_quantity(text, unit), value, msg=text)
 
@@ -36,6 +38,10 @@ class QuantityTest(TestCase):
             ("10:75", "clock"),
             ("5 K", "°C"),
             ("--4", "A"),
+            ("120", "%"),
+            ("2 MW", "W"),
+            ("1 MV", "V"),
+            ("101 %", "%"),
         ]:
             with self.assertRaises(ValueError, msg=text):
                 read_quantity(text, unit)
@@ -96,6 +102,32 @@ class BadDesigns(TestCase):
             problems = self.refused(put(lane, pointer, value))
             self.assertIn(at, problems, pointer)
             self.assertTrue(all(len(text) > 10 for text in problems.values()))
+
+    def test_the_sentence_says_what_would_be_taken(self) -> None:
+        lane = demo("lantern-lane")
+        for pointer, value, sentence in [
+            ("/loads/items/mixer/watts", 30_000, "this is at most 20000 (not 30000)"),
+            ("/loads/items/mixer/watts", -1, "this is at least 0 (not -1)"),
+            ("/loads/items/mixer/watts", "a lot", "'a lot' is not a number of W"),
+            ("/loads/items/mixer/watts", "5 A", "'A' is not a unit for this figure (known: W, kW, k, mW, hp)"),
+            ("/loads/items/mixer/count", 1.5, "a whole number is wanted here (not 1.5)"),
+            ("/loads/items/mixer/name", "", "nothing is typed here (not '')"),
+            ("/loads/items/mixer/name", "x" * 81, "this is at most 80 characters long"),
+            ("/brief/reserve", "150 %", "'150 %' is more than 100 %"),
+            (
+                "/brief/mains",
+                "110 V",
+                "one of these is wanted here: '120 V 60 Hz', '230 V 50 Hz', '120/240 V split-phase' or 'none'",
+            ),
+            ("/brief/site_min_c", "5 K", "'K' is no unit of temperature: use °C or °F"),
+            ("/brief/ready_h", "9:75", "'9:75' is no time of day: minutes go to 59"),
+            ("/brief/hours_away", 0, "this is at least 0.25 (not 0)"),
+            ("/brief/colour", "red", "this field is not known (not 'red')"),
+            ("/power/network/inverter/run/parallel", True, "a number is wanted here, not true or false"),
+        ]:
+            self.assertTrue(
+                self.refused(put(lane, pointer, value))[pointer].startswith(sentence), self.refused(put(lane, pointer, value))
+            )
 
     def test_a_circle_of_feeds_is_refused(self) -> None:
         network = {k: {"part": "switch", "name": k, "feed": f} for k, f in (("a", "b"), ("b", "a"))}
