@@ -10,6 +10,8 @@ export interface Strip {
   unit: string;
   lines: { key: keyof Simulation["series"]; label: string; colour: string; scale?: number }[];
   height: number;
+  /** What the axis goes over; otherwise what the lines go over. */
+  whole?: [number, number];
 }
 
 const role = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -95,7 +97,7 @@ function OneStrip({
       legend: { show: false },
       padding: [6, 8, 0, 0],
       cursor: { sync: { key: "bench" }, drag: { x: true, y: false, setScale: false }, points: { size: 6 } },
-      scales: { x: { time: false } },
+      scales: { x: { time: false }, ...(strip.whole && { y: { range: strip.whole } }) },
       axes: [
         {
           ...axis,

@@ -13,6 +13,7 @@ const STRIPS: Strip[] = [
     title: "Charge",
     unit: "%",
     height: 92,
+    whole: [0, 100],
     lines: [{ key: "charge", label: "state of charge", colour: "--copper", scale: 100 }],
   },
   { title: "Voltage", unit: "V", height: 78, lines: [{ key: "voltage_v", label: "voltage", colour: "--positive" }] },
@@ -60,13 +61,14 @@ export default function Bench() {
     gcTime: 60_000,
   });
   const run = simulation.data;
+  const atRest = Number(design.assessment.figures["power/drawn_day"]?.value ?? 0) === 0;
   const dark = Number((run?.figures.dark as Figure | undefined)?.value ?? 0);
   return (
     <StationFrame
       station="bench"
       title="Bench"
       lead={
-        run ? (
+        run && !atRest ? (
           <>
             Down to <Fig figure={run.figures.lowest_charge as Figure} /> charge,{" "}
             <Fig figure={run.figures.lowest_voltage as Figure} /> at the least,{" "}
@@ -96,7 +98,15 @@ export default function Bench() {
       </div>
       {simulation.error && <p className="problem">{simulation.error.message}</p>}
       {view === "run" ? (
-        run ? (
+        atRest ? (
+          <div className="empty-state">
+            <h2>Nothing runs yet</h2>
+            <p className="mb-0">
+              Here the days are played: charge, voltage, current and heat, and what cuts off when. Put in loads and lay
+              out their path first.
+            </p>
+          </div>
+        ) : run ? (
           <RunView run={run} />
         ) : (
           <p className="faint">Simulating…</p>
