@@ -34,11 +34,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
       <table className="sheet-table wires">
         <thead>
           <tr>
-            <th>run to</th>
-            <th>from</th>
-            <th className="num" style={{ width: 74 }}>
-              length
-            </th>
+            <th className="place">run to</th>
+            <th className="place">from</th>
+            <th className="num">length</th>
             <th>gauge</th>
             <th className="num">current</th>
             <th className="num">ampacity</th>
