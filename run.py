@@ -21,6 +21,7 @@ VENV = ROOT / ".venv"
 DATA = Path(os.environ.get("KEGCART_DATA", str(ROOT / "var")))
 PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
 NODE_LEAST = (20, 19)
+MOST_TEST_PROCESSES = 4
 CHROMIUM_NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
 
 
@@ -212,7 +213,8 @@ def need_chromium():
 def command_test(options):
     set_up()
     need_chromium()
-    manage("test", *(options.labels or ["tests"]), "--verbosity", "1", "--noinput")
+    processes = min(MOST_TEST_PROCESSES, os.cpu_count() or 1)
+    manage("test", *(options.labels or ["tests"]), "--parallel", str(processes), "--verbosity", "1", "--noinput")
 
 
 def generated_types():

@@ -12,7 +12,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.document import BatteryPack, CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PACK, Busbar, Converter, FuseBlock, Inverter, Outlet, Plug, Protection, Selector, Switch
 from kegcart.core.power.edits import put_fuse_before
@@ -394,9 +394,6 @@ def inverter_window(sizing: InverterSizing, power: PowerSizing, pack: PackSizing
     low, high = sizing.window_min, sizing.window_max
     if source.v_max.number <= high.number + HAIR and source.empty.number >= low.number - HAIR:
         return
-    fitting = list(pack.chemistry.classes.values())
-    nearest = min(fitting, key=lambda s: abs(s - pack.series.number))
-    off = source.key == PACK and nearest != pack.series.number
     yield Finding(
         "power.inverter-window",
         "power",
@@ -405,8 +402,22 @@ def inverter_window(sizing: InverterSizing, power: PowerSizing, pack: PackSizing
         f"{power.parts[sizing.key].node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
         "Above its window an inverter is destroyed; below it does not run.",
         {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
-        (Remedy(f"{nearest} cells in series", [set_value("/pack/series", nearest)]),) if off else (),
+        into_window(pack) if source.key == PACK else (),
     )
+
+
+def into_window(pack: PackSizing) -> tuple[Remedy, ...]:
+    """The pack brought to the nearest count of cells in series for which inverters are sold."""
+    build = pack.pack
+    nearest = min(pack.chemistry.classes.values(), key=lambda s: abs(s - pack.series.number))
+    if nearest == pack.series.number:
+        return ()
+    if isinstance(build, CellPack):
+        return (Remedy(f"{nearest} cells in series", [set_value("/pack/series", nearest)]),)
+    if isinstance(build, BatteryPack):
+        return (Remedy(f"A battery of {nearest} cells in series", [set_value("/pack/battery/series", nearest)]),)
+    whole, rest = divmod(nearest, build.battery.series)
+    return (Remedy(f"{whole} in series", [set_value("/pack/in_series", whole)]),) if whole and not rest else ()
 
 
 def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizing, day: Day) -> Iterator[Finding]:

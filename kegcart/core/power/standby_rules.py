@@ -48,7 +48,7 @@ def cutoff_order(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
             "power",
             Severity.MEND,
             upper.place,
-            f"{above.name} cuts off at {{V_2}}, before {upper.name} at {{V_1}}: the order should be loads, inverter, board, cells.",
+            f"{above.name[:1].upper()}{above.name[1:]} cuts off at {{V_2}}, before {upper.name} at {{V_1}}: the order should be loads, inverter, board, cells.",
             "When the board goes first everything is dark at once, the meter too, and some boards stay off until they are woken.",
             {"V_1": upper.volts, "V_2": above.volts},
             (Remedy("Let the cut-offs be chosen", patch),) if patch else (),

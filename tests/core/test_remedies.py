@@ -1,0 +1,168 @@
+"""Remedies on any design: each can be applied, says what it does, and mends what it is offered for."""
+
+import re
+from typing import Any
+from unittest import TestCase
+
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+from kegcart.core.assess import Assessment, assess, completed
+from kegcart.core.design import Design, patched, read_design, write_design
+from kegcart.core.finding import Finding
+from tests.core.samples import DEMO_NAMES, demo, designs, judge, mended, put
+from tests.core.test_findings import SPEAKS, spoiled
+from tests.core.test_power import trees
+
+several = settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+#: Not their kind: what they mend shows in another figure, or takes a second step.
+NOT_BY_ITSELF = {"loads.energy-short", "loads.reserve-thin"}
+
+
+def at(finding: Finding) -> tuple[str, str]:
+    return finding.id, finding.place
+
+
+def stops(found: Assessment) -> set[tuple[str, str]]:
+    return {at(f) for f in found.findings if f.severity == "stop"}
+
+
+class AnyDesign(TestCase):
+    def check(self, found: Assessment) -> None:
+        document = write_design(found.design)
+        for finding in found.findings:
+            labels = [remedy.label for remedy in finding.remedies]
+            self.assertEqual(len(labels), len(set(labels)), f"{finding.id} offers one thing twice: {labels}")
+            for remedy in finding.remedies:
+                self.assertTrue(remedy.patch, f"{finding.id}: “{remedy.label}” changes nothing")
+                after = patched(document, remedy.patch)
+                self.assertNotEqual(write_design(after), document, f"{finding.id}: “{remedy.label}” leaves all as it is")
+                assess(after)
+
+    @several
+    @given(designs())
+    def test_every_remedy_can_be_applied_and_changes_something(self, design: Design) -> None:
+        self.check(assess(design))
+
+    @several
+    @given(trees(most=20))
+    def test_also_on_any_tree(self, data: dict[str, Any]) -> None:
+        self.check(judge(data))
+
+    @several
+    @given(designs())
+    def test_what_goes_along_with_a_remedy_brings_no_new_stop_where_it_says_so(self, design: Design) -> None:
+        before = assess(design)
+        offered = [(f, r) for f in before.findings if f.severity == "stop" for r in f.remedies]
+        assume(offered)
+        for finding, remedy in offered[:4]:
+            patch = completed(before, remedy.patch)
+            self.assertEqual(patch[: len(remedy.patch)], list(remedy.patch))
+            if len(patch) > len(remedy.patch):
+                after = assess(patched(write_design(design), patch))
+                self.assertLessEqual(stops(after) - stops(before), set(), f"{finding.id}: {remedy.label}")
+
+    @several
+    @given(designs(), st.randoms(use_true_random=False))
+    def test_taking_what_is_offered_again_and_again_never_goes_round_in_circles(self, design: Design, chance: Any) -> None:
+        data, seen = write_design(design), []
+        for _ in range(12):
+            found = judge(data)
+            worst = [f for f in found.findings if f.severity == "stop" and f.remedies]
+            if not worst:
+                break
+            seen.append(len(stops(found)))
+            finding = worst[0]
+            remedy = chance.choice(finding.remedies)
+            data = write_design(patched(data, completed(found, remedy.patch)))
+        if len(seen) >= 8:
+            self.assertLess(min(seen[4:]), seen[0] + 1, "the stops grow more")
+
+
+class Spoiled(TestCase):
+    def test_each_remedy_of_a_spoiled_build_mends_it_or_says_that_it_takes_more(self) -> None:
+        """The first remedy offered is the one a beginner takes: it mends the finding by itself."""
+        for finding in SPEAKS:
+            data = spoiled(finding)
+            found = next(f for f in judge(data).findings if f.id == finding)
+            if not found.remedies or finding in NOT_BY_ITSELF:
+                continue
+            cured = [r for r in found.remedies if at(found) not in {at(f) for f in judge(mended(data, r.patch)).findings}]
+            with self.subTest(finding):
+                self.assertTrue(cured, [r.label for r in found.remedies])
+
+    def test_what_a_label_promises_is_what_is_set(self) -> None:
+        """A figure named in a label stands in the patch: “Fit 60 A” sets 60."""
+        checked = 0
+        for finding in SPEAKS:
+            data = spoiled(finding)
+            for found in judge(data).findings:
+                for remedy in found.remedies:
+                    named = re.match(r"(?:Fit|Run|A board of|A bank of|A battery of) ([\d.]+)", remedy.label)
+                    if not named:
+                        continue
+                    values = [str(o.get("value")) for o in remedy.patch]
+                    number = float(named[1])
+                    self.assertTrue(
+                        any(
+                            value.startswith(named[1]) or (value.replace(".", "").isdigit() and float(value) == number)
+                            for value in values
+                        ),
+                        f"{found.id}: “{remedy.label}” sets {values}",
+                    )
+                    checked += 1
+        self.assertGreater(checked, 5)
+
+    def test_releasing_a_pin_gives_the_choice_back_to_auto(self) -> None:
+        for name in DEMO_NAMES:
+            base = judge(demo(name))
+            for path, figure in base.figures.items():
+                if figure.choice != "auto" or not figure.pointer or path == "pack/link":
+                    continue
+                value = figure.value
+                if path.endswith(("family", "takeoff")) or "connector" in path:
+                    continue  # shown by its label, pinned by its key
+                pinned = put(demo(name), figure.pointer, value)
+                read_design(pinned)
+                self.assertEqual(judge(pinned).figures[path].choice, "pinned", f"{name}: {path}")
+                released = judge(put(pinned, figure.pointer, None))
+                self.assertEqual(released.figures[path].choice, "auto", f"{name}: {path}")
+                self.assertEqual(released.figures[path].value, value, f"{name}: {path}")
+
+    def test_pinning_what_is_chosen_changes_no_finding(self) -> None:
+        for name in ("lantern-lane", "tidewater"):
+            before = judge(demo(name))
+            for key, part in before.power.parts.items():
+                if part.run and not part.node.run.gauge:
+                    data = put(demo(name), f"/power/network/{key}/run/gauge", part.run.gauge.value)
+                    self.assertEqual({at(f) for f in judge(data).findings}, {at(f) for f in before.findings}, f"{name}: {key}")
+
+
+class Sentences(TestCase):
+    """What is said of a design is a sentence with its figures, in the trade's words."""
+
+    def every(self) -> list[Finding]:
+        builds = [spoiled(finding) for finding in SPEAKS] + [demo(name) for name in DEMO_NAMES]
+        return [f for data in builds for f in judge(data).findings]
+
+    def test_each_is_a_sentence_that_names_its_figures(self) -> None:
+        for f in self.every():
+            self.assertTrue(f.text[0].isupper() or f.text[0].isdigit(), f.text)
+            self.assertTrue(f.text.endswith((".", "!")), f.text)
+            self.assertNotIn("None", f.text)
+            self.assertNotIn("  ", f.text)
+            self.assertNotRegex(f.text, r"\d{7,}|\d\.\d{5,}", f.text)
+            for name in re.findall(r"{(\w+)}", f.sentence):
+                self.assertIn(name, f.figures, f.id)
+
+    def test_each_reason_ends_as_a_sentence_and_no_remedy_shouts(self) -> None:
+        for f in self.every():
+            self.assertTrue(f.why.endswith("."), f.why)
+            for remedy in f.remedies:
+                self.assertFalse(remedy.label.endswith("."), remedy.label)
+                self.assertLessEqual(len(remedy.label), 90, remedy.label)
+
+    def test_ids_are_of_a_station_and_places_are_in_the_document(self) -> None:
+        for f in self.every():
+            self.assertRegex(f.id, r"^(loads|pack|power)\.[a-z0-9-]+$")
+            self.assertRegex(f.place, r"^/(brief|loads|pack|power)(/|$)")
