@@ -6,7 +6,7 @@ from kegcart.core.choice import sized, typical
 from kegcart.core.electrical import conductors, protection
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import Build, StringsSizing, ceiling
+from kegcart.core.pack.build import Build, StringsSizing, asked, ceiling
 from kegcart.core.pack.cells import burst_of, recommended_current, wanted_energy
 from kegcart.core.pack.document import Bank, BatteryPack, StringOfUnits, Unit
 from kegcart.core.pack.energy import Kept
@@ -33,27 +33,9 @@ def size_bank(
     )
     one_ah = Figure.decided("c", unit.capacity_ah, "Ah", f"capacity of one {what}", f"{at}/capacity_ah")
     one_limit = Figure.decided("i", unit.continuous_a, "A", f"continuous limit of one {what}", f"{at}/continuous_a")
-    peak, margin = loads.drawn_peak, assumption("fuse_margin")
-    demand = Figure.of(
-        "I_est",
-        peak.number / (series.number * row.v_low),
-        "A",
-        "current asked of the pack, estimate",
-        formula="P_est / (S · v_low)",
-        inputs={"P_est": peak, "S": series, "v_low": row.figure("v_low", row.v_low, "V", "lowest working voltage, one cell")},
-    )
-    start = Figure.of(
-        "I_s",
-        loads.drawn_surge.number / (series.number * row.v_low),
-        "A",
-        "current asked of the pack in the worst surge, estimate",
-        formula="P_est_s / (S · v_low)",
-        inputs={
-            "P_est_s": loads.drawn_surge,
-            "S": series,
-            "v_low": row.figure("v_low", row.v_low, "V", "lowest working voltage, one cell"),
-        },
-    )
+    margin = assumption("fuse_margin")
+    demand = asked("I_est", loads.drawn_peak, series, row, "current asked of the pack, estimate")
+    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
     burst = (
         Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
         if unit.burst_a is not None

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 from kegcart.core.figure import Figure
 from kegcart.core.pack.links import LinkSizing
+from kegcart.core.reference import Chemistry
 
 Limits = dict[str, tuple[Figure, Figure]]
 
@@ -68,6 +69,19 @@ class Build:
     link: LinkSizing | None = None
     strings: StringsSizing | None = None
     groups: list[GroupSizing] = field(default_factory=list)
+
+
+def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str) -> Figure:
+    """Current in A that a power asked of the pack takes at its lowest working voltage."""
+    low = row.figure("V_low", series.number * row.v_low, "V", "lowest working voltage")
+    return Figure.of(
+        symbol,
+        power.number / low.number,
+        "A",
+        label,
+        formula=f"{power.symbol} / V_low",
+        inputs={power.symbol: power, "V_low": low},
+    )
 
 
 def ceiling(x: float) -> int:

@@ -6,7 +6,7 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.figure import DECISION, Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, ceiling
+from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, asked, ceiling
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.links import size_link
@@ -166,22 +166,8 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
         {"P_est": peak, "I_h": assumption("high_current")},
     )
     s = int(series.number)
-    demand = Figure.of(
-        "I_est",
-        peak.number / (s * row.v_low),
-        "A",
-        "current asked of the pack, estimate",
-        formula="P_est / V_low",
-        inputs={"P_est": peak, "V_low": row.figure("V_low", s * row.v_low, "V", "lowest working voltage")},
-    )
-    start = Figure.of(
-        "I_s",
-        loads.drawn_surge.number / (s * row.v_low),
-        "A",
-        "current asked of the pack in the worst surge, estimate",
-        formula="P_est_s / V_low",
-        inputs={"P_est_s": loads.drawn_surge, "V_low": row.figure("V_low", s * row.v_low, "V", "lowest working voltage")},
-    )
+    demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
+    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
     margin, cell_burst = assumption("fuse_margin"), assumption("cell_burst")
     string_wh = cell.capacity_ah * s * row.v_nom * kept.share
     p = max(
