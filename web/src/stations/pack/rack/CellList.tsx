@@ -63,7 +63,8 @@ export function CellList({ cells, groups, wish, onWish, onEdit, onRemove }: Prop
       defaultValue={cell[name] ?? ""}
       onBlur={(event) => {
         const text = event.target.value.trim().replace(",", ".");
-        const value = text === "" ? null : Number(text);
+        // What is no number is sent as it is, to be refused with its reason; the measured value stands.
+        const value = text === "" ? null : Number.isNaN(Number(text)) ? text : Number(text);
         if (value !== (cell[name] ?? null)) onEdit(cell, { [name]: value });
       }}
       onKeyDown={(event) => {
