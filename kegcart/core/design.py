@@ -81,14 +81,19 @@ _SENTENCES = {
 }
 
 
+TAGS = ("form", "part", "by")
+"""The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement."""
+
+
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
     """What pydantic found, as (JSON pointer into `root`, sentence)."""
     out = []
     for item in error.errors(include_url=False):
-        pointer, here = "", root
+        pointer, here, tagged = "", root, None
         for step in item["loc"]:
-            if isinstance(here, dict) and step not in here and item["type"] != "missing":
-                continue  # the tag of a union, which is no step of the document
+            if isinstance(here, dict) and here is not tagged and step in (here.get(tag) for tag in TAGS):
+                tagged = here  # which form it is of comes before the first field: no step of the document
+                continue
             if step == "[key]":
                 continue
             pointer += "/" + str(step).replace("~", "~0").replace("/", "~1")

@@ -102,8 +102,8 @@ class PlacedCell(Part):
     """A measured cell in its place; `reject` says why it should not be there."""
 
     label: Annotated[str, Field(min_length=1, max_length=40)]
-    capacity_ah: Annotated[float, Field(gt=0, le=5000)]
-    resistance_mohm: Annotated[float, Field(gt=0, le=10_000)] | None = None
+    capacity_ah: Annotated[float, BeforeValidator(reader("Ah")), Field(gt=0, le=5000)]
+    resistance_mohm: Annotated[float, BeforeValidator(reader("mΩ")), Field(gt=0, le=10_000)] | None = None
     resting_v: CellVoltage | None = None
     reject: Annotated[str, Field(max_length=200)] = ""
 
