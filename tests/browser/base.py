@@ -64,3 +64,20 @@ class BrowserTest(TestCase):
 
     def wait_stored(self, page: Page | None = None) -> None:
         expect((page or self.page).locator(".saved-state")).to_have_text("all stored")
+
+
+class RackScreen(BrowserTest):
+    """The cell rack of the apiary, opened on the screen and read from the server."""
+
+    def open_rack(self, view: str = "") -> Page:
+        page = self.open(self.server.original("hollow-oak"), "pack")
+        page.get_by_role("button", name="cell rack").click()
+        expect(page.get_by_label("Type measured cells")).to_be_visible()
+        expect(page.locator("tr[data-row]").first).to_be_visible()
+        if view:
+            page.get_by_role("button", name=view).click()
+        return page
+
+    def rack(self) -> dict[str, dict[str, Any]]:
+        """The cells on the rack by their labels."""
+        return {c["label"]: c for c in self.server.get("/api/rack")["cells"]}

@@ -4,7 +4,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.base import BrowserTest
+from tests.browser.base import BrowserTest, RackScreen
 
 
 class BuildingAPathTest(BrowserTest):
@@ -115,42 +115,31 @@ class BuildingAPathTest(BrowserTest):
         expect(page.locator("tr.selected")).to_have_count(0)
 
 
-class SortingByHandTest(BrowserTest):
-    def rack(self, view: str = "") -> Page:
-        page = self.open(self.server.original("hollow-oak"), "pack")
-        page.get_by_role("button", name="cell rack").click()
-        expect(page.locator("tr[data-row]").first).to_be_visible()
-        if view:
-            page.get_by_role("button", name=view).click()
-        return page
-
-    def cells(self) -> dict[str, dict[str, Any]]:
-        return {c["label"]: c for c in self.server.get("/api/rack")["cells"]}
-
+class SortingByHandTest(RackScreen):
     def test_a_cell_measured_again_is_judged_again_at_once(self) -> None:
-        page = self.rack()
-        label = next(name for name, cell in self.cells().items() if not cell["reasons"] and not cell["build"])
+        page = self.open_rack()
+        label = next(name for name, cell in self.rack().items() if not cell["reasons"] and not cell["build"])
         page.get_by_label("Find a cell by its label").fill(label)
         row = page.locator(f"tr[data-row='{label}']")
         field = page.get_by_label(f"Capacity of {label}")
         field.fill("1,2")
         field.press("Enter")
         expect(row).to_contain_text("of rated")
-        self.assertEqual(self.cells()[label]["capacity_ah"], 1.2)
+        self.assertEqual(self.rack()[label]["capacity_ah"], 1.2)
 
     def test_what_is_no_number_leaves_the_measured_value_and_says_so(self) -> None:
-        page = self.rack()
-        label, before = next((name, cell) for name, cell in self.cells().items() if not cell["reasons"])
+        page = self.open_rack()
+        label, before = next((name, cell) for name, cell in self.rack().items() if not cell["reasons"])
         page.get_by_label("Find a cell by its label").fill(label)
         field = page.get_by_label(f"Capacity of {label}")
         field.fill("about two")
         field.press("Enter")
         expect(page.locator(".notice")).to_contain_text("Not changed")
-        self.assertEqual(self.cells()[label]["capacity_ah"], before["capacity_ah"])
+        self.assertEqual(self.rack()[label]["capacity_ah"], before["capacity_ah"])
 
     def test_a_cell_kept_out_is_not_sorted_in_and_a_pinned_one_is_in_its_group(self) -> None:
-        page = self.rack()
-        good = [name for name, cell in self.cells().items() if not cell["reasons"]]
+        page = self.open_rack()
+        good = [name for name, cell in self.rack().items() if not cell["reasons"]]
         kept, pinned = good[0], good[1]
         for label, place in ((kept, "out"), (pinned, "3")):
             page.get_by_label("Find a cell by its label").fill(label)
@@ -161,25 +150,25 @@ class SortingByHandTest(BrowserTest):
         expect(page.locator(".group-bars li")).to_have_count(14, timeout=20000)
         page.get_by_role("button", name="Build these cells in").click()
         expect(page.locator(".notice")).to_contain_text("cells are built in")
-        cells = self.cells()
+        cells = self.rack()
         self.assertIsNone(cells[kept]["build"])
         self.assertEqual(cells[pinned]["build"]["group"], 3)
 
     def test_columns_sort_the_list_and_rejects_are_shown_apart(self) -> None:
-        page = self.rack()
+        page = self.open_rack()
         page.get_by_role("button", name="rejected").first.click()
         shown = page.locator("tr[data-row]").count()
-        self.assertEqual(shown, min(shown, sum(bool(c["reasons"]) for c in self.cells().values())))
+        self.assertEqual(shown, min(shown, sum(bool(c["reasons"]) for c in self.rack().values())))
         expect(page.locator("tr.rejected")).to_have_count(shown)
 
     def test_a_cell_is_taken_off_and_the_rest_stay(self) -> None:
-        page = self.rack()
-        before = self.cells()
+        page = self.open_rack()
+        before = self.rack()
         label = next(name for name, cell in before.items() if not cell["build"])
         page.get_by_label("Find a cell by its label").fill(label)
         page.get_by_role("button", name=f"Take {label} off the rack").click()
         expect(page.locator(f"tr[data-row='{label}']")).to_have_count(0)
-        self.assertEqual(set(before) - set(self.cells()), {label})
+        self.assertEqual(set(before) - set(self.rack()), {label})
 
 
 class MeasuringLoadsTest(BrowserTest):

@@ -1,25 +1,13 @@
 """The rack at the bench, the pack in its forms, and the ribbons: by one hand, by keyboard, with the server away."""
 
 import re
-from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
-from tests.browser.base import BrowserTest
+from tests.browser.base import BrowserTest, RackScreen
 
 
-class RackTest(BrowserTest):
-    def open_rack(self, view: str = "") -> Page:
-        page = self.open(self.server.original("hollow-oak"), "pack")
-        page.get_by_role("button", name="cell rack").click()
-        expect(page.get_by_label("Type measured cells")).to_be_visible()
-        if view:
-            page.get_by_role("button", name=view).click()
-        return page
-
-    def rack(self) -> dict[str, dict[str, Any]]:
-        return {c["label"]: c for c in self.server.get("/api/rack")["cells"]}
-
+class RackTest(RackScreen):
     def test_twenty_cells_by_keyboard_alone_with_the_server_stopped_in_the_middle(self) -> None:
         page = self.open_rack()
         page.keyboard.press("n")
