@@ -89,7 +89,7 @@ class FieldsTest(BrowserTest):
 
     def test_a_load(self) -> None:
         design = self.server.demo("lantern-lane")
-        for load in ("fog-machine", "cooler", "stage-lamps"):
+        for load in ("cooler", "stage-lamps"):
             self.assertGreater(self.walk(design, "loads", f"/loads/items/{load}", ".margin"), 5, load)
 
     def test_the_pack_in_each_form(self) -> None:
@@ -98,7 +98,7 @@ class FieldsTest(BrowserTest):
 
     def test_each_kind_of_part(self) -> None:
         design = self.server.demo("lantern-lane")
-        for part in ("main-fuse", "main-switch", "busbar", "inverter", "fuse-block", "sound", "converter", "ac-2"):
+        for part in ("main-fuse", "main-switch", "inverter", "sound", "converter"):
             self.assertGreater(self.walk(design, "power", f"/power/network/{part}", ".margin"), 2, part)
 
     def test_the_bench(self) -> None:

@@ -51,7 +51,7 @@ class WorkingTest(TestCase):
         for name in DEMO_NAMES:
             self.check(judge(demo(name)))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(designs())
     def test_formulas_give_their_figures_in_any_design(self, design: Design) -> None:
         self.check(assess(design))

@@ -124,7 +124,7 @@ class LoadsReckoned(TestCase):
         self.alike(figures["loads/surge"].number, paper.surge(), "worst surge")
         self.alike(figures["loads/ac_apparent"].number, paper.apparent(), "volt-amperes")
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(designs())
     def test_any_loads_on_any_days(self, design: Design) -> None:
         self.check(write_design(design))

@@ -16,7 +16,7 @@ LFP_LOW_V = 2.8
 LANE_LOW_V, TIDE_LOW_V = 8 * LFP_LOW_V, 4 * LFP_LOW_V
 JOINTS_OHM = 4 * 0.0001
 """Four lugs of one run."""
-HALVINGS = 34
+HALVINGS = 28
 
 FOG = "/loads/items/fog-machine"
 LANE_NET, TIDE_NET = "/power/network", "/power/network"

@@ -95,7 +95,7 @@ class CellsReckoned(Reckoned):
         charge = min(p * (cell["charge_a"] or row.charge_rate * cell["capacity_ah"]), 0.5 * board_a)
         self.alike(found, "pack/charge_limit", charge)
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=40, deadline=None)
     @given(designs(cell_packs))
     def test_any_pack_of_cells(self, design: Design) -> None:
         self.check(write_design(design))
@@ -187,7 +187,7 @@ class BanksReckoned(Reckoned):
         self.assertLessEqual(found.figures["pack/capacity"].number, sum(weakest) + 1e-6)
         self.alike(found, "pack/string_fault", unit["series"] * in_series * row.v_max * (n - 1) / (in_series * one_fault))
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=40, deadline=None)
     @given(designs(batteries))
     def test_any_bank_of_batteries(self, design: Design) -> None:
         self.check(write_design(design))
@@ -226,7 +226,7 @@ class BanksReckoned(Reckoned):
 class Waterfall(TestCase):
     """From the nominal energy down to the loads, nothing is lost twice or forgotten."""
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(designs())
     def test_the_way_to_the_loads_adds_up(self, design: Design) -> None:
         found = judge(write_design(design))

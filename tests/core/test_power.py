@@ -104,7 +104,7 @@ class Diagrams(TestCase):
             drawn = lay_out(judge(demo(name)).power.network, True)
             self.check(drawn.boxes, drawn.lines)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=100, deadline=None)
     @given(trees(most=40))
     def test_any_tree_is_drawn_without_overlap_or_crossing(self, data: dict[str, Any]) -> None:
         network = Network.of(read_design(data).power)
@@ -129,7 +129,7 @@ class Diagrams(TestCase):
 
 
 class Trees(TestCase):
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=40, deadline=None)
     @given(trees(most=60))
     def test_any_tree_settles_the_same_way_and_its_currents_balance(self, data: dict[str, Any]) -> None:
         first, second = judge(data), judge(data)
@@ -143,7 +143,7 @@ class Trees(TestCase):
                     inside = sum(parts[c].flow.running[step] for c in children)
                     self.assertAlmostEqual(parts[key].flow.running[step], inside, delta=1e-6)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(trees(most=40))
     def test_fault_current_falls_with_distance(self, data: dict[str, Any]) -> None:
         power = judge(data).power

@@ -16,7 +16,7 @@ from kegcart.core.power.document import Protection
 from kegcart.core.reference import constant, families, sizes, wires
 from tests.core.samples import cell_packs, demo, designs, judge, put
 
-slow = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+slow = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 gauge_pairs = st.tuples(st.sampled_from(sorted(wires())), st.sampled_from(sorted(wires())))
 
 

@@ -14,7 +14,7 @@ from tests.core.samples import DEMO_NAMES, demo, designs, judge, mended, put
 from tests.core.test_findings import SPEAKS, spoiled
 from tests.core.test_power import trees
 
-several = settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+several = settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 #: Not their kind: what they mend shows in another figure, or takes a second step.
 NOT_BY_ITSELF = {"loads.energy-short", "loads.reserve-thin"}
 

@@ -241,7 +241,7 @@ class SecondReckoning(TestCase):
     def test_the_build_full_of_mistakes(self) -> None:
         self.assertGreater(self.check(demo("wobbly-stall")), 5)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(trees(most=30))
     def test_any_tree(self, data: dict[str, Any]) -> None:
         self.check(data)
@@ -348,7 +348,7 @@ class SmallestThatServes(TestCase):
         self.assertLessEqual({"gauge", "switch", "fuse_block", "busbar", "converter", "shunt"}, set(seen))
         self.assertGreater(seen["gauge"], 100)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(trees(most=30))
     def test_any_tree(self, data: dict[str, Any]) -> None:
         self.check(data)
