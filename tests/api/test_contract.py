@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import threading
+import time
 from collections import Counter
 from typing import Any
 
@@ -128,6 +129,7 @@ class DescribedTest(TestCase):
             self.holds(now, "/api/rack/sort/{job}", "get", 200)
             if now["done"]:
                 break
+            time.sleep(0.05)
         self.assertTrue(now["done"])
         self.assertEqual([len(g) for g in now["result"]["groups"]], [18] * 14)
 

@@ -35,13 +35,11 @@ class EmptyTest(BrowserTest):
         page = self.page
         page.goto(self.server.url)
         expect(page.locator(".build-card").first).to_be_visible()
-        taken = [item["id"] for item in self.server.get("/api/designs")]
         page.route("**/api/designs", lambda route: route.fulfill(json=[]) if route.request.method == "GET" else route.continue_())
         page.reload()
         expect(page.locator(".build-card")).to_have_count(0)
         expect(page.locator("header").get_by_role("button", name="New build")).to_be_visible()
         expect(page.locator("main")).to_contain_text(re.compile("begin|first|new build", re.IGNORECASE))
-        self.assertTrue(taken)
 
 
 class TooLongTest(BrowserTest):

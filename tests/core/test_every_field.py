@@ -68,16 +68,13 @@ class Numbers(TestCase):
     def test_what_is_no_number_is_refused_at_its_place_with_a_sentence(self) -> None:
         seen = set()
         for _, data, pointer, _ in numbers():
-            shape = pointer.rsplit("/", 1)[1], type(data)
-            if (pointer, "") in seen or pointer in seen:
+            if pointer in seen:
                 continue
             seen.add(pointer)
             for value in NO_NUMBERS:
                 problems = self.refused(data, pointer, value)
                 places = [at for at, _ in problems]
-                self.assertTrue(
-                    any(at == pointer or pointer.startswith(at + "/") for at in places), f"{pointer}: {places} {shape}"
-                )
+                self.assertTrue(any(at == pointer or pointer.startswith(at + "/") for at in places), f"{pointer}: {places}")
                 self.assertTrue(all(text and text[0] == text[0].lower() for _, text in problems), problems)
         self.assertGreater(len(seen), 150)
 

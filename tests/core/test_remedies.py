@@ -10,13 +10,11 @@ from hypothesis import strategies as st
 from kegcart.core.assess import Assessment, assess, completed
 from kegcart.core.design import Design, patched, read_design, write_design
 from kegcart.core.finding import Finding
-from tests.core.samples import DEMO_NAMES, demo, designs, judge, mended, put
+from tests.core.samples import DEMO_NAMES, demo, designs, judge, put
 from tests.core.test_findings import SPEAKS, spoiled
 from tests.core.test_power import trees
 
 several = settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-#: Not their kind: what they mend shows in another figure, or takes a second step.
-NOT_BY_ITSELF = {"loads.energy-short", "loads.reserve-thin"}
 
 
 def at(finding: Finding) -> tuple[str, str]:
@@ -80,17 +78,6 @@ class AnyDesign(TestCase):
 
 
 class Spoiled(TestCase):
-    def test_each_remedy_of_a_spoiled_build_mends_it_or_says_that_it_takes_more(self) -> None:
-        """The first remedy offered is the one a beginner takes: it mends the finding by itself."""
-        for finding in SPEAKS:
-            data = spoiled(finding)
-            found = next(f for f in judge(data).findings if f.id == finding)
-            if not found.remedies or finding in NOT_BY_ITSELF:
-                continue
-            cured = [r for r in found.remedies if at(found) not in {at(f) for f in judge(mended(data, r.patch)).findings}]
-            with self.subTest(finding):
-                self.assertTrue(cured, [r.label for r in found.remedies])
-
     def test_what_a_label_promises_is_what_is_set(self) -> None:
         """A figure named in a label stands in the patch: “Fit 60 A” sets 60."""
         checked = 0

@@ -118,7 +118,8 @@ class CutOffs(TestCase):
         self.assertGreaterEqual(closed, 24)
         between = [w for h, w in zip(result.hour, result.load_w, strict=True) if opened + 0.01 < h < 16]
         self.assertEqual(max(between, default=0), 0)
-        self.assertAlmostEqual(result.dark_h, 16 - opened + (opened - 9 > 0) * 0, delta=17 - opened)
+        cuts = [e.hour % 24 for e in result.events if e.kind == "cutoff"]
+        self.assertAlmostEqual(result.dark_h, sum(16 - hour for hour in cuts), delta=0.05)
 
     def test_an_inverter_goes_before_the_board(self) -> None:
         network = {
