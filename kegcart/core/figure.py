@@ -2,6 +2,8 @@
 
 A figure is made where it is computed. Its inputs are figures too, so any number can be
 followed down to the builder's decisions and the tables of `kegcart.core.reference`.
+A figure that a formula gives is made by `Figure.by`, which computes its value from the formula that is shown:
+the working cannot differ from what was computed. `Figure.of` is for what no formula says: picks, searches, rows of tables.
 Making one costs next to nothing: no string is built until the figure is written out.
 """
 
@@ -9,6 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from kegcart.core.formula import compiled
 from kegcart.core.units import write_quantity
 
 BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
@@ -63,13 +66,37 @@ class Figure:
         unit: str,
         label: str = "",
         *,
-        formula: str = "",
         how: str = "",
         inputs: Mapping[str, "Figure"] | None = None,
         basis: Basis = COMPUTED,
     ) -> "Figure":
-        """Make a computed figure."""
-        return cls(symbol, value, unit, label, formula, how, inputs, basis)
+        """Make a figure that was picked, searched or counted; `how` says by which rule."""
+        return cls(symbol, value, unit, label, "", how, inputs, basis)
+
+    @classmethod
+    def by(
+        cls,
+        symbol: str,
+        formula: str,
+        unit: str,
+        label: str = "",
+        inputs: Mapping[str, "Figure"] | None = None,
+        /,
+        *,
+        how: str = "",
+        **named: "Figure",
+    ) -> "Figure":
+        """Make the figure that a formula gives: `Figure.by("E_nom", "C · V_nom", "Wh", C=capacity, V_nom=nominal)`.
+
+        formula: an expression over the symbols of the inputs (see `kegcart.core.formula`), or one of "sum", "max", "min"
+            over all of them. The value is computed from it.
+        inputs, named: what goes in, by symbol; a mapping where a symbol is no name, or is made up.
+        Errors: FormulaError where the formula cannot be read, or names what is not among the inputs, or leaves one out;
+            ZeroDivisionError where it divides by nothing.
+        """
+        given = {**inputs, **named} if inputs else named
+        value = compiled(formula, tuple(given))([figure.value for figure in given.values()])
+        return cls(symbol, value, unit, label, formula, how, given)
 
     @classmethod
     def decided(cls, symbol: str, value: float | str, unit: str, label: str, pointer: str) -> "Figure":
@@ -99,7 +126,7 @@ class Sheet(dict[str, Figure]):
     """The figures of an assessment by path, such as `power/inverter/run/drop`."""
 
     def put(self, path: str, figure: Figure) -> Figure:
-        """Enter a figure under its path and hand it back."""
+        """Enter a figure under its path and return it."""
         figure.path = path
         self[path] = figure
         return figure

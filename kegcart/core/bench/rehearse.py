@@ -62,25 +62,11 @@ class Rehearsal:
             part = a.power.parts[key]
             if part.node.part == "protection" and part.rating:
                 margin = assumption("fuse_margin")
-                limits[part.node.name] = Figure.of(
-                    "I",
-                    part.rating.number / margin.number,
-                    "A",
-                    f"{part.node.name}, continuous",
-                    formula="I_fuse / k",
-                    inputs={"I_fuse": part.rating, "k": margin},
+                limits[part.node.name] = Figure.by(
+                    "I", "I_fuse / k", "A", f"{part.node.name}, continuous", I_fuse=part.rating, k=margin
                 )
-        amps = Figure.of(
-            "I", min(f.number for f in limits.values()), "A", "continuous current of the path", formula="min", inputs=limits
-        )
-        return Figure.of(
-            "P",
-            amps.number * a.pack.v_nom.number,
-            "W",
-            "continuous rating, DC",
-            formula="I · V_nom",
-            inputs={"I": amps, "V_nom": a.pack.v_nom},
-        )
+        amps = Figure.by("I", "min", "A", "continuous current of the path", limits)
+        return Figure.by("P", "I · V_nom", "W", "continuous rating, DC", I=amps, V_nom=a.pack.v_nom)
 
     def moment(self, watts: float) -> Moment:
         idle = self.model.converter_idle
@@ -173,14 +159,7 @@ class Rehearsal:
         return Step("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
 
     def run_down(self, rating: Figure) -> Step:
-        watts = Figure.of(
-            "P",
-            rating.number * RUN_DOWN_SHARE,
-            "W",
-            "half the continuous rating",
-            formula="0.5 · P_rated",
-            inputs={"P_rated": rating},
-        )
+        watts = Figure.by("P", "0.5 · P_rated", "W", "half the continuous rating", P_rated=rating)
         self.model = Model(self.assessment, BENCH_C, 1.0)
         self.recorder = Recorder(Run(), 0.0)
         self.t = 0.0

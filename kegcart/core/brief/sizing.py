@@ -28,9 +28,7 @@ def size_brief(brief: Brief, sheet: Sheet) -> Site:
     rise = sheet.put(
         "brief/inside_rise", assumed("ΔT", brief.inside_rise_k, "inside_rise", "K", "inside over outside", "/brief/inside_rise_k")
     )
-    inside = Figure.of(
-        "T_in", hot.number + rise.number, "°C", "hottest inside the box", formula="T_max + ΔT", inputs={"T_max": hot, "ΔT": rise}
-    )
+    inside = Figure.by("T_in", "T_max + ΔT", "°C", "hottest inside the box", T_max=hot, ΔT=rise)
     return Site(
         cold,
         hot,

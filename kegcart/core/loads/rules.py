@@ -59,15 +59,8 @@ def heater_share(loads: LoadsSizing) -> Iterator[Finding]:
     limit = assumption("heater_share")
     if not heat or total <= limit.number * loads.energy.number:
         return
-    sum_of = Figure.of("E_heat", total, "Wh", "heat a day", formula="sum", inputs=heat)
-    share = Figure.of(
-        "s",
-        total / loads.energy.number,
-        "share",
-        "of the day's energy",
-        formula="E_heat / E_day",
-        inputs={"E_heat": sum_of, "E_day": loads.energy},
-    )
+    sum_of = Figure.by("E_heat", "sum", "Wh", "heat a day", heat)
+    share = Figure.by("s", "E_heat / E_day", "share", "of the day's energy", E_heat=sum_of, E_day=loads.energy)
     largest = max((d for d in loads.demands.values() if d.load.kind == "heater"), key=lambda d: d.energy.number)
     yield Finding(
         "loads.heater-share",

@@ -116,14 +116,7 @@ def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
             out[key] = Starting(key, d.load.name, (d,), d.surge_extra, d.surge_s)
             continue
         name = " and ".join(d.load.name for d in members)
-        extra = Figure.of(
-            "ΔP",
-            sum(d.surge_extra.number for d in members),
-            "W",
-            f"what a start of group {key} adds",
-            formula="sum",
-            inputs={d.label: d.surge_extra for d in members},
-        )
+        extra = Figure.by("ΔP", "sum", "W", f"what a start of group {key} adds", {d.label: d.surge_extra for d in members})
         out[key] = Starting(key, name, tuple(members), extra, max(d.surge_s for d in members))
     return out
 
@@ -134,13 +127,12 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
     apparent = by_step(demands, day, lambda d: d.apparent_va)
     at = max(range(day.steps), key=running.__getitem__)
     together = {d.label: d.running for d in demands if day.on[d.key][at]}
-    peak = Figure.of(
+    peak = Figure.by(
         "P_peak",
-        running[at],
+        "sum",
         "W",
         "greatest running sum",
-        formula="sum",
-        inputs=together,
+        together,
         how=f"what is scheduled together from {day.moment(day.edges_h[at])}",
     )
     surge, of, base, extra = running[at], None, peak, None
@@ -156,18 +148,14 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
             extra = there[0].surge_extra
             if len(there) > 1:
                 parts = {d.label: d.surge_extra for d in there}
-                extra = Figure.of("ΔP", added[-i], "W", "their starts add", formula="sum", inputs=parts)
-    worst = Figure.of(
-        "P_surge",
-        surge,
-        "W",
-        f"worst surge: {of.name} starting" if of else "no surge above the running peak",
-        formula="P_run + ΔP" if of else "P_run",
-        inputs={"P_run": base, "ΔP": extra} if extra else {"P_run": peak},
-    )
+                extra = Figure.by("ΔP", "sum", "W", "their starts add", parts)
+    if of is not None and extra is not None:
+        worst = Figure.by("P_surge", "P_run + ΔP", "W", f"worst surge: {of.name} starting", P_run=base, ΔP=extra)
+    else:
+        worst = Figure.by("P_surge", "P_run", "W", "no surge above the running peak", P_run=peak)
     va = max(apparent)
     parts = {d.label: Figure.of("S", d.apparent_va, "VA", d.load.name) for d in demands if day.on[d.key][apparent.index(va)]}
-    return Peak(peak, at, worst, of, Figure.of("S", va, "VA", "greatest apparent power", formula="sum", inputs=parts))
+    return Peak(peak, at, worst, of, Figure.by("S", "sum", "VA", "greatest apparent power", parts))
 
 
 def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure, days_on: int, days: int) -> Figure:
@@ -184,7 +172,7 @@ def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure,
         watts, formula = measured.volts * measured.amps, "U · I"
         if load.supply == "ac":
             watts, formula, inputs = watts * factor.number, "U · I · pf", {**inputs, "pf": factor}
-        return Figure.of("P", watts, "W", "running power of one", formula=formula, inputs=inputs)
+        return Figure.by("P", formula, "W", "running power of one", inputs)
     if isinstance(measured, MeterReading):
         inputs = {
             "E_m": Figure.decided("E_m", measured.wh, "Wh", "counted by the meter", f"{at}/wh"),
@@ -192,7 +180,7 @@ def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure,
             "d": duty,
         }
         watts = measured.wh / (measured.hours * duty.number)
-        return Figure.of("P", watts, "W", "running power of one, while it runs", formula="E_m / (t_m · d)", inputs=inputs)
+        return Figure.by("P", "E_m / (t_m · d)", "W", "running power of one, while it runs", inputs)
     eta = assumed("η_b", measured.efficiency, "charging_eta", "share", "charging its battery", f"{at}/efficiency")
     on_h = hours.number * days / days_on if days_on else 0.0
     inputs = {
@@ -208,7 +196,7 @@ def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure,
         )
     watts = measured.battery_wh * measured.charges / (eta.number * on_h * duty.number)
     formula = "W_b · n_c / (η_b · t_d · d)"
-    return Figure.of("P", watts, "W", "mean power of one while plugged in", formula=formula, inputs=inputs)
+    return Figure.by("P", formula, "W", "mean power of one while plugged in", inputs)
 
 
 def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
@@ -218,8 +206,7 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
     if load.cycle:
         on = Figure.decided("t_on", load.cycle.on_min, "min", "on", f"{at}/cycle/on_min")
         off = Figure.decided("t_off", load.cycle.off_min, "min", "off", f"{at}/cycle/off_min")
-        duty_value = load.cycle.on_min / (load.cycle.on_min + load.cycle.off_min)
-        duty = Figure.of("d", duty_value, "share", "duty", formula="t_on / (t_on + t_off)", inputs={"t_on": on, "t_off": off})
+        duty = Figure.by("d", "t_on / (t_on + t_off)", "share", "duty", t_on=on, t_off=off)
     else:
         duty = Figure.of("d", 1.0, "share", "duty", how="runs all the time it is switched on")
     if load.power_factor is not None:
@@ -233,37 +220,17 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
     sheet.put(f"loads/{key}/hours", hours)
     days_on = day.days if load.days is None else len({d for d in load.days if d <= day.days})
     watts = sheet.put(f"loads/{key}/watts", size_watts(load, at, duty, factor, hours, days_on, day.days))
-    running = sheet.put(
-        f"loads/{key}/running",
-        Figure.of("P_run", load.count * watts.number, "W", "running power", formula="n · P", inputs={"n": count, "P": watts}),
-    )
-    energy = Figure.of(
-        "E",
-        running.number * duty.number * hours.number,
-        "Wh",
-        "energy a day at the socket",
-        formula="n · P · d · t",
-        inputs={"n": count, "P": watts, "d": duty, "t": hours},
-    )
+    running = sheet.put(f"loads/{key}/running", Figure.by("P_run", "n · P", "W", "running power", n=count, P=watts))
+    energy = Figure.by("E", "n · P · d · t", "Wh", "energy a day at the socket", n=count, P=watts, d=duty, t=hours)
     if load.surge is not None:
         multiple = Figure.decided("k", load.surge, "×", "surge multiple", f"{at}/surge")
     else:
         multiple = kind.figure("k", kind.surge, "×", f"surge multiple, {kind.label}")
     starting = load.count if load.start_together else 1
     starts = Figure.decided("n_start", starting, "", "units starting at once", f"{at}/start_together")
-    extra = Figure.of(
-        "ΔP",
-        starting * watts.number * (multiple.number - 1),
-        "W",
-        "what a start adds",
-        formula="n_start · P · (k − 1)",
-        inputs={"n_start": starts, "P": watts, "k": multiple},
-    )
+    extra = Figure.by("ΔP", "n_start · P · (k − 1)", "W", "what a start adds", n_start=starts, P=watts, k=multiple)
     apparent = running.number / factor.number
-    sheet.put(
-        f"loads/{key}/apparent",
-        Figure.of("S", apparent, "VA", "apparent power", formula="P_run / pf", inputs={"P_run": running, "pf": factor}),
-    )
+    sheet.put(f"loads/{key}/apparent", Figure.by("S", "P_run / pf", "VA", "apparent power", P_run=running, pf=factor))
     return Demand(
         key,
         load,
@@ -368,16 +335,9 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
     by_supply: dict[Supply, Figure] = {}
     for supply, label in SUPPLIES.items():
         parts = {d.label: d.energy for d in demands.values() if d.load.supply == supply}
-        total = Figure.of("E", sum(p.number for p in parts.values()), "Wh", f"energy a day, {label}", formula="sum", inputs=parts)
+        total = Figure.by("E", "sum", "Wh", f"energy a day, {label}", parts)
         by_supply[supply] = sheet.put(f"loads/energy_{supply}", total)
-    energy = Figure.of(
-        "E_day",
-        sum(f.number for f in by_supply.values()),
-        "Wh",
-        "energy a day at the sockets",
-        formula="sum",
-        inputs={SUPPLIES[s]: f for s, f in by_supply.items()},
-    )
+    energy = Figure.by("E_day", "sum", "Wh", "energy a day at the sockets", {SUPPLIES[s]: f for s, f in by_supply.items()})
     peak = find_peak(list(demands.values()), day)
     sheet.put("loads/peak", peak.running)
     sheet.put("loads/surge", peak.surge)

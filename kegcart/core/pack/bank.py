@@ -28,9 +28,7 @@ def size_bank(
     what = "module" if pack.form == "modules" else "battery"
     inside = Figure.decided("S_u", unit.series, "", f"cells in series in one {what}", f"{at}/series")
     chained = Figure.decided("n_s", n_series, "", "in series", "/pack/in_series")
-    series = Figure.of(
-        "S", unit.series * n_series, "", "cells in series", formula="S_u · n_s", inputs={"S_u": inside, "n_s": chained}
-    )
+    series = Figure.by("S", "S_u · n_s", "", "cells in series", S_u=inside, n_s=chained)
     one_ah = Figure.decided("c", unit.capacity_ah, "Ah", f"capacity of one {what}", f"{at}/capacity_ah")
     one_limit = Figure.decided("i", unit.continuous_a, "A", f"continuous limit of one {what}", f"{at}/continuous_a")
     margin = assumption("fuse_margin")
@@ -84,18 +82,11 @@ def size_bank(
     else:
         assert isinstance(pack, Bank)
         strings, resistance, capacity = size_strings(pack, r_unit, r_fault, one_ah, demand, n, series, row, brief, site, sheet)
-        fault_resistance = Figure.of(
-            "R_1k",
-            n_series * r_fault.number / n,
-            "Ω",
-            "resistance in a fault",
-            formula="n_s · r_1k / P",
-            inputs={**counts, "r_1k": r_fault},
-        )
+        fault_resistance = Figure.by("R_1k", "n_s · r_1k / P", "Ω", "resistance in a fault", {**counts, "r_1k": r_fault})
         hardest = max(strings.shares, key=lambda f: f.number)
 
         def limit(one: Figure, symbol: str, label: str, path: str) -> Figure:
-            figure = Figure.of(symbol, one.number / hardest.number, "A", label, formula="i / x", inputs={"i": one, "x": hardest})
+            figure = Figure.by(symbol, "i / x", "A", label, i=one, x=hardest)
             return sheet.put(path, figure)
 
         limits = {
@@ -105,14 +96,7 @@ def size_bank(
             )
         }
         if strings.fuse is not None:
-            by_fuse = Figure.of(
-                "I_fuses",
-                strings.fuse.number / (margin.number * hardest.number),
-                "A",
-                "string fuses",
-                formula="I_fuse / (k · x)",
-                inputs={"I_fuse": strings.fuse, "k": margin, "x": hardest},
-            )
+            by_fuse = Figure.by("I_fuses", "I_fuse / (k · x)", "A", "string fuses", I_fuse=strings.fuse, k=margin, x=hardest)
             sheet.put("pack/limit_fuses", by_fuse)
             limits["string fuses"] = (by_fuse, burst_of(by_fuse, "board_burst", "string fuses, 5 s", "pack/burst_fuses", sheet))
     energy = unit.capacity_ah * unit.series * row.v_nom
@@ -123,7 +107,6 @@ def size_bank(
     charge = typical(
         "i_ch", unit.charge_a, row.charge_rate * unit.capacity_ah, "A", f"charge limit of one {what}", f"{at}/charge_a", row
     )
-    total = n_series * n
     return Build(
         series,
         parallel,
@@ -132,15 +115,9 @@ def size_bank(
         fault_resistance,
         limits,
         recommended_current(row, row.c_prismatic, "", capacity),
-        {
-            what: Figure.of(
-                "I_ch", n * charge.number, "A", "charge limit", formula="P · i_ch", inputs={"P": parallel, "i_ch": charge}
-            )
-        },
-        Figure.of("m_p", total * mass.number, "kg", "mass of the pack", formula="n_s · P · m", inputs={**counts, "m": mass}),
-        Figure.of(
-            "c", total * price.number, "money", "cost of the pack", formula="n_s · P · c_u", inputs={**counts, "c_u": price}
-        ),
+        {what: Figure.by("I_ch", "P · i_ch", "A", "charge limit", P=parallel, i_ch=charge)},
+        Figure.by("m_p", "n_s · P · m", "kg", "mass of the pack", {**counts, "m": mass}),
+        Figure.by("c", "n_s · P · c_u", "money", "cost of the pack", {**counts, "c_u": price}),
         strings=strings,
     )
 
@@ -237,33 +214,22 @@ def size_strings(
     )
     hardest = max(shares, key=lambda f: f.number)
     v_max = row.figure("V_max", series.number * row.v_max, "V", "greatest voltage")
-    string_ohm = pack.in_series * r_fault.number
     fault = sheet.put(
         "pack/string_fault",
-        Figure.of(
+        Figure.by(
             "I_other",
-            v_max.number * max(n - 1, 0) / string_ohm,
+            "V_max · (P − 1) / (n_s · r_1k)",
             "A",
             "fed by the other strings into a fault in one",
-            formula="V_max · (P − 1) / (n_s · r_1k)",
-            inputs={
-                "V_max": v_max,
-                "P": Figure.of("P", n, "", "strings in parallel"),
-                "n_s": Figure.decided("n_s", pack.in_series, "", "in series", "/pack/in_series"),
-                "r_1k": r_fault,
-            },
+            V_max=v_max,
+            P=Figure.of("P", n, "", "strings in parallel"),
+            n_s=Figure.decided("n_s", pack.in_series, "", "in series", "/pack/in_series"),
+            r_1k=r_fault,
         ),
     )
     fuse = family = None
     if n > 1 and any(pack.strings.get(key, StringOfUnits()).protected for key in keys):
-        least = Figure.of(
-            "I_least",
-            margin.number * demand.number * hardest.number,
-            "A",
-            "least rating of a string fuse",
-            formula="k · I_est · x",
-            inputs={"k": margin, "I_est": demand, "x": hardest},
-        )
+        least = Figure.by("I_least", "k · I_est · x", "A", "least rating of a string fuse", k=margin, I_est=demand, x=hardest)
         picked = protection.pick(max(least.number, pack.battery.continuous_a), [], v_max.number, fault.number)
         inputs = {
             "I_least": least,
@@ -295,13 +261,12 @@ def size_strings(
     parts = {f"string {i}": f for i, f in enumerate(string_figures.values(), 1)}
     total = Figure.of("R", parallel_ohm(ohms), "Ω", "resistance of the bank", how="its strings in parallel", inputs=parts)
     # Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold.
-    capacity = Figure.of(
+    capacity = Figure.by(
         "C",
-        sum(ah),
+        "sum",
         "Ah",
         "capacity",
-        formula="sum",
-        inputs={
+        {
             f"string {i}": Figure.of("c", value, "Ah", f"string {i}, its weakest unit", inputs={"c": one_ah})
             for i, value in enumerate(ah, 1)
         },

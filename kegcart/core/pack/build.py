@@ -74,14 +74,7 @@ class Build:
 def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str) -> Figure:
     """Current in A that a power asked of the pack takes at its lowest working voltage."""
     low = row.figure("V_low", series.number * row.v_low, "V", "lowest working voltage")
-    return Figure.of(
-        symbol,
-        power.number / low.number,
-        "A",
-        label,
-        formula=f"{power.symbol} / V_low",
-        inputs={power.symbol: power, "V_low": low},
-    )
+    return Figure.by(symbol, f"{power.symbol} / V_low", "A", label, {power.symbol: power, "V_low": low})
 
 
 def ceiling(x: float) -> int:

@@ -50,29 +50,12 @@ def size_board(
         if pinned is not None:
             return sheet.put(f"pack/board_{name}", Figure.decided(symbol, pinned, "A", label, f"{at}/{name}_a"))
         factor = assumption(key)
-        return sheet.put(
-            f"pack/board_{name}",
-            Figure.of(
-                symbol,
-                continuous.number * factor.number,
-                "A",
-                label,
-                formula="I_board · k",
-                inputs={"I_board": continuous, "k": factor},
-            ),
-        )
+        return sheet.put(f"pack/board_{name}", Figure.by(symbol, "I_board · k", "A", label, I_board=continuous, k=factor))
 
     if own.resistance_mohm is not None:
         resistance = Figure.decided("R_board", own.resistance_mohm / 1000, "Ω", "board", f"{at}/resistance_mohm")
     else:
-        resistance = Figure.of(
-            "R_board",
-            constant("board_drop") / continuous.number,
-            "Ω",
-            "board",
-            formula="U_b / I_board",
-            inputs={"U_b": assumption("board_drop"), "I_board": continuous},
-        )
+        resistance = Figure.by("R_board", "U_b / I_board", "Ω", "board", U_b=assumption("board_drop"), I_board=continuous)
 
     def milli(symbol: str, pinned: float | None, key: str, label: str, name: str) -> Figure:
         leaf = assumption(key)
@@ -194,87 +177,41 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
             "k_c": cell_burst,
         },
     )
-    count = s * parallel.number
     board = size_board(pack, row, series, demand, start, site, sheet)
-    cells_limit = sheet.put(
-        "pack/limit_cells",
-        Figure.of("I_cells", parallel.number * i_cell.number, "A", "cells", formula="P · i", inputs={"P": parallel, "i": i_cell}),
-    )
+    cells_limit = sheet.put("pack/limit_cells", Figure.by("I_cells", "P · i", "A", "cells", P=parallel, i=i_cell))
     serve = min(cells_limit, board.continuous, key=lambda f: f.number)
-    needed = Figure.of(
-        "I_need",
-        serve.number / parallel.number,
-        "A",
-        "current one link should carry",
-        formula="I / P",
-        inputs={"I": serve, "P": parallel},
-    )
+    needed = Figure.by("I_need", "I / P", "A", "current one link should carry", I=serve, P=parallel)
     link = size_link(cell, pack.link, needed, sheet)
     groups = size_groups(pack, row, s, int(parallel.number), sheet)
     if groups:
-        capacity = Figure.of(
-            "C",
-            min(g.capacity.number for g in groups),
-            "Ah",
-            "capacity, of the weakest group",
-            formula="min",
-            inputs={f"group {n}": g.capacity for n, g in enumerate(groups, 1)},
+        capacity = Figure.by(
+            "C", "min", "Ah", "capacity, of the weakest group", {f"group {n}": g.capacity for n, g in enumerate(groups, 1)}
         )
-        cells_ohm = Figure.of(
+        cells_ohm = Figure.by(
             "R_cells",
-            sum(g.resistance.number for g in groups),
+            "sum",
             "Ω",
             "1 kHz resistance of the cells, as measured",
-            formula="sum",
-            inputs={f"group {n}": g.resistance for n, g in enumerate(groups, 1)},
+            {f"group {n}": g.resistance for n, g in enumerate(groups, 1)},
         )
     else:
-        capacity = Figure.of(
-            "C", parallel.number * cell.capacity_ah, "Ah", "capacity", formula="P · c", inputs={"P": parallel, "c": capacity_cell}
-        )
-        cells_ohm = Figure.of(
-            "R_cells",
-            s / parallel.number * r_cell.number,
-            "Ω",
-            "1 kHz resistance of the cells",
-            formula="S / P · r",
-            inputs={"S": series, "P": parallel, "r": r_cell},
-        )
-    links_ohm = Figure.of(
-        "R_links",
-        s * link.resistance.number / parallel.number,
-        "Ω",
-        "links",
-        formula="S · R_l / P",
-        inputs={"S": series, "R_l": link.resistance, "P": parallel},
-    )
-    resistance = Figure.of(
+        capacity = Figure.by("C", "P · c", "Ah", "capacity", P=parallel, c=capacity_cell)
+        cells_ohm = Figure.by("R_cells", "S / P · r", "Ω", "1 kHz resistance of the cells", S=series, P=parallel, r=r_cell)
+    links_ohm = Figure.by("R_links", "S · R_l / P", "Ω", "links", S=series, R_l=link.resistance, P=parallel)
+    resistance = Figure.by(
         "R",
-        cells_ohm.number * ratio.number + links_ohm.number + board.resistance.number,
+        "R_cells · k_dc + R_links + R_board",
         "Ω",
         "resistance of the pack",
-        formula="R_cells · k_dc + R_links + R_board",
-        inputs={"R_cells": cells_ohm, "k_dc": ratio, "R_links": links_ohm, "R_board": board.resistance},
+        R_cells=cells_ohm,
+        k_dc=ratio,
+        R_links=links_ohm,
+        R_board=board.resistance,
     )
-    fault_resistance = Figure.of(
-        "R_1k",
-        cells_ohm.number + links_ohm.number,
-        "Ω",
-        "1 kHz resistance, board left out",
-        formula="R_cells + R_links",
-        inputs={"R_cells": cells_ohm, "R_links": links_ohm},
+    fault_resistance = Figure.by(
+        "R_1k", "R_cells + R_links", "Ω", "1 kHz resistance, board left out", R_cells=cells_ohm, R_links=links_ohm
     )
-    links_limit = sheet.put(
-        "pack/limit_links",
-        Figure.of(
-            "I_links",
-            parallel.number * link.rating.number,
-            "A",
-            "links",
-            formula="P · I_link",
-            inputs={"P": parallel, "I_link": link.rating},
-        ),
-    )
+    links_limit = sheet.put("pack/limit_links", Figure.by("I_links", "P · I_link", "A", "links", P=parallel, I_link=link.rating))
     # A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
     limits = {
         "cells": (cells_limit, burst_of(cells_limit, "cell_burst", "cells, 10 s", "pack/burst_cells", sheet)),
@@ -284,31 +221,10 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
     charge_cell = typical(
         "i_ch", cell.charge_a, row.charge_rate * cell.capacity_ah, "A", "charge limit of one cell", f"{at}/charge_a", row
     )
-    charge_cells = Figure.of(
-        "I_ch",
-        parallel.number * charge_cell.number,
-        "A",
-        "charge limit of the cells",
-        formula="P · i_ch",
-        inputs={"P": parallel, "i_ch": charge_cell},
-    )
-    n = sheet.put("pack/cells", Figure.of("n", count, "", "cells in all", formula="S · P", inputs={"S": series, "P": parallel}))
-    mass = Figure.of(
-        "m",
-        count * m_cell.number + constant("board_mass"),
-        "kg",
-        "mass of the pack",
-        formula="n · m_c + m_b",
-        inputs={"n": n, "m_c": m_cell, "m_b": assumption("board_mass")},
-    )
-    cost = Figure.of(
-        "c",
-        count * price.number + constant("board_price"),
-        "money",
-        "cost of the pack",
-        formula="n · c_cell + c_b",
-        inputs={"n": n, "c_cell": price, "c_b": assumption("board_price")},
-    )
+    charge_cells = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=charge_cell)
+    n = sheet.put("pack/cells", Figure.by("n", "S · P", "", "cells in all", S=series, P=parallel))
+    mass = Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=m_cell, m_b=assumption("board_mass"))
+    cost = Figure.by("c", "n · c_cell + c_b", "money", "cost of the pack", n=n, c_cell=price, c_b=assumption("board_price"))
     return Build(
         series,
         parallel,
@@ -329,22 +245,13 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
 def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Figure:
     """The burst that a limit allows by a typical factor."""
     factor = assumption(key)
-    return sheet.put(
-        path, Figure.of("I_burst", limit.number * factor.number, "A", label, formula="I · k", inputs={"I": limit, "k": factor})
-    )
+    return sheet.put(path, Figure.by("I_burst", "I · k", "A", label, I=limit, k=factor))
 
 
 def recommended_current(row: Chemistry, c_rate: float, shape: str, capacity: Figure) -> Figure:
     """The continuous current that cells of this kind are recommended for."""
     rate = row.figure("c_rec", c_rate, "×", f"recommended C-rate, {row.label} {shape}".rstrip())
-    return Figure.of(
-        "I_rec",
-        c_rate * capacity.number,
-        "A",
-        "recommended continuous current",
-        formula="c_rec · C",
-        inputs={"c_rec": rate, "C": capacity},
-    )
+    return Figure.by("I_rec", "c_rec · C", "A", "recommended continuous current", c_rec=rate, C=capacity)
 
 
 def spread_of(groups: list[GroupSizing]) -> float:

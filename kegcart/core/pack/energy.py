@@ -34,13 +34,8 @@ def peukert_hours(capacity_ah: float, current_a: float, exponent: float, rated_h
 
 def peukert_share(row: Chemistry, capacity: Figure, v_nom: Figure, loads: LoadsSizing) -> Figure:
     """Share of the rated capacity that lead gives at the mean current of the loads; never above one."""
-    mean = Figure.of(
-        "I_mean",
-        loads.drawn_mean.number / v_nom.number,
-        "A",
-        "mean current while anything runs, estimate",
-        formula="P_mean / V_nom",
-        inputs={"P_mean": loads.drawn_mean, "V_nom": v_nom},
+    mean = Figure.by(
+        "I_mean", "P_mean / V_nom", "A", "mean current while anything runs, estimate", P_mean=loads.drawn_mean, V_nom=v_nom
     )
     k = row.figure("k", row.peukert or 1.0, "", f"Peukert exponent, {row.label}")
     hours = assumption("peukert_hours")
@@ -54,14 +49,16 @@ def peukert_share(row: Chemistry, capacity: Figure, v_nom: Figure, loads: LoadsS
             how="the mean current is no higher than the 20-hour rate, at which the capacity is rated",
             inputs={"I_mean": mean, "C": capacity},
         )
-    return Figure.of(
+    return Figure.by(
         "k_pk",
-        (rated_a / mean.number) ** (k.number - 1),
+        "(C / (I_mean · H)) ^ (k − 1)",
         "share",
         "of the rated capacity at this rate",
-        formula="(C / (I_mean · H)) ^ (k − 1)",
         how="Peukert: t = H · (C / (I · H))^k, so the charge given is I · t",
-        inputs={"C": capacity, "I_mean": mean, "H": hours, "k": k},
+        C=capacity,
+        I_mean=mean,
+        H=hours,
+        k=k,
     )
 
 

@@ -70,30 +70,17 @@ def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizin
             {"I_need": needed, "j": material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")},
         ),
     )
-    area = Figure.of(
+    area = Figure.by(
         "A",
-        width * thickness * layers,
+        "w · t · n_l",
         "mm²",
         "section of the link",
-        formula="w · t · n_l",
-        inputs={
-            "w": Figure.of("w", width, "mm", "width", inputs={"link": choice}),
-            "t": Figure.of("t", thickness, "mm", "thickness", inputs={"link": choice}),
-            "n_l": Figure.of("n_l", layers, "", "layers", inputs={"link": choice}),
-        },
+        w=Figure.of("w", width, "mm", "width", inputs={"link": choice}),
+        t=Figure.of("t", thickness, "mm", "thickness", inputs={"link": choice}),
+        n_l=Figure.of("n_l", layers, "", "layers", inputs={"link": choice}),
     )
     density = material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")
-    rating = sheet.put(
-        "pack/link_rating",
-        Figure.of(
-            "I_link",
-            density.number * area.number,
-            "A",
-            "link of one cell carries",
-            formula="j · A",
-            inputs={"j": density, "A": area},
-        ),
-    )
+    rating = sheet.put("pack/link_rating", Figure.by("I_link", "j · A", "A", "link of one cell carries", j=density, A=area))
     if link.resistance_mohm is not None:
         resistance = Figure.decided("R_l", link.resistance_mohm / 1000, "Ω", "one link, measured", "/pack/link/resistance_mohm")
     else:
@@ -101,12 +88,5 @@ def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizin
         pitch = Figure.of("l", pitch_mm / 1000, "m", "length, one cell to the next", how="thickness or diameter of a cell")
         rho = material.figure("ρ", material.rho, "Ω·mm²/m", f"resistivity, {material.label}")
         joint = assumption("joint_link")
-        resistance = Figure.of(
-            "R_l",
-            rho.number * pitch.number / area.number + joint.number,
-            "Ω",
-            "one link with its joints",
-            formula="ρ · l / A + R_jl",
-            inputs={"ρ": rho, "l": pitch, "A": area, "R_jl": joint},
-        )
+        resistance = Figure.by("R_l", "ρ · l / A + R_jl", "Ω", "one link with its joints", ρ=rho, l=pitch, A=area, R_jl=joint)
     return LinkSizing(material, width, thickness, layers, choice, rating, sheet.put("pack/link_resistance", resistance))

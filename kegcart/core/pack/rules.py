@@ -3,13 +3,11 @@
 from collections.abc import Iterator
 
 from kegcart.core.brief.sizing import Site
-from kegcart.core.electrical.source import joining_current
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Finding, Remedy, Severity, release, set_value
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.bank import units_of
 from kegcart.core.pack.build import GroupSizing
-from kegcart.core.pack.cells import spread_of
 from kegcart.core.pack.document import Bank, CellPack, StringOfUnits
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.reference import assumption, constant
@@ -52,14 +50,7 @@ def depth(pack: PackSizing, window: float) -> Finding:
 
 
 def cold_capacity(pack: PackSizing) -> Finding:
-    lost = Figure.of(
-        "E_cold",
-        pack.usable_warm.number - pack.usable.number,
-        "Wh",
-        "taken by the cold",
-        formula="E_warm − E_use",
-        inputs={"E_warm": pack.usable_warm, "E_use": pack.usable},
-    )
+    lost = Figure.by("E_cold", "E_warm − E_use", "Wh", "taken by the cold", E_warm=pack.usable_warm, E_use=pack.usable)
     return Finding(
         "pack.cold-capacity",
         "pack",
@@ -197,17 +188,14 @@ def spread_figure(members: list[GroupSizing]) -> Figure:
     weakest = min(members, key=lambda g: g.capacity.number)
     strongest = max(members, key=lambda g: g.capacity.number)
     mean = sum(g.capacity.number for g in members) / len(members)
-    return Figure.of(
+    return Figure.by(
         "s",
-        spread_of(members),
+        "(c_max − c_min) / c_mean",
         "share",
         "spread of group capacity",
-        formula="(c_max − c_min) / c_mean",
-        inputs={
-            "c_max": strongest.capacity,
-            "c_min": weakest.capacity,
-            "c_mean": Figure.of("c_mean", mean, "Ah", "mean group capacity", how="of all groups"),
-        },
+        c_max=strongest.capacity,
+        c_min=weakest.capacity,
+        c_mean=Figure.of("c_mean", mean, "Ah", "mean group capacity", how="of all groups"),
     )
 
 
@@ -306,13 +294,14 @@ def balance(pack: PackSizing, spread: Figure, members: list[GroupSizing]) -> Ite
     if board is None or board.balance.number <= 0:
         return
     parts = spread.inputs or {}
-    hours = Figure.of(
+    hours = Figure.by(
         "t_bal",
-        (parts["c_max"].number - parts["c_min"].number) / board.balance.number,
+        "(c_max − c_min) / I_bal",
         "h",
         "time to even out the groups once",
-        formula="(c_max − c_min) / I_bal",
-        inputs={"c_max": parts["c_max"], "c_min": parts["c_min"], "I_bal": board.balance},
+        c_max=parts["c_max"],
+        c_min=parts["c_min"],
+        I_bal=board.balance,
     )
     day = assumption("balance_hours")
     if hours.number <= day.number:
@@ -430,7 +419,7 @@ def parallel_takeoff(pack: PackSizing, build: Bank, keys: list[str]) -> Iterator
     if strings.takeoff != "same side" and not uneven:
         return
     hardest = max(strings.shares, key=lambda f: f.number)
-    even = Figure.of("x_even", strings.even, "share", "even share", formula="1 / P", inputs={"P": pack.parallel})
+    even = Figure.by("x_even", "1 / P", "share", "even share", P=pack.parallel)
     patch = [release("/pack/takeoff")] if strings.takeoff == "same side" else []
     patch += [release(f"/pack/strings/{key}/lead_m") for key in uneven]
     cause = (
@@ -464,28 +453,20 @@ def join_voltage(pack: PackSizing, build: Bank, keys: list[str]) -> Iterator[Fin
         )
         return
     (low, a), (high, b) = min(known), max(known)
-    first = Figure.of(
+    first = Figure.by(
         "I_0",
-        joining_current(high, low, strings.ohm[a], strings.ohm[b]),
+        "(V_1 − V_2) / (R_1 + R_2)",
         "A",
         "first current on joining",
-        formula="(V_1 − V_2) / (R_1 + R_2)",
-        inputs={
-            "V_1": Figure.decided("V_1", high, "V", f"string {b + 1}, resting", f"/pack/strings/s{b + 1}/units"),
-            "V_2": Figure.decided("V_2", low, "V", f"string {a + 1}, resting", f"/pack/strings/s{a + 1}/units"),
-            "R_1": Figure.of("R_1", strings.ohm[b], "Ω", f"string {b + 1} with its lead"),
-            "R_2": Figure.of("R_2", strings.ohm[a], "Ω", f"string {a + 1} with its lead"),
-        },
+        V_1=Figure.decided("V_1", high, "V", f"string {b + 1}, resting", f"/pack/strings/s{b + 1}/units"),
+        V_2=Figure.decided("V_2", low, "V", f"string {a + 1}, resting", f"/pack/strings/s{a + 1}/units"),
+        R_1=Figure.of("R_1", strings.ohm[b], "Ω", f"string {b + 1} with its lead"),
+        R_2=Figure.of("R_2", strings.ohm[a], "Ω", f"string {a + 1} with its lead"),
     )
     smaller = min(strings.capacity_ah[a], strings.capacity_ah[b])
     rate = assumption("join_rate")
-    by_rate = Figure.of(
-        "I_join",
-        rate.number * smaller,
-        "A",
-        "allowed on joining",
-        formula="k_j · C",
-        inputs={"k_j": rate, "C": Figure.of("C", smaller, "Ah", "the smaller of the two")},
+    by_rate = Figure.by(
+        "I_join", "k_j · C", "A", "allowed on joining", k_j=rate, C=Figure.of("C", smaller, "Ah", "the smaller of the two")
     )
     charge_a = build.battery.charge_a or pack.chemistry.charge_rate * build.battery.capacity_ah
     by_board = Figure.decided("I_ch", charge_a, "A", "charge limit of one", "/pack/battery/charge_a")

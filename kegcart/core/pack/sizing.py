@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed, typical
-from kegcart.core.electrical.source import fault_current
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.bank import size_bank
@@ -104,9 +103,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
     sheet.put("pack/capacity", capacity)
 
     def voltage(symbol: str, cell: Figure, label: str, path: str) -> Figure:
-        return sheet.put(
-            path, Figure.of(symbol, series.number * cell.number, "V", label, formula="S · v", inputs={"S": series, "v": cell})
-        )
+        return sheet.put(path, Figure.by(symbol, "S · v", "V", label, S=series, v=cell))
 
     def of_cell(volts: float, label: str) -> Figure:
         return row.figure("v", volts, "V", f"{label}, one cell")
@@ -117,14 +114,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
     v_low = voltage("V_low", of_cell(row.v_low, "lowest working voltage"), "lowest working voltage", "pack/v_low")
     cell_min = build.board.cell_min if build.board else of_cell(row.v_min, "least voltage")
     cutoff = voltage("V_bms", cell_min, "its own protection opens", "pack/cutoff")
-    nominal = Figure.of(
-        "E_nom",
-        capacity.number * v_nom.number,
-        "Wh",
-        "nominal energy",
-        formula="C · V_nom",
-        inputs={"C": capacity, "V_nom": v_nom},
-    )
+    nominal = Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=capacity, V_nom=v_nom)
     sheet.put("pack/nominal", nominal)
     parts = {"C": capacity, "V_nom": v_nom, "DoD": depth, "k_age": age}
     warm, formula = nominal.number * depth.number * age.number, "C · V_nom · DoD"
@@ -133,51 +123,31 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         parts["k_pk"] = rate
         warm *= rate.number
         formula += " · k_pk"
-    usable_warm = Figure.of("E_warm", warm, "Wh", "usable energy at 25 °C", formula=f"{formula} · k_age", inputs=parts)
-    usable = Figure.of(
-        "E_use",
-        warm * cold.number,
-        "Wh",
-        "usable energy at the coldest",
-        formula=f"{formula} · k_temp · k_age",
-        inputs={**parts, "k_temp": cold},
-    )
-    fault = Figure.of(
+    usable_warm = Figure.by("E_warm", f"{formula} · k_age", "Wh", "usable energy at 25 °C", parts)
+    usable = Figure.by("E_use", f"{formula} · k_temp · k_age", "Wh", "usable energy at the coldest", {**parts, "k_temp": cold})
+    fault = Figure.by(
         "I_sc",
-        fault_current(v_max.number, build.fault_resistance.number),
+        "V_max / R_1k",
         "A",
         "prospective fault current at the posts",
-        formula="V_max / R_1k",
-        inputs={"V_max": v_max, "R_1k": sheet.put("pack/fault_resistance", build.fault_resistance)},
         how="with the 1 kHz resistance and without the board's, so that the figure is on the safe side",
+        V_max=v_max,
+        R_1k=sheet.put("pack/fault_resistance", build.fault_resistance),
     )
     limiting = min(build.limits, key=lambda name: build.limits[name][0].number)
     limiting_burst = min(build.limits, key=lambda name: build.limits[name][1].number)
-    continuous = Figure.of(
-        "I_cont",
-        build.limits[limiting][0].number,
-        "A",
-        f"continuous limit, set by the {limiting}",
-        formula="min",
-        inputs={name: limit[0] for name, limit in build.limits.items()},
+    continuous = Figure.by(
+        "I_cont", "min", "A", f"continuous limit, set by the {limiting}", {name: limit[0] for name, limit in build.limits.items()}
     )
-    burst = Figure.of(
+    burst = Figure.by(
         "I_burst",
-        build.limits[limiting_burst][1].number,
+        "min",
         "A",
         f"burst limit, set by the {limiting_burst}",
-        formula="min",
-        inputs={name: limit[1] for name, limit in build.limits.items()},
+        {name: limit[1] for name, limit in build.limits.items()},
     )
     slowest = min(build.charge_limits, key=lambda name: build.charge_limits[name].number)
-    charge_limit = Figure.of(
-        "I_ch",
-        build.charge_limits[slowest].number,
-        "A",
-        f"charge limit, set by the {slowest}",
-        formula="min",
-        inputs=build.charge_limits,
-    )
+    charge_limit = Figure.by("I_ch", "min", "A", f"charge limit, set by the {slowest}", build.charge_limits)
     sheet.put("pack/resistance", build.resistance)
     sheet.put("pack/fault", fault)
     sheet.put("pack/usable", usable)
@@ -188,13 +158,11 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
     sheet.put("pack/charge_limit", charge_limit)
     sheet.put("pack/mass", build.mass)
     sheet.put("pack/cost", build.cost)
-    per_wh = Figure.of(
-        "c_wh",
-        build.cost.number / usable.number * 1000 if usable.number > 0 else 0.0,
-        "money",
-        "cost of a usable kWh",
-        formula="1000 · c / E_use" if usable.number > 0 else "",
-        inputs={"c": build.cost, "E_use": usable},
+    label, parts = "cost of a usable kWh", {"c": build.cost, "E_use": usable}
+    per_wh = (
+        Figure.by("c_wh", "1000 · c / E_use", "money", label, parts)
+        if usable.number > 0
+        else Figure.of("c_wh", 0.0, "money", label, how="nothing of its energy can be used", inputs=parts)
     )
     sheet.put("pack/cost_per_kwh", per_wh)
     cycles = row.figure("N", row.cycles, "", "cycles to 80 % at the daily window")

@@ -75,17 +75,14 @@ def size_ac_branch(part: PartSizing, bench: Bench) -> None:
     )
     mains = OUTLET_VOLTAGE[brief.mains]
     ohm = conductors.resistance(2 * node.run.length_m, wire.area_mm2, 40)
-    drop = Figure.of(
+    drop = Figure.by(
         "d",
-        asked.number * ohm / mains,
+        "I · R / U",
         "share",
         "voltage drop",
-        formula="I · R / U",
-        inputs={
-            "I": asked,
-            "R": Figure.of("R", ohm, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}),
-            "U": Figure.decided("U", mains, "V", "mains voltage", "/brief/mains"),
-        },
+        I=asked,
+        R=Figure.of("R", ohm, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}),
+        U=Figure.decided("U", mains, "V", "mains voltage", "/brief/mains"),
     )
     part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity}
     for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop}.items():

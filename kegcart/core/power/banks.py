@@ -1,7 +1,6 @@
 """The sources of the path: the pack, and further banks by their sheets, with what is asked of each bank."""
 
 from kegcart.core.choice import typical
-from kegcart.core.electrical.source import fault_current
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.pack.sizing import PackSizing
@@ -47,7 +46,7 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
 
     def volts(symbol: str, per_cell: float, label: str, name: str) -> Figure:
         one = row.figure("v", per_cell, "V", f"{label}, one cell")
-        figure = Figure.of(symbol, bank.series * per_cell, "V", label, formula="S · v", inputs={"S": series, "v": one})
+        figure = Figure.by(symbol, "S · v", "V", label, S=series, v=one)
         return sheet.put(f"power/banks/{key}/{name}", figure)
 
     cells = bank.series * row.r_ah_mohm / bank.capacity_ah / 1000
@@ -55,27 +54,13 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
     ohm = typical("R", own, cells * constant("dc_resistance_ratio"), "Ω", "resistance of the bank", f"{at}/resistance_mohm", row)
     fault_ohm = typical("R_1k", own, cells, "Ω", "resistance of the bank in a fault", f"{at}/resistance_mohm", row)
     v_max = volts("V_max", row.v_max, "greatest voltage", "v_max")
-    fault = Figure.of(
-        "I_sc",
-        fault_current(v_max.number, fault_ohm.number),
-        "A",
-        "prospective fault current at the posts",
-        formula="V_max / R_1k",
-        inputs={"V_max": v_max, "R_1k": fault_ohm},
-    )
+    fault = Figure.by("I_sc", "V_max / R_1k", "A", "prospective fault current at the posts", V_max=v_max, R_1k=fault_ohm)
     continuous = Figure.decided("I_cont", bank.continuous_a, "A", f"continuous limit of {bank.name}", f"{at}/continuous_a")
     factor = assumption("board_burst")
     burst = (
         Figure.decided("I_burst", bank.burst_a, "A", f"burst limit of {bank.name}", f"{at}/burst_a")
         if bank.burst_a is not None
-        else Figure.of(
-            "I_burst",
-            continuous.number * factor.number,
-            "A",
-            f"burst limit of {bank.name}",
-            formula="I_cont · k",
-            inputs={"I_cont": continuous, "k": factor},
-        )
+        else Figure.by("I_burst", "I_cont · k", "A", f"burst limit of {bank.name}", I_cont=continuous, k=factor)
     )
     sheet.put(f"power/banks/{key}/fault", fault)
     return Source(
@@ -135,18 +120,15 @@ def size_bank(key: str, bench: Bench, flows: dict[str, Flow], plugged: dict[str,
     row = chemistries()[bank.chemistry]
     share = row.window_high - row.window_low
     capacity = Figure.decided("C", bank.capacity_ah, "Ah", "capacity", f"{source.pointer}/capacity_ah")
-    usable = Figure.of(
+    usable = Figure.by(
         "E_use",
-        capacity.number * source.v_nom.number * share * bench.pack.cold_factor.number,
+        "C · V_nom · DoD · k_temp",
         "Wh",
         f"usable energy of {source.name}",
-        formula="C · V_nom · DoD · k_temp",
-        inputs={
-            "C": capacity,
-            "V_nom": source.v_nom,
-            "DoD": row.figure("DoD", share, "share", "daily window"),
-            "k_temp": bench.pack.cold_factor,
-        },
+        C=capacity,
+        V_nom=source.v_nom,
+        DoD=row.figure("DoD", share, "share", "daily window"),
+        k_temp=bench.pack.cold_factor,
     )
     for name, figure in {"current": current, "surge": surge, "asked": asked, "usable": usable}.items():
         bench.sheet.put(f"power/banks/{key}/{name}", figure)

@@ -36,7 +36,7 @@ def find_flows(bench: Bench, plugged: dict[str, list[Demand]], inverters: dict[s
     flows: dict[str, Flow] = {}
     selectors: dict[str, list[str]] = {}
     for key, node in network.nodes.items():
-        if isinstance(node, Selector):
+        if isinstance(node, Selector) and node.other != node.feed:
             selectors.setdefault(node.other, []).append(key)
     for key in upward(network):
         node = network.nodes[key]
@@ -79,18 +79,17 @@ def current_figures(
     unit = "A"
     if isinstance(node, Input):
         brought = Figure.decided("I", node.current_a, "A", f"brought in by the {node.source}", f"/power/network/{key}/current_a")
-        design = Figure.of("I_d", node.current_a, "A", "design current", formula="I", inputs={"I": brought})
-        surge = Figure.of("I_surge", node.current_a, "A", "no surge", formula="I", inputs={"I": brought})
+        design = Figure.by("I_d", "I", "A", "design current", I=brought)
+        surge = Figure.by("I_surge", "I", "A", "no surge", I=brought)
         return bench.put(key, "current", brought), bench.put(key, "design", design), bench.put(key, "surge", surge)
     if isinstance(node, Outlet):
         supply = network.supply(key)
-        watts = Figure.of(
+        watts = Figure.by(
             "P",
-            sum(d.running.number for d in plugged[key] if day.on[d.key][step]),
+            "sum",
             "W",
             f"plugged in and on from {at_step}",
-            formula="sum",
-            inputs={d.label: d.running for d in plugged[key] if day.on[d.key][step]},
+            {d.label: d.running for d in plugged[key] if day.on[d.key][step]},
         )
         if supply == "ac":
             formula, inputs, unit = "P", {"P": watts}, "W"
@@ -102,13 +101,12 @@ def current_figures(
             formula, inputs = "P / V_low", {"P": watts, "V_low": v_low}
     elif inverter is not None:
         ac_w = inverter.ac.running[step]
-        ac = Figure.of(
+        ac = Figure.by(
             "P_ac",
-            ac_w,
+            "sum",
             "W",
             f"AC power from {at_step}",
-            formula="sum",
-            inputs={d.label: d.running for k in network.children[key] for d in plugged.get(k, []) if day.on[d.key][step]},
+            {d.label: d.running for k in network.children[key] for d in plugged.get(k, []) if day.on[d.key][step]},
         )
         loss = Figure.of(
             "P_loss",
@@ -141,14 +139,7 @@ def current_figures(
             )
             for c in fed
         }
-    current = Figure.of(
-        "I",
-        flow.peak,
-        unit,
-        "greatest running current" if unit == "A" else "greatest running power",
-        formula=formula,
-        inputs=inputs,
-    )
+    current = Figure.by("I", formula, unit, "greatest running current" if unit == "A" else "greatest running power", inputs)
     worst = flow.worst_start
     value = max(flow.worst(worst) if worst else 0.0, flow.peak)
     if worst and value > flow.peak:
@@ -157,27 +148,18 @@ def current_figures(
             "I_surge", value, unit, "worst surge", how=how, inputs={"I": current, "ΔP": bench.loads.starts[worst.key].extra}
         )
     else:
-        surge = Figure.of(
-            "I_surge", value, unit, "worst surge", formula="I", inputs={"I": current}, how="nothing here starts with a surge"
-        )
+        surge = Figure.by("I_surge", "I", unit, "worst surge", how="nothing here starts with a surge", I=current)
     step = flow.design_step
     value = flow.running[step] + flow.spare[step]
     if flow.inward > value:
         brought = Figure.of(
             "I_in", flow.inward, "A", "brought in by the inputs behind it", how="all loads off, every input at its current"
         )
-        design = Figure.of("I_d", flow.inward, "A", "design current: charging", formula="I_in", inputs={"I_in": brought})
+        design = Figure.by("I_d", "I_in", "A", "design current: charging", I_in=brought)
     elif value <= flow.peak + 1e-9:
-        design = Figure.of("I_d", flow.peak, unit, "design current", formula="I", inputs={"I": current})
+        design = Figure.by("I_d", "I", unit, "design current", I=current)
     elif inverter is not None:
-        design = Figure.of(
-            "I_d",
-            value,
-            "A",
-            "design current: the inverter at its rating",
-            formula="I_rated",
-            inputs={"I_rated": inverter.rated_current},
-        )
+        design = Figure.by("I_d", "I_rated", "A", "design current: the inverter at its rating", I_rated=inverter.rated_current)
     else:
         shares = {
             f"{network.nodes[c].name} ({c})": Figure.of(
@@ -189,5 +171,5 @@ def current_figures(
             )
             for c in fed
         }
-        design = Figure.of("I_d", value, "A", "design current: inverters at their rating", formula="sum", inputs=shares)
+        design = Figure.by("I_d", "sum", "A", "design current: inverters at their rating", shares)
     return bench.put(key, "current", current), bench.put(key, "design", design), bench.put(key, "surge", surge)

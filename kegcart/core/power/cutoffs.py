@@ -40,13 +40,13 @@ def chain(power: PowerSizing, pack: PackSizing) -> list[Step]:
             out.append(Step(INVERTERS, node.name, at, cutoff, node.cutoff_v is not None))
     pinned = isinstance(pack.pack, CellPack) and pack.pack.board.cell_min_v is not None
     out.append(Step(BOARD, "the protection board", "/pack/board/cell_min_v", pack.cutoff, pinned))
-    least = Figure.of(
+    least = Figure.by(
         "V_min",
-        pack.series.number * pack.chemistry.v_min,
+        "S · v_min",
         "V",
         "least voltage the cells bear",
-        formula="S · v_min",
-        inputs={"S": pack.series, "v_min": pack.chemistry.figure("v_min", pack.chemistry.v_min, "V", "least voltage of a cell")},
+        S=pack.series,
+        v_min=pack.chemistry.figure("v_min", pack.chemistry.v_min, "V", "least voltage of a cell"),
     )
     out.append(Step(CELLS, "the cells", "/pack/chemistry", least, False))
     return sorted(out, key=lambda s: (s.rank, -s.volts.number))

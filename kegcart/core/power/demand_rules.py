@@ -270,19 +270,9 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
             how="resistance of the pack at the coldest, with the main path",
             inputs={"R": pack.resistance, "R_main": power.main_ohm, "T_min": site.cold_c},
         ),
-        "P": Figure.of(
-            "P", watts, "W", "worst surge", formula="I_surge · V_low", inputs={"I_surge": power.surge, "V_low": pack.v_low}
-        ),
+        "P": Figure.by("P", "I_surge · V_low", "W", "worst surge", I_surge=power.surge, V_low=pack.v_low),
     }
-    loaded = Figure.of(
-        "V",
-        volts or emf / 2,
-        "V",
-        "loaded voltage, nearly empty",
-        formula="(E + √(E^2 − 4 · R · P)) / 2" if volts else "",
-        how="" if volts else "the pack cannot give this power at all",
-        inputs=inputs,
-    )
+    loaded = Figure.by("V", "(E + √(E^2 − 4 · R · P)) / 2", "V", "loaded voltage, nearly empty", inputs) if volts else None
     # Resistance falls as the pack grows; take the least growth that holds the voltage.
     factor = next((f for f in (1.5, 2, 3, 4, 6, 8) if (loaded_voltage(emf, ohm / f, watts) or 0) >= inverter.cutoff.number), 10)
     remedies = grow_pack(pack, factor)
@@ -297,7 +287,7 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
         if volts
         else "Nearly empty and cold, the pack cannot give the worst surge at all, let alone hold the inverter's cut-off at {V_cut}.",
         "The inverter drops out before the pack is empty.",
-        {"V": loaded, "V_cut": inverter.cutoff} if volts else {"V_cut": inverter.cutoff, "P": inputs["P"]},
+        {"V": loaded, "V_cut": inverter.cutoff} if loaded else {"V_cut": inverter.cutoff, "P": inputs["P"]},
         remedies,
     )
 
@@ -305,14 +295,7 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
 def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
     limit = pack.recommended
     if power.current.number > limit.number + 1e-9 and power.current.number <= pack.continuous.number:
-        rate = Figure.of(
-            "c",
-            power.current.number / pack.capacity.number,
-            "×",
-            "C-rate",
-            formula="I / C",
-            inputs={"I": power.current, "C": pack.capacity},
-        )
+        rate = Figure.by("c", "I / C", "×", "C-rate", I=power.current, C=pack.capacity)
         yield Finding(
             "pack.c-rate",
             "pack",
@@ -335,13 +318,12 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
         return
     assert isinstance(build, CellPack)
     fewer = math.ceil(pack.parallel.number * pack.series.number / higher[0])
-    halved = Figure.of(
+    halved = Figure.by(
         "I'",
-        power.current.number * pack.series.number / higher[0],
+        "I · S / S'",
         "A",
         "current in the next class",
-        formula="I · S / S'",
-        inputs={"I": power.current, "S": pack.series, "S'": Figure.of("S'", higher[0], "", "cells in series of the next class")},
+        {"I": power.current, "S": pack.series, "S'": Figure.of("S'", higher[0], "", "cells in series of the next class")},
     )
     patch = [set_value("/pack/series", higher[0]), *without_groups(build)]
     if build.parallel is not None:
@@ -363,14 +345,7 @@ def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
     board, margin = pack.build.board, assumption("fuse_margin")
     if board is None or board.continuous.choice != "pinned" or power.current.number > board.continuous.number:
         return
-    needed = Figure.of(
-        "I_need",
-        margin.number * power.current.number,
-        "A",
-        "with a quarter to spare",
-        formula="k · I",
-        inputs={"k": margin, "I": power.current},
-    )
+    needed = Figure.by("I_need", "k · I", "A", "with a quarter to spare", k=margin, I=power.current)
     if needed.number <= board.continuous.number + 1e-9:
         return
     larger = sizes("board").pick(needed.number)
@@ -390,14 +365,7 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]:
     link = pack.build.link
     if link is None:
         return
-    carried = Figure.of(
-        "I_1",
-        power.current.number / pack.parallel.number,
-        "A",
-        "through the link of one cell",
-        formula="I / P",
-        inputs={"I": power.current, "P": pack.parallel},
-    )
+    carried = Figure.by("I_1", "I / P", "A", "through the link of one cell", I=power.current, P=pack.parallel)
     if carried.number <= link.rating.number + 1e-9:
         return
     build = pack.pack
@@ -471,13 +439,15 @@ def double_conversion(power: PowerSizing, pack: PackSizing) -> Iterator[Finding]
                 if direct in DIRECT_ETA
                 else Figure.of("η_c", 1.0, "share", "straight from the pack")
             )
-            lost = Figure.of(
+            lost = Figure.by(
                 "E_lost",
-                d.energy.number * (1 / added.number - adapter.number / converter.number),
+                "E · (1 / η_i − η_a / η_c)",
                 "Wh",
                 "lost a day by two conversions",
-                formula="E · (1 / η_i − η_a / η_c)",
-                inputs={"E": d.energy, "η_i": added, "η_a": adapter, "η_c": converter},
+                E=d.energy,
+                η_i=added,
+                η_a=adapter,
+                η_c=converter,
             )
             if lost.number <= 0:
                 continue
@@ -520,9 +490,7 @@ def growth(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Finding
     if not broken:
         return
     what, (asked, limit) = next(iter(broken.items()))
-    after = Figure.of(
-        "X", asked.number * grown, asked.unit, "after the growth", formula="x · (1 + g)", inputs={"x": asked, "g": site.growth}
-    )
+    after = Figure.by("X", "x · (1 + g)", asked.unit, "after the growth", x=asked, g=site.growth)
     others = f"; so would {', '.join(list(broken)[1:])}" if len(broken) > 1 else ""
     remedies = grow_pack(pack, grown) if what == "the usable energy" else ()
     if what.startswith("the pack's"):

@@ -101,14 +101,7 @@ def leaves_before(key: str, network: Network) -> list[str]:
 def size_protection(part: PartSizing, node: Protection, bench: Bench, fault: Figure) -> protection.Protection:
     """Rating and family of a fuse or breaker."""
     margin = assumption("fuse_margin")
-    least = Figure.of(
-        "I_least",
-        part.design.number * margin.number,
-        "A",
-        "least rating",
-        formula="k · I_d",
-        inputs={"k": margin, "I_d": part.design},
-    )
+    least = Figure.by("I_least", "k · I_d", "A", "least rating", k=margin, I_d=part.design)
     most_a = fuse_bound(part.key, bench)
     wanted = max(least.number, min(selective_rating(part.key, bench), most_a))
     chosen = protection.pick(
@@ -214,13 +207,8 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
         part.rating = bench.put(
             key,
             "rating",
-            Figure.of(
-                "I_bar",
-                bar.ampacity_a * k_box.number,
-                "A",
-                "rating in a closed box",
-                formula="I_tab · k_b",
-                inputs={"I_tab": bar.figure("I_tab", bar.ampacity_a, "A"), "k_b": k_box},
+            Figure.by(
+                "I_bar", "I_tab · k_b", "A", "rating in a closed box", I_tab=bar.figure("I_tab", bar.ampacity_a, "A"), k_b=k_box
             ),
         )
     elif isinstance(node, Converter):
@@ -228,13 +216,12 @@ def size_device(part: PartSizing, bench: Bench, guard_a: float, plugged: dict[st
         output = bench.put(
             key,
             "output",
-            Figure.of(
+            Figure.by(
                 "I_out",
-                out.peak,
+                "sum",
                 "A",
                 "greatest output",
-                formula="sum",
-                inputs={
+                {
                     bench.network.nodes[c].name + f" ({c})": Figure.of(
                         "I", bench.parts[c].flow.running[out.peak_step], "A", bench.network.nodes[c].name
                     )

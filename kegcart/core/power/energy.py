@@ -86,10 +86,7 @@ def size_energy(
         for k, w in by_branch.items()
     }
     drawn_day = sheet.put(
-        "power/drawn_day",
-        Figure.of(
-            "E_day", day.energy(drawn_w), "Wh", "taken from the pack a day", formula="sum", inputs={**inputs, "cables": wiring}
-        ),
+        "power/drawn_day", Figure.by("E_day", "sum", "Wh", "taken from the pack a day", {**inputs, "cables": wiring})
     )
     drawn_away = sheet.put(
         "power/drawn_away",
@@ -124,27 +121,17 @@ def size_energy(
     )
     available = sheet.put(
         "power/available",
-        Figure.of(
-            "E_avail",
-            pack.usable.number - lost.number,
-            "Wh",
-            "usable energy down to the first cut-off",
-            formula="E_use − E_cut",
-            inputs={"E_use": pack.usable, "E_cut": lost},
-        ),
+        Figure.by("E_avail", "E_use − E_cut", "Wh", "usable energy down to the first cut-off", E_use=pack.usable, E_cut=lost),
     )
-    share = drawn_away.number / available.number if available.number > 0 else 99.0
-    sheet.put(
-        "power/energy_share",
-        Figure.of(
-            "share",
-            share,
-            "share",
-            "of the usable energy taken between charges",
-            formula="E_away / E_avail" if available.number > 0 else "",
-            inputs={"E_away": drawn_away, "E_avail": available},
-        ),
+    label, taken = "of the usable energy taken between charges", {"E_away": drawn_away, "E_avail": available}
+    share = (
+        Figure.by("share", "E_away / E_avail", "share", label, taken)
+        if available.number > 0
+        else Figure.of(
+            "share", 99.0, "share", label, how="nothing can be used: the pack is empty at its first cut-off", inputs=taken
+        )
     )
+    sheet.put("power/energy_share", share)
     held = {key: plugged[key] for key in own if key in plugged}
     on_the_way(bench, held, on_pack, flows, drawn_w, heat, drawn_away, available)
     return EnergySizing(drawn_w, drawn_day, drawn_away, wiring, available)
@@ -187,22 +174,14 @@ def on_the_way(
         part = day.energy_between(watts, begins, brief.hours_away) / whole if whole > 0 else 0.0
         bench.sheet.put(
             f"power/way/{name}",
-            Figure.of(
+            Figure.by(
                 "E",
-                available.number * part,
+                "E_avail · x",
                 "Wh",
                 f"of the usable energy: {label}",
-                formula="E_avail · x",
-                inputs={
-                    "E_avail": available,
-                    "x": Figure.of(
-                        "x",
-                        part,
-                        "share",
-                        label,
-                        how="share of what these days take from the pack",
-                        inputs={"E_away": drawn_away},
-                    ),
-                },
+                E_avail=available,
+                x=Figure.of(
+                    "x", part, "share", label, how="share of what these days take from the pack", inputs={"E_away": drawn_away}
+                ),
             ),
         )

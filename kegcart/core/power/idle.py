@@ -22,9 +22,7 @@ def find_idle(path: PowerPath, bench: Bench, shunt: Figure | None) -> list[Idle]
         return any(isinstance(network.nodes[up], Switch) for up in network.upstream(key))
 
     def of_current(symbol: str, amps: Figure, label: str) -> Figure:
-        return Figure.of(
-            symbol, amps.number * pack.v_nom.number, "W", label, formula="I · V_nom", inputs={"I": amps, "V_nom": pack.v_nom}
-        )
+        return Figure.by(symbol, "I · V_nom", "W", label, I=amps, V_nom=pack.v_nom)
 
     board = pack.build.board
     if board is not None:
@@ -43,14 +41,7 @@ def find_idle(path: PowerPath, bench: Bench, shunt: Figure | None) -> list[Idle]
         enter(
             "/pack/battery",
             "Board inside the battery",
-            Figure.of(
-                "P",
-                count.number * amps.number * pack.v_nom.number,
-                "W",
-                "own draw of the boards",
-                formula="n · I · V_nom",
-                inputs={"n": count, "I": amps, "V_nom": pack.v_nom},
-            ),
+            Figure.by("P", "n · I · V_nom", "W", "own draw of the boards", n=count, I=amps, V_nom=pack.v_nom),
             False,
         )
     if shunt is not None and path.shunt is not None:
@@ -76,13 +67,13 @@ def find_idle(path: PowerPath, bench: Bench, shunt: Figure | None) -> list[Idle]
             enter(
                 at,
                 node.name,
-                Figure.of(
+                Figure.by(
                     "P",
-                    node.ways * leaf.number,
+                    "n · P_u",
                     "W",
                     "no-load draw of its modules",
-                    formula="n · P_u",
-                    inputs={"n": Figure.decided("n", node.ways, "", "ports", f"{at}/ways"), "P_u": leaf},
+                    n=Figure.decided("n", node.ways, "", "ports", f"{at}/ways"),
+                    P_u=leaf,
                 ),
                 switched,
             )
@@ -104,27 +95,12 @@ def shelf_time(idle: list[Idle], bench: Bench, available: Figure) -> Figure:
 
     def days(parts: list[Idle], symbol: str, label: str, path: str) -> Figure:
         inputs = {f"{i.name} ({n})": i.watts for n, i in enumerate(parts, 1)}
-        drain = Figure.of(
-            "P_idle",
-            sum(f.number for f in inputs.values()) + own.number,
-            "W",
-            f"idle drain, {label}",
-            formula="sum",
-            inputs={**inputs, "self-discharge": own},
-        )
+        drain = Figure.by("P_idle", "sum", "W", f"idle drain, {label}", {**inputs, "self-discharge": own})
         sheet.put(f"{path}_watts", drain)
-        value = available.number / drain.number / 24 if drain.number > 0 else 9999.0
-        return sheet.put(
-            path,
-            Figure.of(
-                symbol,
-                value,
-                "days",
-                f"days on the shelf, {label}",
-                formula="E_avail / (24 · P_idle)" if drain.number > 0 else "",
-                inputs={"E_avail": available, "P_idle": drain},
-            ),
-        )
+        said, split = f"days on the shelf, {label}", {"E_avail": available, "P_idle": drain}
+        if drain.number <= 0:
+            return sheet.put(path, Figure.of(symbol, 9999.0, "days", said, how="nothing draws from it", inputs=split))
+        return sheet.put(path, Figure.by(symbol, "E_avail / (24 · P_idle)", "days", said, split))
 
     days(idle, "t_on", "main switch closed", "power/shelf_on")
     return days([i for i in idle if not i.switched], "t_off", "main switch open", "power/shelf_off")

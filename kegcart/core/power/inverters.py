@@ -23,14 +23,7 @@ def precharge_from(v_nom: float) -> Figure | None:
 def precharge_resistor(source: Source) -> Figure:
     """The resistor in Ω through which the capacitors are charged for some seconds, before the switch is closed."""
     current = assumption("precharge_current")
-    return Figure.of(
-        "R_pre",
-        source.v_max.number / current.number,
-        "ohm",
-        "pre-charge resistor, for some seconds",
-        formula="V_max / I_pre",
-        inputs={"V_max": source.v_max, "I_pre": current},
-    )
+    return Figure.by("R_pre", "V_max / I_pre", "ohm", "pre-charge resistor, for some seconds", V_max=source.v_max, I_pre=current)
 
 
 def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench) -> InverterSizing:
@@ -65,26 +58,12 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench)
     if node.surge_w is not None:
         surge = Figure.decided("P_s", node.surge_w, "W", "surge rating", f"{at}/surge_w")
     else:
-        surge = Figure.of(
-            "P_s",
-            rating.number * factor.number,
-            "W",
-            "surge rating",
-            formula="P_rated · k_s",
-            inputs={"P_rated": rating, "k_s": factor},
-        )
+        surge = Figure.by("P_s", "P_rated · k_s", "W", "surge rating", P_rated=rating, k_s=factor)
     curve = LossCurve.typical(rating.number, node.idle_w)
     if node.idle_w is not None:
         idle = Figure.decided("P0", node.idle_w, "W", "idle draw", f"{at}/idle_w")
     else:
-        idle = Figure.of(
-            "P0",
-            curve.idle_w,
-            "W",
-            "idle draw",
-            formula="k_0 · P_rated",
-            inputs={"k_0": assumption("inverter_idle"), "P_rated": rating},
-        )
+        idle = Figure.by("P0", "k_0 · P_rated", "W", "idle draw", k_0=assumption("inverter_idle"), P_rated=rating)
     window_min = row.figure("V_in_min", row.window_min_v, "V", "least input voltage")
     window_max = row.figure("V_in_max", row.window_max_v, "V", "greatest input voltage")
     cutoff = sized(
@@ -100,14 +79,7 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench)
     derate = Figure.of(
         "k_T", derating(site.inside_c.number), "×", "derating in heat", how="1 %/K above 40 °C", inputs={"T_in": site.inside_c}
     )
-    continuous = Figure.of(
-        "P_cont",
-        rating.number * derate.number,
-        "W",
-        "continuous rating at the hottest",
-        formula="P_rated · k_T",
-        inputs={"P_rated": rating, "k_T": derate},
-    )
+    continuous = Figure.by("P_cont", "P_rated · k_T", "W", "continuous rating at the hottest", P_rated=rating, k_T=derate)
     loss = Figure.of(
         "P_loss",
         curve.loss(rating.number),
@@ -116,13 +88,8 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], bench: Bench)
         how="P0 + a·P + b·P²/P_rated, a and b from the efficiencies at 35 % and full load",
         inputs={"P0": idle, "P_rated": rating, "η_35": assumption("inverter_eta_part"), "η_100": assumption("inverter_eta_full")},
     )
-    rated_current = Figure.of(
-        "I_rated",
-        curve.drawn(rating.number) / cutoff.number,
-        "A",
-        "current at its rating",
-        formula="(P_rated + P_loss) / V_cut",
-        inputs={"P_rated": rating, "P_loss": loss, "V_cut": cutoff},
+    rated_current = Figure.by(
+        "I_rated", "(P_rated + P_loss) / V_cut", "A", "current at its rating", P_rated=rating, P_loss=loss, V_cut=cutoff
     )
     for name, figure in {
         "peak": peak.running,

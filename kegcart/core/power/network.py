@@ -51,7 +51,7 @@ class Network:
 
     def selected_from(self, key: str) -> list[str]:
         """The selectors that can be switched to this part or source."""
-        return [k for k, node in self.nodes.items() if isinstance(node, Selector) and node.other == key]
+        return [k for k, node in self.nodes.items() if isinstance(node, Selector) and node.other == key and node.feed != key]
 
     def below(self, key: str) -> Iterator[str]:
         """All parts fed through this one, without it."""

@@ -425,16 +425,13 @@ def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizi
     assert isinstance(node, Inverter)
     at = f"/power/network/{sizing.key}"
     on_h = 24.0 if node.left_on else sum(h for h, w in zip(day.hours, sizing.ac.running, strict=True) if w > 0) / day.days
-    idle = Figure.of(
+    idle = Figure.by(
         "E_idle",
-        sizing.idle.number * on_h,
+        "P0 · t",
         "Wh",
         "idle draw a day",
-        formula="P0 · t",
-        inputs={
-            "P0": sizing.idle,
-            "t": Figure.of("t", on_h, "h", "hours switched on a day", how="around the clock, or while AC loads are scheduled"),
-        },
+        P0=sizing.idle,
+        t=Figure.of("t", on_h, "h", "hours switched on a day", how="around the clock, or while AC loads are scheduled"),
     )
     source = power.parts[sizing.key].source
     there = power.available if source.key == PACK else power.banks[source.key].usable
@@ -455,13 +452,14 @@ def inverter_oversize(sizing: InverterSizing, power: PowerSizing, pack: PackSizi
                 )
             )
             figures["P_small"] = Figure.of("P_small", smaller, "W", "rating that serves", inputs={"P_need": sizing.needed})
-            figures["E_small"] = Figure.of(
+            figures["E_small"] = Figure.by(
                 "E_small",
-                smaller * constant("inverter_idle") * on_h,
+                "k_0 · P_small · t",
                 "Wh",
                 "idle draw of the smaller one",
-                formula="k_0 · P_small · t",
-                inputs={"k_0": assumption("inverter_idle"), "P_small": figures["P_small"], "t": (idle.inputs or {})["t"]},
+                k_0=assumption("inverter_idle"),
+                P_small=figures["P_small"],
+                t=(idle.inputs or {})["t"],
             )
             compare = " {P_small} would serve and take {E_small}."
     yield Finding(

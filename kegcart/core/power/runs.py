@@ -47,7 +47,7 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
             if bears(offer) and amps * (measure(offer)[2] + joints) <= most:
                 wire = offer
                 break
-    able, warm, ohm = measure(wire)
+    able, warm, _ = measure(wire)
     at = f"{part.pointer}/run"
     length = Figure.decided("L", run.length_m, "m", "length, one way", f"{at}/length_m")
     needed = Figure.of(
@@ -75,65 +75,61 @@ def size_run(part: PartSizing, bench: Bench, guard_a: float) -> RunSizing:
         "A",
         f"{wire.key}, {'vehicle and small-craft' if brief.wire_school == 'small_craft' else 'building'} practice",
     )
-    ampacity = Figure.of(
-        "I_amp",
-        able,
-        "A",
-        "derated ampacity",
-        formula="n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b" if able else "",
-        how="" if able else "the school gives no ampacity for this size, or the air is too hot for its insulation",
-        inputs={
-            "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
-            "I_tab": table,
-            "T_in": inside,
-            "T_ins": Figure.decided(
-                "T_ins",
-                conductors.limiting_temperature(wire, brief.wire_school, run_limit_c(run)),
-                "°C",
-                "temperature limit, of insulation and terminals",
-                f"{at}/insulation_c",
-            ),
-            "T_tab": wire.figure("T_tab", wire.insulation_c[brief.wire_school], "°C", "temperature of the table"),
-            "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
-        },
+    limit_c = conductors.limiting_temperature(wire, brief.wire_school, run_limit_c(run))
+    derating = {
+        "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
+        "I_tab": table,
+        "T_in": inside,
+        "T_ins": Figure.decided("T_ins", limit_c, "°C", "temperature limit, of insulation and terminals", f"{at}/insulation_c"),
+        "T_tab": wire.figure("T_tab", wire.insulation_c[brief.wire_school], "°C", "temperature of the table"),
+        "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
+    }
+    ampacity = (
+        Figure.by("I_amp", "n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b", "A", "derated ampacity", derating)
+        if able
+        else Figure.of(
+            "I_amp",
+            0.0,
+            "A",
+            "derated ampacity",
+            how="the school gives no ampacity for this size, or the air is too hot for its insulation",
+            inputs=derating,
+        )
     )
     area = wire.figure("A", wire.area_mm2 * run.parallel, "mm²", f"cross-section of {run.parallel} × {wire.key}")
-    rho = Figure.of(
+    rho = Figure.by(
         "ρ",
-        conductors.resistivity(warm),
+        "ρ20 · (1 + α · (T − 20))",
         "Ω·mm²/m",
         "copper, warm",
-        formula="ρ20 · (1 + α · (T − 20))",
-        inputs={
-            "ρ20": assumption("copper_resistivity"),
-            "α": assumption("copper_coefficient"),
-            "T": Figure.of(
-                "T",
-                warm,
-                "°C",
-                "conductor temperature",
-                how="T_a + (T_ins − T_a)·(I_d/I_amp)²",
-                inputs={"I_d": part.design, "I_amp": ampacity},
-            ),
-        },
+        ρ20=assumption("copper_resistivity"),
+        α=assumption("copper_coefficient"),
+        T=Figure.of(
+            "T",
+            warm,
+            "°C",
+            "conductor temperature",
+            how="T_a + (T_ins − T_a)·(I_d/I_amp)²",
+            inputs={"I_d": part.design, "I_amp": ampacity},
+        ),
     )
-    resistance = Figure.of("R", ohm, "Ω", "both legs, warm", formula="ρ · 2 · L / A", inputs={"ρ": rho, "L": length, "A": area})
-    drop = Figure.of(
+    resistance = Figure.by("R", "ρ · 2 · L / A", "Ω", "both legs, warm", ρ=rho, L=length, A=area)
+    drop = Figure.by(
         "d",
-        amps * (ohm + joints) / volts.number,
+        "I_d · (R + 4 · R_j) / V",
         "share",
         "voltage drop",
-        formula="I_d · (R + 4 · R_j) / V",
-        inputs={"I_d": part.design, "R": resistance, "R_j": assumption("joint_resistance"), "V": volts},
+        I_d=part.design,
+        R=resistance,
+        R_j=assumption("joint_resistance"),
+        V=volts,
     )
-    heat = Figure.of("Q", amps * amps * ohm, "W", "heat", formula="I_d^2 · R", inputs={"I_d": part.design, "R": resistance})
-    loading = Figure.of(
-        "I/I_amp",
-        part.current.number / able if able else 9.99,
-        "share",
-        "running current over ampacity",
-        formula="I / I_amp" if able else "",
-        inputs={"I": part.current, "I_amp": ampacity},
+    heat = Figure.by("Q", "I_d^2 · R", "W", "heat", I_d=part.design, R=resistance)
+    worked, against = "running current over ampacity", {"I": part.current, "I_amp": ampacity}
+    loading = (
+        Figure.by("I/I_amp", "I / I_amp", "share", worked, against)
+        if able
+        else Figure.of("I/I_amp", 9.99, "share", worked, how="it carries nothing here", inputs=against)
     )
     for name, figure in {
         "length": length,
@@ -164,6 +160,4 @@ def path_drop(key: str, bench: Bench) -> Figure:
         for k in reversed([key, *bench.network.upstream(key)])
         if (run := bench.parts[k].run)
     }
-    return Figure.of(
-        "d_sum", sum(f.number for f in steps.values()), "share", "voltage drop from the post", formula="sum", inputs=steps
-    )
+    return Figure.by("d_sum", "sum", "share", "voltage drop from the post", steps)

@@ -117,14 +117,7 @@ def selectivity(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
     largest = max((power.parts[k] for k in behind), key=lambda p: p.rating.number if p.rating else 0.0)
     if largest.rating is None or part.rating.number >= ratio.number * largest.rating.number - HAIR:
         return
-    needed = Figure.of(
-        "I_sel",
-        ratio.number * largest.rating.number,
-        "A",
-        "rating at which it would stay closed",
-        formula="k_sel · I_b",
-        inputs={"k_sel": ratio, "I_b": largest.rating},
-    )
+    needed = Figure.by("I_sel", "k_sel · I_b", "A", "rating at which it would stay closed", k_sel=ratio, I_b=largest.rating)
     remedies = []
     if node.rating_a:
         remedies.append(Remedy(f"Let {node.name} be sized", [release(f"{at}/rating_a"), release(f"{at}/family")]))
@@ -245,14 +238,7 @@ def backfeed(part: PartSizing, power: PowerSizing) -> Iterator[Finding]:
     node, at, network = part.node, f"{part.pointer}/charge_in_a", power.network
     assert isinstance(node, Outlet)
     brought = Figure.decided("I", node.charge_in_a or 0.0, "A", "charged in", at)
-    needed = Figure.of(
-        "I_least",
-        brought.number * constant("fuse_margin"),
-        "A",
-        "least fuse for charging",
-        formula="k · I",
-        inputs={"k": assumption("fuse_margin"), "I": brought},
-    )
+    needed = Figure.by("I_least", "k · I", "A", "least fuse for charging", k=assumption("fuse_margin"), I=brought)
     way = [power.parts[k] for k in network.upstream(part.key)]
     wrong = []
     if any(p.node.part in ("converter", "inverter") for p in way):

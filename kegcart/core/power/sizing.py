@@ -9,7 +9,6 @@ from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized
 from kegcart.core.electrical import protection
-from kegcart.core.electrical.source import fault_current
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
@@ -47,23 +46,20 @@ def size_parts(
     before[PACK] += shunt_ohm
 
     def fault_at(ohm: float, source: Source) -> Figure:
-        return Figure.of(
+        return Figure.by(
             "I_fault",
-            fault_current(source.v_max.number, ohm),
+            "V_max / R_to",
             "A",
             "prospective fault current here",
-            formula="V_max / R_to",
-            inputs={
-                "V_max": source.v_max,
-                "R_to": Figure.of(
-                    "R_to",
-                    ohm,
-                    "Ω",
-                    "resistance up to here",
-                    how="pack at 1 kHz, cold copper of both legs, lugs, fuses, switches and shunt before it",
-                    inputs={"R_1k": source.fault_resistance},
-                ),
-            },
+            V_max=source.v_max,
+            R_to=Figure.of(
+                "R_to",
+                ohm,
+                "Ω",
+                "resistance up to here",
+                how="pack at 1 kHz, cold copper of both legs, lugs, fuses, switches and shunt before it",
+                inputs={"R_1k": source.fault_resistance},
+            ),
         )
 
     for key in network.order:
@@ -126,12 +122,8 @@ def main_resistance(bench: Bench, shunt: Figure | None) -> Figure:
             inputs[f"{part.node.name} ({key})"] = assumption("switch_resistance")
     if shunt:
         drop = assumption("shunt_drop")
-        inputs["shunt"] = Figure.of(
-            "R_shunt", drop.number / shunt.number, "Ω", "shunt", formula="U_s / I_s", inputs={"U_s": drop, "I_s": shunt}
-        )
-    return Figure.of(
-        "R_main", sum(f.number for f in inputs.values()), "Ω", "main path, post to busbar", formula="sum", inputs=inputs
-    )
+        inputs["shunt"] = Figure.by("R_shunt", "U_s / I_s", "Ω", "shunt", U_s=drop, I_s=shunt)
+    return Figure.by("R_main", "sum", "Ω", "main path, post to busbar", inputs)
 
 
 def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet) -> PowerSizing:
@@ -172,9 +164,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         )
         for k in fed
     }
-    current = sheet.put(
-        "power/current", Figure.of("I", total.peak, "A", "greatest running current of the pack", formula="sum", inputs=roots)
-    )
+    current = sheet.put("power/current", Figure.by("I", "sum", "A", "greatest running current of the pack", roots))
     sheet.put("power/current_at", Figure.of("t", loads.day.moment(loads.day.edges_h[total.peak_step]), "", "when it begins"))
     worst = total.worst_start
     surge_value = max(total.worst(worst) if worst else 0.0, total.peak)
