@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""The commands of Keg Cart: demo, serve, test, check, measure, screenshots, types.
+"""The commands of Keg Cart: demo, serve, test, prove, check, measure, screenshots, types.
 
 Only the standard library is used here: everything else is installed by these commands, into
 `.venv` and `web/node_modules`. Works on Linux, macOS and Windows.
@@ -87,16 +87,20 @@ def need_node():
     return npm
 
 
-def set_up_python():
-    lock = ROOT / "requirements.lock"
-    mark = digest(lock) + sys.version
-    if PYTHON.exists() and not changed("python", mark):
+def set_up_python(development=False):
+    """The packages that running needs; with `development` also those of tests, checks and measurements."""
+    locks = [ROOT / "requirements.lock"] + ([ROOT / "requirements-dev.lock"] if development else [])
+    step, mark = ("python-dev" if development else "python"), digest(*locks) + sys.version
+    if PYTHON.exists() and not changed(step, mark):
         return
     say("installing the Python packages (once)")
     if not PYTHON.exists():
         run(sys.executable, "-m", "venv", VENV)
-    run(PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "-r", lock)
-    done("python", mark)
+    wanted = [part for lock in locks for part in ("-r", lock)]
+    run(PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", *wanted)
+    done(step, mark)
+    if development:
+        done("python", digest(locks[0]) + sys.version)
 
 
 def set_up_web():
@@ -141,9 +145,9 @@ def manage(*arguments):
     return run(PYTHON, ROOT / "manage.py", *arguments)
 
 
-def set_up():
+def set_up(development=False):
     need_python()
-    set_up_python()
+    set_up_python(development)
     set_up_web()
     set_up_data()
 
@@ -210,11 +214,27 @@ def need_chromium():
     stop("the browser tests need Chromium: install it, for instance with `sudo apt-get install chromium`.")
 
 
-def command_test(options):
-    set_up()
-    need_chromium()
+def run_tests(labels, **environment):
+    """Run tests in as many processes as there are processors, four at most."""
     processes = min(MOST_TEST_PROCESSES, os.cpu_count() or 1)
-    manage("test", *(options.labels or ["tests"]), "--parallel", str(processes), "--verbosity", "1", "--noinput")
+    command = ["test", *labels, "--parallel", str(processes), "--verbosity", "1", "--noinput"]
+    run(PYTHON, ROOT / "manage.py", *command, env={**os.environ, **environment})
+
+
+def command_test(options):
+    core_only = options.labels and all(label.startswith("tests.core") for label in options.labels)
+    if core_only:  # the core needs neither screen nor data
+        need_python()
+        set_up_python(development=True)
+    else:
+        set_up(development=True)
+        need_chromium()
+    run_tests(options.labels or ["tests"], **({"KEGCART_SLOW": "1"} if options.slow else {}))
+
+
+def command_prove(options):
+    set_up(development=True)
+    run_tests(options.labels or ["tests.core", "tests.api"], KEGCART_PROVE="1")
 
 
 def generated_types():
@@ -238,7 +258,7 @@ def command_types(options):
 
 def command_check(options):
     need_python()
-    set_up_python()
+    set_up_python(development=True)
     npm = need_node()
     set_up_node_modules(npm)
     npx = [npm, "exec", "--offline", "--"]
@@ -254,10 +274,11 @@ def command_check(options):
     bin_dir = PYTHON.parent
     step("ruff", PYTHON, "-m", "ruff", "check", "--quiet", ".")
     step("ruff format", PYTHON, "-m", "ruff", "format", "--check", "--quiet", ".")
-    step("mypy, strict on core", PYTHON, "-m", "mypy")
+    step("mypy, strict", PYTHON, "-m", "mypy")
     step("import-linter", bin_dir / ("lint-imports.exe" if os.name == "nt" else "lint-imports"), "--no-cache")
     step("eslint", *npx, "eslint", "src", cwd=WEB)
     step("tsc", *npx, "tsc", "--noEmit", cwd=WEB)
+    step("knip", *npx, "knip", cwd=WEB)
     step("prettier", *npx, "prettier", "--check", "--log-level", "warn", "src", cwd=WEB)
     step("migrations", PYTHON, ROOT / "manage.py", "makemigrations", "--check", "--dry-run", "--verbosity", "0")
     current = (WEB / "src" / "api" / "schema.d.ts").read_text(encoding="utf-8")
@@ -272,7 +293,7 @@ def command_check(options):
 
 
 def command_measure(options):
-    set_up()
+    set_up(development=True)
     need_chromium()
     if options.solver:
         run(PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "-r", ROOT / "requirements-solver.lock")
@@ -280,7 +301,7 @@ def command_measure(options):
 
 
 def command_screenshots(options):
-    set_up()
+    set_up(development=True)
     need_chromium()
     manage("screenshots")
 
@@ -289,6 +310,7 @@ COMMANDS = {
     "demo": (command_demo, "set up what is missing, load the demo builds, and serve"),
     "serve": (command_serve, "serve what is set up"),
     "test": (command_test, "run the tests of core, API and screen"),
+    "prove": (command_prove, "try the properties of core and API at their full size"),
     "check": (command_check, "run linters, type checkers and staleness checks"),
     "measure": (command_measure, "measure speed and memory against the budgets"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
@@ -305,8 +327,10 @@ def main():
             sub.add_argument("--port", type=int, default=8000)
         if name == "measure":
             sub.add_argument("--solver", action="store_true", help="hold the sorting of cells against a general solver")
-        if name == "test":
+        if name in ("test", "prove"):
             sub.add_argument("labels", nargs="*", help="only these tests, as tests.core or tests.api.test_designs")
+        if name == "test":
+            sub.add_argument("--slow", action="store_true", help="name the twenty slowest tests")
     options = parser.parse_args()
     COMMANDS[options.command][0](options)
 

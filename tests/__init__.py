@@ -1,12 +1,21 @@
 """The tests. Properties are tried on the same examples each time, so that what was green stays so until something is changed.
 
-With KEGCART_EXPLORE=1 in the environment they are tried on new ones.
+`python3 run.py prove` tries them at their full size; `test` on a tenth of that. With KEGCART_EXPLORE=1 in the environment
+they are tried on new examples.
 """
 
 import os
+from typing import Any
 
 from hypothesis import settings
 
-settings.register_profile("steady", derandomize=True)
-settings.register_profile("exploring")
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.register_profile("exploring", deadline=None)
 settings.load_profile("exploring" if os.environ.get("KEGCART_EXPLORE") else "steady")
+
+PROVING = bool(os.environ.get("KEGCART_PROVE"))
+
+
+def tried(cases: int, **more: Any) -> settings:
+    """A property that holds for so many cases; the daily tests try a tenth of them."""
+    return settings(max_examples=cases if PROVING else max(1, cases // 10), **more)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kegcart.core.brief.sizing import Site, size_brief
+from kegcart.core.check import Check, write_check
 from kegcart.core.design import Design, patched, write_design
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
@@ -11,11 +12,10 @@ from kegcart.core.loads.rules import judge_loads
 from kegcart.core.loads.sizing import LoadsSizing, size_loads
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
-from kegcart.core.power.demand_rules import judge_demand
-from kegcart.core.power.edits import offers
-from kegcart.core.power.parts import PowerSizing
+from kegcart.core.power.path.edits import offers
+from kegcart.core.power.path.parts import PowerSizing
+from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.rules import judge_power
-from kegcart.core.power.sizing import size_power
 
 MOST_STEPS = 6
 """Remedies that go with one, at most."""
@@ -23,7 +23,7 @@ MOST_STEPS = 6
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Assessment:
-    """What follows from a design: figures by path, findings worst first, changes on offer."""
+    """What follows from a design: figures by path, what was judged, findings worst first, changes on offer."""
 
     design: Design
     site: Site
@@ -31,6 +31,7 @@ class Assessment:
     pack: PackSizing
     power: PowerSizing
     figures: Sheet
+    checks: list[Check]
     findings: list[Finding]
     offers: list[Remedy]
 
@@ -47,14 +48,13 @@ def assess(design: Design) -> Assessment:
     loads = size_loads(design.loads, design.brief, site, sheet)
     pack = size_pack(design.pack, loads, design.brief, site, sheet)
     power = size_power(design.power, design.brief, site, loads, pack, sheet)
-    findings = [
+    checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site),
-        *judge_demand(power, loads, pack, site),
         *judge_power(power, loads, pack, design.brief, site),
     ]
-    findings.sort(key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(design, site, loads, pack, power, sheet, findings, offers(power.network))
+    findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
+    return Assessment(design, site, loads, pack, power, sheet, checks, findings, offers(power.network))
 
 
 def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -83,6 +83,7 @@ def write_assessment(assessment: Assessment) -> dict[str, Any]:
     return {
         "figures": {path: write_figure(figure, top=True) for path, figure in assessment.figures.items()},
         "findings": [write_finding(finding) for finding in assessment.findings],
+        "checks": [write_check(check) for check in assessment.checks],
         "verdict": assessment.verdict,
         "offers": [{"label": r.label, "patch": r.patch} for r in assessment.offers],
     }

@@ -31,8 +31,12 @@ def sized(
     how: str,
     inputs: Mapping[str, Figure],
     options: str = "",
+    key: str = "",
 ) -> Figure:
-    """A sized choice: pinned as decided, or auto by the rule in `how`; `options` names the list to pin from."""
+    """A sized choice: pinned as decided, or auto by the rule in `how`.
+
+    options: names the list to pin from. key: what the design writes for it, where the value is only its label.
+    """
     if own is not None:
-        return Figure(symbol, own, unit, label, basis=DECISION, pointer=pointer, choice="pinned", options=options)
-    return Figure(symbol, auto, unit, label, how=how, inputs=inputs, pointer=pointer, choice="auto", options=options)
+        return Figure(symbol, own, unit, label, basis=DECISION, pointer=pointer, choice="pinned", options=options, key=key)
+    return Figure(symbol, auto, unit, label, how=how, inputs=inputs, pointer=pointer, choice="auto", options=options, key=key)

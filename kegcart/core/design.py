@@ -13,10 +13,11 @@ from pydantic_core import from_json, to_json
 
 from kegcart.core.bench.document import Bench
 from kegcart.core.brief.document import Brief
-from kegcart.core.document import Part
+from kegcart.core.document import Decisions
 from kegcart.core.loads.document import Loads
 from kegcart.core.pack.document import CellPack, Pack
 from kegcart.core.power.document import PowerPath
+from kegcart.core.power.kinds import Outlet
 from kegcart.core.units import Name, Remark
 from kegcart.core.upgrade import upgraded
 
@@ -25,7 +26,7 @@ VERSION: Final = 2
 MAX_BYTES = 1_000_000
 
 
-class Design(Part):
+class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
@@ -43,7 +44,7 @@ class Design(Part):
         for key, load in self.loads.items.items():
             if load.outlet is not None:
                 node = self.power.network.get(load.outlet)
-                if node is None or node.part != "outlet":
+                if not isinstance(node, Outlet):
                     raise ValueError(f"load '{key}' is plugged into '{load.outlet}', which is no outlet of the power path")
         return self
 

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, ConfigDict
 
 
-class Part(BaseModel):
+class Decisions(BaseModel):
     """A part of the document: unknown fields are an error, never dropped; numbers are finite."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)

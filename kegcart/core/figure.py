@@ -41,7 +41,8 @@ class Figure:
     how: the rule in words, where a formula cannot say it ("next standard size up").
     inputs: what went in, by symbol.
     pointer: JSON pointer of the decision behind it, if it is one.
-    choice: "auto" or "pinned" where it is a sized choice; `options` names the list to pick from.
+    choice: "auto" or "pinned" where it is a sized choice; `options` names the list to pick from, `key` is what the design
+        writes for it where that is not the value.
     path: its place in the assessment, set when it is put on the sheet.
     """
 
@@ -56,6 +57,7 @@ class Figure:
     pointer: str = ""
     choice: Choice | None = None
     options: str = ""
+    key: str = ""
     path: str = ""
 
     @classmethod
@@ -110,6 +112,11 @@ class Figure:
             raise TypeError(f"{self.symbol} is the choice {self.value!r}, not a number")
         return self.value
 
+    @property
+    def text(self) -> str:
+        """The value with its unit, as a sentence says it."""
+        return write_quantity(self.value, self.unit)
+
     def walk(self) -> Iterator["Figure"]:
         """This figure and all it rests on, each once."""
         seen: set[int] = set()
@@ -136,12 +143,7 @@ def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
     """The figure as plain JSON data; inputs that stand on the sheet are named by path only."""
     if figure.path and not top:
         return {"path": figure.path}
-    out: dict[str, object] = {
-        "symbol": figure.symbol,
-        "value": figure.value,
-        "unit": figure.unit,
-        "text": write_quantity(figure.value, figure.unit),
-    }
+    out: dict[str, object] = {"symbol": figure.symbol, "value": figure.value, "unit": figure.unit, "text": figure.text}
     # Written out one by one: this runs for every figure of every answer.
     if figure.label:
         out["label"] = figure.label
@@ -154,6 +156,8 @@ def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
     if figure.choice:
         out["choice"] = figure.choice
         out["options"] = figure.options
+        if figure.key:
+            out["key"] = figure.key
     out["basis"] = figure.basis.kind
     if figure.basis.source:
         out["source"] = figure.basis.source

@@ -3,10 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any
+from typing import Any, Literal
 
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.units import write_quantity
+
+Station = Literal["brief", "loads", "pack", "power", "bench"]
+"""The stations in working order."""
 
 
 class Severity(StrEnum):
@@ -40,7 +43,7 @@ class Finding:
     """
 
     id: str
-    station: str
+    station: Station
     severity: Severity
     place: str
     sentence: str

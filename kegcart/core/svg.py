@@ -1,14 +1,11 @@
-"""Writing SVG: elements with their attributes, text escaped, and the styles that a drawing carries when it stands alone."""
+"""Writing a drawing as an SVG file that opens on its own, in the colours of paper."""
 
-from collections.abc import Iterable
 from typing import Any
 from xml.sax.saxutils import escape, quoteattr
 
-#: Colours of the drawings by role, as on paper.
-PAPER_STYLE = """
-text{font-family:'Barlow Condensed','DejaVu Sans Condensed',sans-serif;fill:#1f2a2e}
-.faint{fill:#6b7470}.ink{fill:none;stroke:#1f2a2e}.sheet{fill:#fffdf8}
-""".strip()
+from kegcart.core.drawing import DASHED, PAPER, Box, Circle, Drawing, Line, Primitive, Role, Text
+
+FONT = "'Barlow Condensed','DejaVu Sans Condensed',sans-serif"
 
 
 def element(name: str, inside: str = "", **attributes: Any) -> str:
@@ -27,26 +24,51 @@ def number(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def text(x: float, y: float, words: object, size: float, **attributes: Any) -> str:
-    """A line of text."""
-    return element("text", escape(str(words)), x=x, y=y, font_size=size, **attributes)
+def painted(role: Role, width: float) -> dict[str, Any]:
+    """Fill, stroke and dashes of a role on paper."""
+    fill, stroke = PAPER[role]
+    dashes = DASHED.get(role)
+    return {
+        "fill": fill,
+        "stroke": stroke,
+        "stroke_width": float(width) if stroke != "none" else None,
+        "stroke_dasharray": " ".join(number(d) for d in dashes) if dashes else None,
+    }
 
 
-def path(points: Iterable[tuple[float, float]], **attributes: Any) -> str:
-    """A line along points."""
-    d = "M" + " L".join(f"{number(x)} {number(y)}" for x, y in points)
-    return element("path", d=d, fill="none", **attributes)
+def write_item(item: Primitive) -> str:
+    """One item as an element."""
+    match item:
+        case Line(points, role, width):
+            d = "M" + " L".join(f"{number(x)} {number(y)}" for x, y in points)
+            return element("path", d=d, stroke_linejoin="round", **(painted(role, width) | {"fill": "none"}))
+        case Box(x, y, w, h, role, width, radius):
+            return element("rect", x=x, y=y, width=w, height=h, rx=radius or None, **painted(role, width))
+        case Circle(x, y, r, role, width):
+            return element("circle", cx=x, cy=y, r=r, **painted(role, width))
+        case Text(x, y, words, size, role, anchor, bold):
+            return element(
+                "text",
+                escape(words),
+                x=x,
+                y=y,
+                font_size=float(size),
+                fill=PAPER[role][1],
+                text_anchor=None if anchor == "start" else anchor,
+                font_weight=600 if bold else None,
+            )
 
 
-def document(width: float, height: float, body: str, style: str, title: str, unit: str = "", scale: float = 1.0) -> str:
-    """A whole file. unit: `mm` where one unit of the drawing is one millimetre on paper at scale 1."""
-    inner = element("title", escape(title)) + element("style", escape(style)) + body
+def write_svg(drawing: Drawing, title: str) -> str:
+    """A whole file; a drawing in millimetres is as large on paper as it says."""
+    unit = "mm" if drawing.unit == "mm" else ""
+    body = element("title", escape(title)) + "".join(write_item(item) for item in drawing.items)
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + element(
         "svg",
-        inner,
+        element("g", body, font_family=FONT),
         xmlns="http://www.w3.org/2000/svg",
-        width=f"{number(width * scale)}{unit}",
-        height=f"{number(height * scale)}{unit}",
-        viewBox=f"0 0 {number(width)} {number(height)}",
+        width=f"{number(drawing.width)}{unit}",
+        height=f"{number(drawing.height)}{unit}",
+        viewBox=f"0 0 {number(drawing.width)} {number(drawing.height)}",
         role="img",
     )

@@ -4,13 +4,6 @@ from typing import Any
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import read_design, write_design
-from kegcart.core.reference import connectors, families
-
-#: Choices whose figure says a label, by the last step of their pointer: label -> what the design writes.
-KEYS = {
-    "family": {row.label: row.key for row in families().values()},
-    "connector": {row.label: row.key for row in connectors().values()},
-}
 
 
 def as_built(assessment: Assessment) -> dict[str, Any]:
@@ -25,10 +18,8 @@ def as_built(assessment: Assessment) -> dict[str, Any]:
             here = here[step]
         if isinstance(here.get(last), dict):
             continue  # a choice of several fields, such as a cell link, which follows from the others
-        value: Any = figure.value
-        if isinstance(value, str):
-            value = KEYS.get(last, {}).get(value, value)
-        elif value == int(value):
+        value: Any = figure.key or figure.value
+        if not isinstance(value, str) and value == int(value):
             value = int(value)
         here[last] = value
     return document

@@ -2,14 +2,19 @@
 
 import io
 from collections.abc import Iterator
-from typing import Any, Literal
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal
 
 from kegcart.core.assess import Assessment
-from kegcart.core.pack.document import CellPack
-from kegcart.core.pack.drawing import STYLE, Side, draw_pack, write_svg
-from kegcart.core.svg import document
+from kegcart.core.drawing import DASHED, PAPER, Circle, Drawing, Line, Primitive, Text
+from kegcart.core.pack.document import CellPack, PlacedCell
+from kegcart.core.pack.drawing import Side, draw_pack
+from kegcart.core.svg import write_svg
 from kegcart.core.table import write_csv
 from kegcart.core.units import significant
+
+if TYPE_CHECKING:
+    from reportlab.pdfgen.canvas import Canvas
 
 Paper = Literal["a4", "letter"]
 Scale = Literal["fit", "true"]
@@ -26,10 +31,19 @@ class NothingToPrintError(ValueError):
     """There is nothing of this kind in the design; the sentence says what to do first."""
 
 
-def new_canvas(paper: Paper, landscape: bool, title: str) -> tuple[Any, io.BytesIO, float, float]:
+FONTS = Path(__file__).parent / "fonts"
+REGULAR, BOLD = "barlow-condensed-regular", "barlow-condensed-semibold"
+
+
+def new_canvas(paper: Paper, landscape: bool, title: str) -> tuple["Canvas", io.BytesIO, float, float]:
     """An empty PDF, with the page's width and height in mm. Imported when needed: printing is rare, starting is not."""
+    from reportlab.pdfbase.pdfmetrics import getRegisteredFontNames, registerFont
+    from reportlab.pdfbase.ttfonts import TTFont
     from reportlab.pdfgen.canvas import Canvas
 
+    for font in (REGULAR, BOLD):
+        if font not in getRegisteredFontNames():
+            registerFont(TTFont(font, FONTS / f"{font}.ttf"))
     width, height = SIZES[paper]
     if landscape:
         width, height = height, width
@@ -39,62 +53,100 @@ def new_canvas(paper: Paper, landscape: bool, title: str) -> tuple[Any, io.Bytes
     return canvas, out, width, height
 
 
+def paint(canvas: "Canvas", drawing: Drawing, x_mm: float, top_mm: float, scale: float) -> None:
+    """Draw onto a page: upper left corner in mm from the left and from the bottom, `scale` in mm a unit of the drawing."""
+    canvas.saveState()
+    canvas.translate(x_mm * MM, top_mm * MM)
+    canvas.scale(scale * MM, scale * MM)
+    for item in drawing.items:
+        paint_item(canvas, item)
+    canvas.restoreState()
+
+
+def paint_item(canvas: "Canvas", item: Primitive) -> None:
+    """Draw one item; y runs upwards on a page."""
+    fill, stroke = PAPER[item.role]
+    if isinstance(item, Text):
+        canvas.setFillColor(stroke)
+        canvas.setFont(BOLD if item.bold else REGULAR, item.size)
+        write = {"start": canvas.drawString, "middle": canvas.drawCentredString, "end": canvas.drawRightString}[item.anchor]
+        write(item.x, -item.y, written(item.words))
+        return
+    if stroke != "none":
+        canvas.setStrokeColor(stroke)
+        canvas.setLineWidth(item.width)
+    canvas.setDash(*DASHED.get(item.role, ()))
+    if isinstance(item, Line):
+        way = canvas.beginPath()
+        way.moveTo(item.points[0][0], -item.points[0][1])
+        for x, y in item.points[1:]:
+            way.lineTo(x, -y)
+        canvas.drawPath(way, stroke=1, fill=0)
+        return
+    filled, stroked = int(fill != "none"), int(stroke != "none" and item.width > 0)
+    if filled:
+        canvas.setFillColor(fill)
+    if isinstance(item, Circle):
+        canvas.circle(item.x, -item.y, item.r, stroke=stroked, fill=filled)
+    else:
+        radius = min(item.radius, item.w / 2, item.h / 2)
+        canvas.roundRect(item.x, -item.y - item.h, item.w, item.h, radius, stroke=stroked, fill=filled)
+
+
 def pack_svg(assessment: Assessment, side: Side) -> str:
     """The pack drawing as an SVG file in true millimetres."""
-    drawing = draw_pack(assessment.pack)
     title = f"{assessment.design.name}: pack, seen from {'above' if side == 'top' else 'below, mirrored'}"
-    return document(drawing.width, drawing.height, write_svg(drawing, side), STYLE, title, unit="mm")
+    return write_svg(draw_pack(assessment.pack, side), title)
 
 
 def pack_pdf(assessment: Assessment, side: Side, paper: Paper, true_scale: bool) -> bytes:
     """The pack drawing as PDF: fitted to one sheet, or 1:1 over as many as it takes, to be put together."""
-    return svg_pdf(pack_svg(assessment, side), f"{assessment.design.name}: pack", paper, true_scale)
+    drawing, title = draw_pack(assessment.pack, side), f"{assessment.design.name}: pack"
+    return tiled_pdf(drawing, title, paper) if true_scale else fitted_pdf(drawing, title, paper)
 
 
-def svg_pdf(svg: str, title: str, paper: Paper, true_scale: bool = False) -> bytes:
-    """An SVG drawing as PDF."""
-    from reportlab.graphics import renderPDF
-    from svglib.svglib import svg2rlg
-
-    picture = svg2rlg(io.BytesIO(svg.encode("utf-8")))
-    width_mm, height_mm = picture.width / MM, picture.height / MM
-    canvas, out, page_w, page_h = new_canvas(paper, width_mm > height_mm, title)
-    inner_w, inner_h = page_w - 2 * EDGE, page_h - 2 * EDGE - 8
-    if not true_scale:
-        scale = min(inner_w / width_mm, inner_h / height_mm)
-        picture.scale(scale, scale)
-        left = (page_w - width_mm * scale) / 2
-        renderPDF.draw(picture, canvas, left * MM, (page_h - EDGE - 8 - height_mm * scale) * MM)
-        caption(canvas, page_h, f"{title}   scale 1:{significant(1 / scale)}")
-        canvas.showPage()
-    else:
-        step_w, step_h = inner_w - OVERLAP, inner_h - OVERLAP
-        columns, rows = max(1, -int(-(width_mm - OVERLAP) // step_w)), max(1, -int(-(height_mm - OVERLAP) // step_h))
-        for row in range(rows):
-            for column in range(columns):
-                canvas.saveState()
-                clip = canvas.beginPath()
-                clip.rect(EDGE * MM, EDGE * MM, inner_w * MM, inner_h * MM)
-                canvas.clipPath(clip, stroke=0)
-                x = EDGE - column * step_w
-                y = EDGE + inner_h - height_mm + row * step_h
-                renderPDF.draw(picture, canvas, x * MM, y * MM)
-                canvas.restoreState()
-                caption(
-                    canvas, page_h, f"{title}   1:1, sheet {row * columns + column + 1} of {rows * columns}: measure 100 mm here"
-                )
-                ruler(canvas, page_w, page_h)
-                canvas.showPage()
+def fitted_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
+    """A drawing on one page, as large as it goes."""
+    canvas, out, page_w, page_h = new_canvas(paper, drawing.width > drawing.height, title)
+    scale = min((page_w - 2 * EDGE) / drawing.width, (page_h - 2 * EDGE - 8) / drawing.height)
+    paint(canvas, drawing, (page_w - drawing.width * scale) / 2, page_h - EDGE - 8, scale)
+    says = f"   scale 1:{significant(1 / scale)}" if drawing.unit == "mm" else ""
+    caption(canvas, page_h, title + says)
+    canvas.showPage()
     canvas.save()
     return out.getvalue()
 
 
-def caption(canvas: Any, page_h: float, words: str) -> None:
-    canvas.setFont("Helvetica", 9)
-    canvas.drawString(EDGE * MM, (page_h - EDGE - 3) * MM, words.encode("cp1252", "replace").decode("cp1252"))
+def tiled_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
+    """A drawing in millimetres at 1:1, on as many pages as it takes, which overlap."""
+    canvas, out, page_w, page_h = new_canvas(paper, drawing.width > drawing.height, title)
+    inner_w, inner_h = page_w - 2 * EDGE, page_h - 2 * EDGE - 8
+    step_w, step_h = inner_w - OVERLAP, inner_h - OVERLAP
+    columns = max(1, -int(-(drawing.width - OVERLAP) // step_w))
+    rows = max(1, -int(-(drawing.height - OVERLAP) // step_h))
+    for row in range(rows):
+        for column in range(columns):
+            canvas.saveState()
+            clip = canvas.beginPath()
+            clip.rect(EDGE * MM, EDGE * MM, inner_w * MM, inner_h * MM)
+            canvas.clipPath(clip, stroke=0)
+            paint(canvas, drawing, EDGE - column * step_w, EDGE + inner_h + row * step_h, 1.0)
+            canvas.restoreState()
+            sheet = f"sheet {row * columns + column + 1} of {rows * columns}"
+            caption(canvas, page_h, f"{title}   1:1, {sheet}: measure 100 mm here")
+            ruler(canvas, page_w, page_h)
+            canvas.showPage()
+    canvas.save()
+    return out.getvalue()
 
 
-def ruler(canvas: Any, page_w: float, page_h: float) -> None:
+def caption(canvas: "Canvas", page_h: float, words: str) -> None:
+    canvas.setFillColor("#1f2a2e")
+    canvas.setFont(REGULAR, 10)
+    canvas.drawString(EDGE * MM, (page_h - EDGE - 3) * MM, written(words))
+
+
+def ruler(canvas: "Canvas", page_w: float, page_h: float) -> None:
     """A measure of 100 mm, to see that the printer kept the scale."""
     y = (page_h - EDGE - 4) * MM
     x = (page_w - EDGE - 100) * MM
@@ -103,7 +155,18 @@ def ruler(canvas: Any, page_w: float, page_h: float) -> None:
         canvas.line(end, y - 4, end, y + 4)
 
 
-def placed_cells(assessment: Assessment) -> Iterator[tuple[int, int, Any]]:
+def written(words: str) -> str:
+    """Words in the letters that the fonts have; a question mark for each that they lack."""
+    from reportlab.pdfbase.pdfmetrics import getFont
+    from reportlab.pdfbase.ttfonts import TTFont
+
+    font = getFont(REGULAR)
+    assert isinstance(font, TTFont)
+    known = font.face.charToGlyph
+    return "".join(letter if ord(letter) in known else "?" for letter in words)
+
+
+def placed_cells(assessment: Assessment) -> Iterator[tuple[int, int, PlacedCell]]:
     """(group, place, cell) of every cell built in, from 1. Errors: NothingToPrintError."""
     pack = assessment.design.pack
     if not isinstance(pack, CellPack) or not pack.groups:
@@ -117,7 +180,7 @@ def plan_csv(assessment: Assessment) -> str:
     """Which cell goes in which place, as CSV."""
     pack = assessment.design.pack
     holder = pack.holder if isinstance(pack, CellPack) else 1
-    header = ("group", "place", "holder", "cell", "capacity Ah", "resistance mOhm")
+    header = ("group", "place", "holder", "cell", "capacity Ah", "resistance mΩ")
     rows = [
         (g, place, (place - 1) // holder + 1, c.label, c.capacity_ah, c.resistance_mohm)
         for g, place, c in placed_cells(assessment)
@@ -127,7 +190,7 @@ def plan_csv(assessment: Assessment) -> str:
 
 def plan_pdf(assessment: Assessment, paper: Paper) -> bytes:
     """Which cell goes in which place, a table of each group, to tick off at the bench."""
-    by_group: dict[int, list[tuple[int, Any]]] = {}
+    by_group: dict[int, list[tuple[int, PlacedCell]]] = {}
     for g, place, cell in placed_cells(assessment):
         by_group.setdefault(g, []).append((place, cell))
     name = assessment.design.name
@@ -144,20 +207,20 @@ def plan_pdf(assessment: Assessment, paper: Paper) -> bytes:
                 if y:
                     canvas.showPage()
                 column = 0
-                canvas.setFont("Helvetica-Bold", 11)
-                canvas.drawString(EDGE * MM, (height - EDGE - 4) * MM, latin(f"{name}: which cell goes where"))
+                canvas.setFont(BOLD, 11)
+                canvas.drawString(EDGE * MM, (height - EDGE - 4) * MM, written(f"{name}: which cell goes where"))
             x, y = EDGE + column * column_w, height - EDGE - 12
-        canvas.setFont("Helvetica-Bold", 9)
+        canvas.setFont(BOLD, 9)
         canvas.drawString(x * MM, y * MM, f"Group {g}: {significant(total, 4)} Ah")
         y -= line
-        canvas.setFont("Helvetica", 8.5)
+        canvas.setFont(REGULAR, 8.5)
         for place, cell in members:
             canvas.rect(x * MM, (y - 0.4) * MM, 2.6 * MM, 2.6 * MM)
             canvas.drawString((x + 4) * MM, y * MM, f"{g}.{place}")
-            canvas.setFont("Helvetica-Bold", 8.5)
-            canvas.drawString((x + 14) * MM, y * MM, latin(cell.label[:16]))
-            canvas.setFont("Helvetica", 8.5)
-            mohm = f"{significant(cell.resistance_mohm)} mOhm" if cell.resistance_mohm else ""
+            canvas.setFont(BOLD, 8.5)
+            canvas.drawString((x + 14) * MM, y * MM, written(cell.label[:16]))
+            canvas.setFont(REGULAR, 8.5)
+            mohm = f"{significant(cell.resistance_mohm)} mΩ" if cell.resistance_mohm else ""
             canvas.drawRightString((x + column_w - 4) * MM, y * MM, f"{significant(cell.capacity_ah, 4)} Ah  {mohm}")
             y -= line
         y -= line
@@ -178,18 +241,13 @@ def labels_pdf(assessment: Assessment, paper: Paper) -> bytes:
         x, y = EDGE + column * w, height - EDGE - (row + 1) * h
         canvas.setLineWidth(0.3)
         canvas.rect(x * MM, y * MM, w * MM, h * MM)
-        canvas.setFont("Helvetica-Bold", 12)
-        canvas.drawString((x + 2) * MM, (y + h - 6) * MM, latin(cell.label[:18]))
-        canvas.setFont("Helvetica-Bold", 9)
+        canvas.setFont(BOLD, 12)
+        canvas.drawString((x + 2) * MM, (y + h - 6) * MM, written(cell.label[:18]))
+        canvas.setFont(BOLD, 9)
         canvas.drawRightString((x + w - 2) * MM, (y + h - 11) * MM, f"{g}.{place}")
-        canvas.setFont("Helvetica", 8)
+        canvas.setFont(REGULAR, 8)
         canvas.drawString((x + 2) * MM, (y + h - 11) * MM, f"{significant(cell.capacity_ah, 4)} Ah")
         if cell.resistance_mohm:
-            canvas.drawString((x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mOhm")
+            canvas.drawString((x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mΩ")
     canvas.save()
     return out.getvalue()
-
-
-def latin(words: str) -> str:
-    """Text that the PDF's built-in fonts can write."""
-    return words.encode("cp1252", "replace").decode("cp1252")

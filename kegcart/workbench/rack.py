@@ -274,7 +274,7 @@ def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], h
         ]
         if len(ways) == 1:
             patch.append({"op": "replace", "path": "/pack/cell/resistance_by", "value": ways.pop()})
-        return services.change(design_id, base_revision, patch, f"{len(ids)} cells from the rack")
+        return services.change(design_id, base_revision, patch, f"{len(ids)} cells from the rack").design
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,7 @@
 """What can be done with designs: every change goes through `change`, in one transaction."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from copy import deepcopy
 from dataclasses import dataclass, fields
@@ -38,14 +38,24 @@ class StaleError(Exception):
         self.design = design
 
 
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """A design after a change, with the revision and document that stood before it."""
+
+    design: Design
+    since: int
+    before: dict[str, Any]
+
+
 @lru_cache(maxsize=24)
-def _assessed(text: bytes) -> Assessment:
+def assessed_text(text: bytes) -> Assessment:
+    """The assessment of a stored document, written as JSON; kept, as the same decisions always give the same figures."""
     return assess(read_design(from_json(text)))
 
 
 def assessed(document: dict[str, Any]) -> Assessment:
-    """The assessment of a stored document; kept, as the same decisions always give the same figures."""
-    return _assessed(to_json(document))
+    """The assessment of a stored document."""
+    return assessed_text(to_json(document))
 
 
 def get(design_id: str, deleted: bool = False) -> Design:
@@ -84,14 +94,15 @@ def create(document: dict[str, Any], label: str, demo: str = "") -> Design:
     return design
 
 
-def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], label: str, merge_key: str = "") -> Design:
+def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], label: str, merge_key: str = "") -> Changed:
     """Apply a patch made on `base_revision`. Errors: MissingError, StaleError, DesignError; then nothing is changed."""
     with holding(design_id, base_revision) as design:
         head = design.head
         assert head is not None
-        document = write_design(patched(head.document, patch))
-        if document == head.document:
-            return design
+        before = head.document
+        document = write_design(patched(before, patch))
+        if document == before:
+            return Changed(design, base_revision, before)
         merges = (
             bool(merge_key) and head.merge_key == merge_key and head.parent_id and timezone.now() - head.created_at < MERGE_WITHIN
         )
@@ -99,7 +110,7 @@ def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], labe
         new = Revision.objects.create(
             design=design, parent=parent, document=document, patch=patch, label=label, merge_key=merge_key
         )
-        return advance(design, new)
+        return Changed(advance(design, new), base_revision, before)
 
 
 def redo_target(design: Design) -> Revision | None:
@@ -107,18 +118,22 @@ def redo_target(design: Design) -> Revision | None:
     return Revision.objects.filter(parent_id=design.head_id).last()
 
 
-def undo(design_id: str, base_revision: int) -> Design:
+def undo(design_id: str, base_revision: int) -> Changed:
     """Step back. Without an earlier revision nothing changes."""
+    return step(design_id, base_revision, lambda design: design.head and design.head.parent)
+
+
+def redo(design_id: str, base_revision: int) -> Changed:
+    """Step forward again. Without a later revision nothing changes."""
+    return step(design_id, base_revision, redo_target)
+
+
+def step(design_id: str, base_revision: int, to: Callable[[Design], Revision | None]) -> Changed:
+    """Move a design's head along its history."""
     with holding(design_id, base_revision) as design:
         assert design.head is not None
-        return advance(design, design.head.parent) if design.head.parent else design
-
-
-def redo(design_id: str, base_revision: int) -> Design:
-    """Step forward again. Without a later revision nothing changes."""
-    with holding(design_id, base_revision) as design:
-        target = redo_target(design)
-        return advance(design, target) if target else design
+        before, target = design.head.document, to(design)
+        return Changed(advance(design, target) if target else design, base_revision, before)
 
 
 def copy(design_id: str) -> Design:

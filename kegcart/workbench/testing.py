@@ -1,10 +1,16 @@
-"""The test runner: Django's own, closing with one line of counts."""
+"""The test runner: Django's own, closing with one line of counts, and naming the slowest tests where they are asked for."""
 
+import os
+import time
 from typing import Any
 
 from django.db import connections
 from django.db.models.signals import post_migrate
-from django.test.runner import DiscoverRunner
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+SLOWEST = 20
+SLOW_VARIABLE = "KEGCART_SLOW"
+"""Set in the environment where the slowest tests are asked for."""
 
 
 def write_back(using: str = "default", **_: Any) -> None:
@@ -13,8 +19,54 @@ def write_back(using: str = "default", **_: Any) -> None:
         cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
+class TimedResult(RemoteTestResult):
+    """What a process tells of its tests, with the seconds that each took."""
+
+    def startTest(self, test: Any) -> None:  # noqa: N802
+        self.begun = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: Any) -> None:  # noqa: N802
+        super().stopTest(test)
+        self.events.append(("addSeconds", self.test_index, time.monotonic() - self.begun))
+
+
+class TimedRunner(RemoteTestRunner):
+    resultclass = TimedResult
+
+
+class TimedSuite(ParallelTestSuite):
+    runner_class = TimedRunner
+
+
+def timed(result_class: type[Any]) -> type[Any]:
+    """A class of results that also keeps how long each test took, s."""
+
+    class Timed(result_class):  # type: ignore[misc]
+        def startTest(self, test: Any) -> None:  # noqa: N802
+            self.begun = time.monotonic()
+            super().startTest(test)
+
+        def stopTest(self, test: Any) -> None:  # noqa: N802
+            super().stopTest(test)
+            self.addSeconds(test, time.monotonic() - self.begun)
+
+        def addSeconds(self, test: Any, seconds: float) -> None:  # noqa: N802
+            seen = self.__dict__.setdefault("seconds", {})
+            seen[test.id()] = max(seconds, seen.get(test.id(), 0.0))
+
+    return Timed
+
+
 class CountingRunner(DiscoverRunner):
     """Ends with `N passed, N failed`."""
+
+    parallel_test_suite = TimedSuite
+
+    def get_resultclass(self) -> Any:
+        import unittest
+
+        return timed(super().get_resultclass() or unittest.TextTestResult)
 
     def setup_databases(self, **kwargs: Any) -> Any:
         post_migrate.connect(write_back)
@@ -27,10 +79,14 @@ class CountingRunner(DiscoverRunner):
         failed = len({getattr(test, "test_case", test).id() for test in wrong})
         skipped = len(result.skipped)
         self.counts = (result.testsRun - failed - skipped, failed, skipped)
+        self.seconds: dict[str, float] = getattr(result, "seconds", {})
         return result
 
     def run_tests(self, *args: Any, **kwargs: Any) -> int:
         failures = super().run_tests(*args, **kwargs)
+        if os.environ.get(SLOW_VARIABLE):
+            slowest = sorted(getattr(self, "seconds", {}).items(), key=lambda item: -item[1])[:SLOWEST]
+            print("\n".join(f"{seconds:7.2f} s  {name}" for name, seconds in slowest))
         passed, failed, skipped = getattr(self, "counts", (0, 1, 0))
         print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
-        return failures
+        return int(failures)

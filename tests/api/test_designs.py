@@ -36,7 +36,7 @@ class ShelfTest(ApiTest):
         self.assertEqual([item["demo"] for item in shelf], list(DEMOS))
         self.assertEqual(shelf[0]["verdict"]["stop"], 0)
         self.assertGreater(shelf[3]["verdict"]["stop"], 0)
-        self.assertTrue(shelf[0]["diagram"]["boxes"])
+        self.assertTrue(shelf[0]["diagram"]["items"])
 
     def test_new_copy_delete_and_restore(self) -> None:
         made = self.send("post", "/designs", {"name": "New build"})

@@ -13,8 +13,9 @@ from pydantic_core import to_json
 from kegcart.workbench.api import api
 from kegcart.workbench.models import Design
 from kegcart.workbench.services import load_demos
+from tests import PROVING
 
-CASES = 5000
+CASES = 5000 if PROVING else 500
 EXPECTED = {200, 201, 204, 404, 409, 413, 422}
 MODES = [schemathesis.GenerationMode.POSITIVE, schemathesis.GenerationMode.NEGATIVE]
 
@@ -60,8 +61,8 @@ class FuzzTest(TransactionTestCase):
         # Operations without parameters run out of different requests early.
         self.fuzz_patches(CASES - sum(self.seen.values()))
         self.assertGreaterEqual(sum(self.seen.values()), CASES)
-        self.assertGreater(self.seen[200], 100)
-        self.assertGreater(self.seen[422], 500)
+        self.assertGreater(self.seen[200], CASES // 50)
+        self.assertGreater(self.seen[422], CASES // 10)
 
     def fuzz_operation(self, operation: Any, count: int) -> None:
         """Requests to one operation, made from its description, mostly on a design that is there."""

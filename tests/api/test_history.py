@@ -26,7 +26,7 @@ class HistoryTest(TestCase):
         base = Design.objects.get(pk=self.pk).revision
         return services.change(
             self.pk, base, [{"op": "replace", "path": pointer, "value": value}], more.get("label", ""), more.get("key", "")
-        )
+        ).design
 
     def now(self) -> Any:
         design = Design.objects.select_related("head").get(pk=self.pk)

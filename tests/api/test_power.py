@@ -73,15 +73,26 @@ class PowerApi(TransactionTestCase):
         meter = next(i for i in data["idle"] if i["name"] == "Meter")
         self.assertEqual((meter["switched"], meter["watts"]["formula"]), (False, "I · V_nom"))
 
-    def test_currents_over_the_days(self) -> None:
-        data = self.get("/currents").json()
-        self.assertEqual({len(v) for v in data["parts"].values()}, {len(data["moments"])})
-        self.assertAlmostEqual(max(data["parts"]["main-fuse"]), 62.1, delta=0.1)
+    def test_the_diagram_at_a_moment_of_the_day(self) -> None:
+        moments = self.get("/moments").json()
+        width = {
+            n: next(
+                i["width"]
+                for i in self.get(f"/diagram?step={n}").json()["items"]
+                if i.get("of") == "/power/network/main-fuse/run"
+            )
+            for n in range(len(moments))
+        }
+        worst = next(i["width"] for i in self.get("/diagram").json()["items"] if i.get("of") == "/power/network/main-fuse/run")
+        self.assertEqual(max(width.values()), worst)
+        self.assertLess(min(width.values()), worst / 2)
+        beyond = self.client.get(f"/api/designs/{self.lane.pk}/diagram?step={len(moments)}")
+        self.assertEqual(beyond.status_code, 422)
 
     def test_folding_as_asked(self) -> None:
         whole, folded = self.get("/diagram").json(), self.get("/diagram?folded=fuse-block,nothing").json()
         self.assertLess(folded["width"], whole["width"])
-        self.assertEqual([b["folded"] for b in folded["boxes"] if b["key"] == "fuse-block" and b["what"] == "symbol"], [8])
+        self.assertEqual([a["behind"] for a in folded["areas"] if a["fold"] == "fuse-block"], [8])
 
     def test_generic_parts_fit_where_they_are_offered(self) -> None:
         for kind, key in (

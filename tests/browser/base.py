@@ -1,6 +1,8 @@
 """The real interface in headless Chromium, on a real server."""
 
+import atexit
 import os
+from functools import cache
 from typing import Any, ClassVar
 from unittest import TestCase
 
@@ -14,25 +16,42 @@ expect.set_options(timeout=8000)
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 
+@cache
+def shared_browser() -> Browser:
+    """The Chromium of this process, closed with it."""
+    playwright: Playwright = sync_playwright().start()
+    browser = launch_chromium(playwright)
+    atexit.register(playwright.stop)
+    atexit.register(browser.close)
+    return browser
+
+
+@cache
+def shared_server() -> Server:
+    """The server of this process, for all tests that neither end it nor touch what they all see."""
+    server = Server()
+    atexit.register(server.stop)
+    return server
+
+
 class BrowserTest(TestCase):
     """Each test gets a page; errors on its console fail the test."""
 
     server: ClassVar[Server]
-    playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
+    own_server: ClassVar[bool] = False
+    """Whether these tests end the server, or change what all builds share."""
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.server = Server()
-        cls.playwright = sync_playwright().start()
-        cls.browser = launch_chromium(cls.playwright)
+        cls.server = Server() if cls.own_server else shared_server()
+        cls.browser = shared_browser()
 
     @classmethod
     def tearDownClass(cls) -> None:
-        cls.browser.close()
-        cls.playwright.stop()
-        cls.server.stop()
+        if cls.own_server:
+            cls.server.stop()
         super().tearDownClass()
 
     def setUp(self) -> None:
@@ -68,6 +87,8 @@ class BrowserTest(TestCase):
 
 class RackScreen(BrowserTest):
     """The cell rack of the apiary, opened on the screen and read from the server."""
+
+    own_server = True
 
     def open_rack(self, view: str = "") -> Page:
         page = self.open(self.server.original("hollow-oak"), "pack")

@@ -43,6 +43,8 @@ OVERLAPS = """() => {
 
 
 class WholeTest(BrowserTest):
+    own_server = True
+
     def axe(self, page: Page) -> list[str]:
         page.evaluate(AXE.read_text(encoding="utf-8"))
         found = page.evaluate("() => axe.run({resultTypes: ['violations']})")

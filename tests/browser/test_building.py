@@ -78,6 +78,8 @@ class WorkingTest(BrowserTest):
 
 
 class TypingTest(BrowserTest):
+    own_server = True
+
     def test_quantities_are_read_as_people_write_them(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
@@ -180,6 +182,8 @@ class TypingTest(BrowserTest):
 
 
 class TwoWindowsTest(BrowserTest):
+    own_server = True
+
     def test_changes_of_different_things_are_both_kept(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
@@ -212,6 +216,8 @@ class TwoWindowsTest(BrowserTest):
 
 
 class ShelfTest(BrowserTest):
+    own_server = True
+
     def test_cards_copy_delete_with_undo_and_import_errors(self) -> None:
         page = self.page
         page.goto(self.server.url)

@@ -74,10 +74,10 @@ class PowerTest(BrowserTest):
 
     def test_the_diagram_at_a_moment_and_folded(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "power")
-        main = page.locator("g[data-key='inverter']")
-        before = main.text_content() or ""
+        drawn = page.get_by_role("group", name="Single-line diagram")
+        before = drawn.text_content() or ""
         page.get_by_label("shown at").select_option("0")
-        expect(main).not_to_have_text(before)
+        expect(drawn).not_to_have_text(before)
         page.get_by_role("button", name="fold fuse-block").click()
         expect(page.locator("g[data-key='mixer-outlet']")).to_have_count(0)
         page.get_by_role("button", name="show 8 behind fuse-block").click()

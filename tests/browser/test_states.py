@@ -14,6 +14,8 @@ SMALL_TARGETS = """() => [...document.querySelectorAll('.btn, .form-control, .fo
 
 
 class EmptyTest(BrowserTest):
+    own_server = True
+
     def new_build(self, page: Page) -> str:
         page.goto(self.server.url)
         page.get_by_role("button", name="New build").click()
@@ -74,6 +76,8 @@ class TooLongTest(BrowserTest):
 
 
 class AwayTest(BrowserTest):
+    own_server = True
+
     def test_a_station_that_was_not_yet_opened_opens_when_the_server_is_back(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads")
         self.server.kill()

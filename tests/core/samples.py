@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import Design, patched, read_design, write_design
-from kegcart.core.power.edits import Draft
-from kegcart.core.power.network import Network
+from kegcart.core.power.path.edits import Draft
+from kegcart.core.power.path.network import Network
 from kegcart.core.reference import chemistries, load_kinds
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"

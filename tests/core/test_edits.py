@@ -4,20 +4,21 @@ from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import assess
 from kegcart.core.design import Design
-from kegcart.core.loads.document import Supply
-from kegcart.core.power.cutoffs import BOARD, CELLS, chain, scale
-from kegcart.core.power.edits import BRANCH_NAMES, add_outlets, put_fuse_before, put_switch, release_cutoffs
-from kegcart.core.power.wire_table import HEADER, read_wires, rows, write_wires
+from kegcart.core.loads.supplies import SUPPLIES, Supply
+from kegcart.core.power.drawing.wire_table import HEADER, read_wires, rows, write_wires
+from kegcart.core.power.path.cutoffs import BOARD, CELLS, scale
+from kegcart.core.power.path.edits import add_outlets, put_fuse_before, put_switch, release_cutoffs
 from kegcart.core.reference import appliances
 from kegcart.core.table import TableError
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, designs, document, judge, mended, put, window
 
-SUPPLIES: list[Supply] = ["ac", "dc_12v", "usb", "pack"]
+ALL: list[Supply] = list(SUPPLIES)
 
 
 def stops(data: dict[str, Any], station: str = "power") -> set[tuple[str, str]]:
@@ -30,7 +31,7 @@ def parts(data: dict[str, Any]) -> dict[str, str]:
 
 class Outlets(TestCase):
     def test_on_an_empty_path_each_brings_all_it_needs(self) -> None:
-        for supply in SUPPLIES:
+        for supply in ALL:
             with self.subTest(supply):
                 bare = document()
                 data = mended(bare, add_outlets(judge(bare).power.network, [supply]))
@@ -45,22 +46,22 @@ class Outlets(TestCase):
     def test_what_is_there_already_is_used_again(self) -> None:
         data = document()
         for _ in range(3):
-            data = mended(data, add_outlets(judge(data).power.network, SUPPLIES))
+            data = mended(data, add_outlets(judge(data).power.network, ALL))
         kinds = list(parts(data).values())
         for single in ("busbar", "switch", "inverter", "converter", "fuse_block"):
             self.assertEqual(kinds.count(single), 1, single)
         self.assertEqual(kinds.count("outlet"), 12)
         self.assertEqual(stops(data), set())
 
-    @settings(max_examples=40, deadline=None)
-    @given(st.lists(st.sampled_from(SUPPLIES), min_size=1, max_size=8), st.sampled_from(DEMO_NAMES))
+    @tried(200)
+    @given(st.lists(st.sampled_from(ALL), min_size=1, max_size=8), st.sampled_from(DEMO_NAMES))
     def test_in_any_order_on_any_build_they_bring_no_new_stop(self, wanted: list[Supply], name: str) -> None:
         data = demo(name)
         before = stops(data)
         data = mended(data, add_outlets(judge(data).power.network, wanted))
         self.assertLessEqual(stops(data), before)
         names = [node["name"] for node in data["power"]["network"].values()]
-        self.assertTrue(all(BRANCH_NAMES[supply] in names for supply in wanted))
+        self.assertTrue(all(SUPPLIES[supply].outlet in names for supply in wanted))
 
     def test_every_appliance_of_the_shelf_can_be_fed_on_automatic_choices(self) -> None:
         for key, row in appliances().items():
@@ -158,11 +159,11 @@ class WireTable(TestCase):
 
 
 class CutOffs(TestCase):
-    @settings(max_examples=30, deadline=None)
+    @tried(150)
     @given(designs())
     def test_the_chain_ends_at_the_cells_and_load_never_lifts_the_voltage(self, design: Design) -> None:
         a = assess(design)
-        steps = chain(a.power, a.pack)
+        steps = a.power.cutoffs
         self.assertEqual([s.rank for s in steps], sorted(s.rank for s in steps))
         self.assertEqual([s.rank for s in steps[-2:]], [BOARD, CELLS])
         curve = scale(a.power, a.pack, a.site.cold_c.number)

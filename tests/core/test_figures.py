@@ -4,12 +4,13 @@ import math
 import re
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 
 from kegcart.core.assess import Assessment, assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.design import Design
 from kegcart.core.figure import Figure
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, designs, document, judge, put
 
 WORDS = {"sum": sum, "max": max, "min": min}
@@ -51,7 +52,7 @@ class WorkingTest(TestCase):
         for name in DEMO_NAMES:
             self.check(judge(demo(name)))
 
-    @settings(max_examples=30, deadline=None)
+    @tried(150)
     @given(designs())
     def test_formulas_give_their_figures_in_any_design(self, design: Design) -> None:
         self.check(assess(design))

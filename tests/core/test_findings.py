@@ -190,7 +190,7 @@ class CatalogueTest(TestCase):
         found = next(f for f in judge(data).findings if f.id == "loads.no-outlet")
         after = judge(mended(data, found.remedies[0].patch))
         self.assertEqual([f.text for f in after.findings if f.severity == "stop"], [])
-        self.assertEqual(after.power.homeless, [])
+        self.assertEqual(after.power.without_outlet, [])
         self.assertIsNotNone(after.power.shunt)
 
     def test_offers_add_what_they_say(self) -> None:

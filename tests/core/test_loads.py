@@ -3,7 +3,7 @@
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 
 from kegcart.core.assess import assess
 from kegcart.core.bench.simulate import simulate
@@ -11,9 +11,10 @@ from kegcart.core.design import Design, read_design
 from kegcart.core.loads.document import Loads
 from kegcart.core.loads.profile import Day
 from kegcart.core.pack.suggest import candidates, serves, suggest
-from kegcart.core.power.edits import release_cutoffs
+from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.reference import appliances, load_kinds
 from kegcart.core.whatif import as_built, with_growth
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, designs, document, ids, judge, mended, put, window
 
 
@@ -72,7 +73,7 @@ class PatternsOfDays(TestCase):
         busy = [h for h, w in zip(run.hour, run.load_w, strict=True) if w > 0]
         self.assertTrue(all(34 <= h <= 36 for h in busy))
 
-    @settings(max_examples=40, deadline=None)
+    @tried(200)
     @given(designs())
     def test_a_pattern_of_like_days_is_one_day(self, design: Design) -> None:
         data = design.model_dump(mode="json")
@@ -159,7 +160,7 @@ class Judged(TestCase):
         saved = before.figures["power/drawn_day"].number - after.figures["power/drawn_day"].number
         # The finding reckons with the inverter's loss at the running peak, the schedule with its curve hour by hour.
         self.assertAlmostEqual(saved, lost, delta=0.35 * lost)
-        self.assertEqual(after.power.homeless, [])
+        self.assertEqual(after.power.without_outlet, [])
 
     def test_growth_names_the_limit_that_would_break(self) -> None:
         found = next(f for f in judge(put(demo("lantern-lane"), "/brief/growth", 0.4)).findings if f.id == "loads.growth")

@@ -7,10 +7,11 @@ hour whether it runs, and the sums taken: what both ways agree on does not hang 
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 
 from kegcart.core.design import Design, write_design
 from kegcart.core.reference import load_kinds
+from tests import tried
 from tests.core.samples import demo, designs, document, judge, window
 
 QUARTER = 0.25
@@ -124,7 +125,7 @@ class LoadsReckoned(TestCase):
         self.alike(figures["loads/surge"].number, paper.surge(), "worst surge")
         self.alike(figures["loads/ac_apparent"].number, paper.apparent(), "volt-amperes")
 
-    @settings(max_examples=30, deadline=None)
+    @tried(150)
     @given(designs())
     def test_any_loads_on_any_days(self, design: Design) -> None:
         self.check(write_design(design))

@@ -3,7 +3,7 @@
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.bench.simulate import simulate
@@ -13,6 +13,7 @@ from kegcart.core.pack.energy import peukert_hours
 from kegcart.core.pack.links import pick_link, size_link
 from kegcart.core.pack.strings import string_shares
 from kegcart.core.reference import link_materials
+from tests import tried
 from tests.core.samples import LITHIUM, demo, document, ids, judge, put, window
 from tests.core.test_findings import bank, groups, resting
 
@@ -249,7 +250,7 @@ class OwnCurve(TestCase):
 
 
 class ChemistriesTest(TestCase):
-    @settings(max_examples=30, deadline=None)
+    @tried(150)
     @given(st.sampled_from(LITHIUM), st.floats(20, 3000))
     def test_the_chosen_count_stays_within_touchable_voltage(self, chemistry: str, watts: float) -> None:
         load = {"name": "Lamp", "kind": "heater", "supply": "pack", "watts": watts, "windows": window(8, 10)}

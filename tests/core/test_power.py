@@ -4,17 +4,18 @@ import statistics
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import completed
 from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import read_design, write_design
-from kegcart.core.power.cutoffs import chain, scale
-from kegcart.core.power.diagram import Box, Line, lay_out
-from kegcart.core.power.document import FEEDS, REGULATED
-from kegcart.core.power.network import Network
+from kegcart.core.power.drawing.layout import Conductor, Place, lay_out
+from kegcart.core.power.kinds import KINDS
+from kegcart.core.power.path.cutoffs import scale
+from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, families, wires
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
 SOUND = ("lantern-lane", "hollow-oak", "tidewater")
@@ -47,7 +48,9 @@ def trees(draw: st.DrawFn, most: int = 24) -> dict[str, Any]:
                 ]
             )
         )
-        feeders = [k for k, kind in kinds.items() if kind in FEEDS[part] and (not behind[k] or part in REGULATED)]
+        feeders = [
+            k for k, kind in kinds.items() if kind in KINDS[part].facts.fed_by and (not behind[k] or KINDS[part].facts.regulated)
+        ]
         if not feeders:
             continue
         feed = draw(st.sampled_from(feeders))
@@ -89,7 +92,7 @@ def crossing(a: tuple[Any, Any], b: tuple[Any, Any]) -> bool:
 
 
 class Diagrams(TestCase):
-    def check(self, boxes: list[Box], lines: list[Line]) -> None:
+    def check(self, boxes: list[Place], lines: list[Conductor]) -> None:
         drawn = [b for b in boxes if b.part != "negative" or b.what == "symbol"]
         for i, a in enumerate(drawn):
             for b in drawn[i + 1 :]:
@@ -102,17 +105,17 @@ class Diagrams(TestCase):
     def test_demo_builds_are_drawn_without_overlap_or_crossing(self) -> None:
         for name in DEMO_NAMES:
             drawn = lay_out(judge(demo(name)).power.network, True)
-            self.check(drawn.boxes, drawn.lines)
+            self.check(drawn.places, drawn.conductors)
 
-    @settings(max_examples=100, deadline=None)
+    @tried(500)
     @given(trees(most=40))
     def test_any_tree_is_drawn_without_overlap_or_crossing(self, data: dict[str, Any]) -> None:
         network = Network.of(read_design(data).power)
         for folded in (None, frozenset()):
             drawn = lay_out(network, True, folded)
-            self.check(drawn.boxes, drawn.lines)
-            self.assertEqual(drawn.write(), lay_out(network, True, folded).write())
-        shown = {b.key for b in lay_out(network, True, frozenset()).boxes if b.what == "symbol"}
+            self.check(drawn.places, drawn.conductors)
+            self.assertEqual(drawn, lay_out(network, True, folded))
+        shown = {b.key for b in lay_out(network, True, frozenset()).places if b.what == "symbol"}
         self.assertLessEqual(set(network.nodes), shown)
 
     def test_large_blocks_fold_and_say_how_many_they_hide(self) -> None:
@@ -124,12 +127,12 @@ class Diagrams(TestCase):
             network[f"f{n}"] = {"part": "protection", "name": f"F{n}", "feed": "b"}
             network[f"o{n}"] = {"part": "outlet", "name": f"O{n}", "feed": f"f{n}"}
         drawn = lay_out(Network.of(read_design(document(power={"network": network})).power), False)
-        self.assertEqual(next(b for b in drawn.boxes if b.key == "b" and b.what == "symbol").folded, 28)
+        self.assertEqual(next(b for b in drawn.places if b.key == "b" and b.what == "symbol").folded, 28)
         self.assertLess(drawn.width, 600)
 
 
 class Trees(TestCase):
-    @settings(max_examples=40, deadline=None)
+    @tried(200)
     @given(trees(most=60))
     def test_any_tree_settles_the_same_way_and_its_currents_balance(self, data: dict[str, Any]) -> None:
         first, second = judge(data), judge(data)
@@ -143,7 +146,7 @@ class Trees(TestCase):
                     inside = sum(parts[c].flow.running[step] for c in children)
                     self.assertAlmostEqual(parts[key].flow.running[step], inside, delta=1e-6)
 
-    @settings(max_examples=30, deadline=None)
+    @tried(150)
     @given(trees(most=40))
     def test_fault_current_falls_with_distance(self, data: dict[str, Any]) -> None:
         power = judge(data).power
@@ -297,7 +300,7 @@ class Standby(TestCase):
     def test_the_chain_stands_in_order_in_sound_builds(self) -> None:
         for name in SOUND:
             a = judge(demo(name))
-            volts = [s.volts.number for s in chain(a.power, a.pack)]
+            volts = [s.volts.number for s in a.power.cutoffs]
             self.assertEqual(volts, sorted(volts, reverse=True))
 
     def test_a_load_that_cuts_off_after_the_inverter_is_said(self) -> None:

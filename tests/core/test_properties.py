@@ -3,7 +3,7 @@
 from copy import deepcopy
 from unittest import TestCase
 
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
@@ -11,12 +11,13 @@ from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import Design, read_design, write_design
 from kegcart.core.electrical import conductors
-from kegcart.core.power.diagram import lay_out
-from kegcart.core.power.document import Protection
+from kegcart.core.power.drawing.layout import lay_out
+from kegcart.core.power.kinds import Protection
 from kegcart.core.reference import constant, families, sizes, wires
+from tests import tried
 from tests.core.samples import cell_packs, demo, designs, judge, put
 
-slow = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+slow = tried(300, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 gauge_pairs = st.tuples(st.sampled_from(sorted(wires())), st.sampled_from(sorted(wires())))
 
 
@@ -104,14 +105,14 @@ class AnyDesign(TestCase):
             if part.fault and before and before.fault:
                 self.assertLessEqual(part.fault.number, before.fault.number + 1e-6)
 
-    @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @tried(150, suppress_health_check=[HealthCheck.too_slow])
     @given(designs(), st.integers(1, 2))
     def test_energy_is_conserved_in_a_simulation(self, design: Design, days: int) -> None:
         run = simulate(assess(design), days)
         if run.out_wh > 1:
             self.assertLess(abs(run.balance), 0.001)
 
-    @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @tried(150, suppress_health_check=[HealthCheck.too_slow])
     @given(designs())
     def test_the_load_test_can_be_rehearsed(self, design: Design) -> None:
         steps = write_rehearsal(rehearse(assess(design)))
@@ -172,7 +173,7 @@ class DiagramTest(TestCase):
     @given(designs())
     def test_symbols_and_labels_do_not_overlap(self, design: Design) -> None:
         drawn = lay_out(assess(design).power.network, True)
-        boxes = [b for b in drawn.boxes if b.w and b.h]
+        boxes = [b for b in drawn.places if b.w and b.h]
         for i, a in enumerate(boxes):
             for b in boxes[i + 1 :]:
                 if a.key != b.key:
@@ -180,4 +181,4 @@ class DiagramTest(TestCase):
 
     def test_bypass_is_drawn_going_round_the_shunt(self) -> None:
         drawn = lay_out(judge(demo("wobbly-stall")).power.network, True)
-        self.assertEqual([line.key for line in drawn.lines if line.bypass], ["inverter"])
+        self.assertEqual([line.key for line in drawn.conductors if line.bypass], ["inverter"])

@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.electrical.protection import NEAR, catalogue, fastest_melting, interrupt_rating, pick, rides_through
-from kegcart.core.power.catalogue import OWN_FIELDS, generic_parts, own_figures
+from kegcart.core.power.kinds import KINDS
+from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
 from kegcart.core.units import duration, read_quantity, significant, write_quantity
 from tests.core.samples import demo, document, ids, judge, put, window
@@ -97,10 +98,10 @@ class AcBranches(TestCase):
 
     def test_each_disagreement_is_a_stop_that_names_it(self) -> None:
         for changes, words in (
-            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "the socket bears"),
+            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "the socket is rated for"),
             (
                 {"gauge": "0.75 mm²", "put": {"/power/network/ac-2/breaker_a": 10, "/loads/items/fog-machine/watts": 500}},
-                "its cable bears",
+                "its cable carries",
             ),
             ({"put": {"/power/network/ac-2/breaker_a": 1}}, "is asked of it"),
         ):
@@ -149,7 +150,7 @@ class Idle(TestCase):
 
 class OwnParts(TestCase):
     def test_generic_parts_read_as_the_design_writes_them(self) -> None:
-        for kind in OWN_FIELDS:
+        for kind in KINDS:
             for part in generic_parts(kind, 24):
                 self.assertEqual(own_figures(kind, part.figures), part.figures, part.label)
 

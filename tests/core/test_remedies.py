@@ -4,17 +4,18 @@ import re
 from typing import Any
 from unittest import TestCase
 
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess, completed
 from kegcart.core.design import Design, patched, read_design, write_design
 from kegcart.core.finding import Finding
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, designs, judge, put
 from tests.core.test_findings import SPEAKS, spoiled
 from tests.core.test_power import trees
 
-several = settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+several = tried(100, suppress_health_check=[HealthCheck.too_slow])
 
 
 def at(finding: Finding) -> tuple[str, str]:

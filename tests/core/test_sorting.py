@@ -4,11 +4,12 @@ from itertools import combinations
 from unittest import TestCase
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.pack.sorting import Progress, SortingError, replace_cells, sort_cells
 from kegcart.workbench.benchmarks import Pile
+from tests import tried
 
 
 def pile(count: int, sigma: float, seed: int, outliers: float = 0.0) -> tuple[list[float], list[float]]:
@@ -71,7 +72,7 @@ class Arrangements(TestCase):
         capacity, ohms = pile(90, 0.06, 9)
         self.assertEqual(sort_cells(capacity, ohms, 7, 12).groups, sort_cells(capacity, ohms, 7, 12).groups)
 
-    @settings(max_examples=40, deadline=None)
+    @tried(200)
     @given(st.data())
     def test_pinned_cells_stay_and_no_pile_breaks_the_search(self, data: st.DataObject) -> None:
         series, parallel = data.draw(st.integers(1, 6)), data.draw(st.integers(1, 8))

@@ -8,8 +8,8 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { App } from "./app/App";
-import { applyTheme, storedTheme } from "./app/theme";
+import { App } from "./shell/App";
+import { applyTheme, storedTheme } from "./shell/theme";
 import "./theme/theme.scss";
 
 applyTheme(storedTheme());

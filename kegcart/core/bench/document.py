@@ -4,11 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from kegcart.core.document import Part
+from kegcart.core.document import Decisions
 from kegcart.core.units import Current, Days, Fraction, reader
 
 
-class Bench(Part):
+class Bench(Decisions):
     """Settings of the simulation. Null: typical, or worked out from the design."""
 
     days: Days = 3

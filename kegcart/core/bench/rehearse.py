@@ -7,7 +7,7 @@ from typing import Any
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.simulate import Charger, Model, Moment, Point, Recorder, Run, advance, solve
 from kegcart.core.figure import Figure, write_figure
-from kegcart.core.power.parts import InverterSizing
+from kegcart.core.power.path.parts import InverterSizing
 from kegcart.core.reference import assumption
 
 BENCH_C = 20.0
@@ -60,9 +60,9 @@ class Rehearsal:
         limits = {"pack": a.pack.continuous}
         for key in a.power.network.main_path():
             part = a.power.parts[key]
-            if part.node.part == "protection" and part.rating:
+            if a.power.network.role(key) == "protects" and part.rating:
                 margin = assumption("fuse_margin")
-                limits[part.node.name] = Figure.by(
+                limits[f"{part.node.name} ({key})"] = Figure.by(
                     "I", "I_fuse / k", "A", f"{part.node.name}, continuous", I_fuse=part.rating, k=margin
                 )
         amps = Figure.by("I", "min", "A", "continuous current of the path", limits)

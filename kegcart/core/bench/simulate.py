@@ -17,8 +17,11 @@ from kegcart.core.assess import Assessment
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
+from kegcart.core.loads.supplies import conversion
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.document import PACK, Converter
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Converter, Inverter
+from kegcart.core.power.kinds.converter import no_load_draw
 from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant, interpolate
 
 LONGEST_S = 300.0
@@ -181,11 +184,10 @@ class Model:
         self.r_main = a.power.main_ohm.number
         self.late, self.tau = constant("rc_share"), constant("rc_time")
         self.inverters = {key: (s.curve, s.cutoff.number) for key, s in a.power.pack_inverters().items()}
-        self.left_on = {key for key, n in a.power.network.inverters() if n.left_on and key in self.inverters}
-        converters = [
-            n for k, n in a.power.network.nodes.items() if isinstance(n, Converter) and a.power.network.source(k) == PACK
-        ]
-        self.converter_idle = sum(constant("converter_idle") if n.idle_w is None else n.idle_w for n in converters)
+        nodes = a.power.network.nodes
+        self.left_on = {key for key in self.inverters if isinstance(n := nodes[key], Inverter) and n.left_on}
+        own = [(key, n) for key, n in nodes.items() if isinstance(n, Converter) and a.power.network.source(key) == PACK]
+        self.converter_idle = sum(no_load_draw(n, key).number for key, n in own)
         self.board_v = a.pack.cutoff.number
         self.burst_a = a.pack.burst.number
         self.restart_v = constant("restart_margin") * series
@@ -251,20 +253,19 @@ class Moment:
 
 def demands_of(assessment: Assessment) -> list[Demand]:
     """The loads as the bus of the pack sees them; those of a further bank are not on it."""
-    eta = {"ac": 1.0, "dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
     network = assessment.power.network
     out = []
     for outlet, plugged in assessment.power.plugged.items():
         if network.source(outlet) != PACK:
             continue
-        inverter = next((up for up in network.upstream(outlet) if network.nodes[up].part == "inverter"), None)
+        inverter = next((up for up in network.upstream(outlet) if up in assessment.power.inverters), None)
         for d in plugged:
             cycle = d.load.cycle
             out.append(
                 Demand(
                     d.key,
                     inverter,
-                    1 / eta[d.load.supply],
+                    1 / conversion(d.load.supply).number,
                     d.running.number,
                     d.surge_extra.number,
                     d.surge_s,

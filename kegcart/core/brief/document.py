@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from kegcart.core.document import Part
+from kegcart.core.document import Decisions
 from kegcart.core.electrical.conductors import GaugeSystem, School
 from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Remark, Rise, ShelfDays, Temperature
 
@@ -15,7 +15,7 @@ Carriage = Literal["one hand", "two hands", "two persons", "rolling", "vehicle"]
 OUTLET_VOLTAGE: dict[str, float] = {"120 V 60 Hz": 120, "230 V 50 Hz": 230, "120/240 V split-phase": 120, "none": 230}
 
 
-class Brief(Part):
+class Brief(Decisions):
     """Purpose, site, charging rhythm, practice, margins and limits."""
 
     purpose: Remark = ""

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
-from kegcart.core.reference import InverterClass, constant, inverter_classes
+from kegcart.core.figure import Figure
+from kegcart.core.reference import InverterClass, assumption, constant, inverter_classes
 
 DERATE_FROM_C = 40.0
 
@@ -44,6 +45,28 @@ class LossCurve:
     def drawn(self, power_w: float) -> float:
         """DC power in W taken for an AC power in W."""
         return power_w + self.loss(power_w)
+
+
+def loss_figure(power: Figure, idle: Figure, rated: Figure, label: str) -> Figure:
+    """The loss in W of an inverter at an AC power, with its working; the curve is `LossCurve`."""
+    a, b = loss_shape()
+    how = "from the efficiencies at 35 % and at full load, and the idle draw"
+    known = {
+        "k_0": assumption("inverter_idle"),
+        "η_35": assumption("inverter_eta_part"),
+        "η_100": assumption("inverter_eta_full"),
+    }
+    return Figure.by(
+        "P_loss",
+        "P0 + a · P + b · P^2 / P_rated",
+        "W",
+        label,
+        P0=idle,
+        a=Figure.of("a", a, "", "loss that grows with the power", how=how, inputs=known),
+        b=Figure.of("b", b, "", "loss that grows with its square", how=how, inputs=known),
+        P=power,
+        P_rated=rated,
+    )
 
 
 def derating(inside_c: float) -> float:

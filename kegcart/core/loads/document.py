@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.document import Part
+from kegcart.core.document import Decisions
+from kegcart.core.loads.supplies import Direct, Supply
 from kegcart.core.units import (
     Clock,
     Count,
@@ -23,15 +24,13 @@ from kegcart.core.units import (
     reader,
 )
 
-Supply = Literal["ac", "dc_12v", "usb", "pack"]
-Direct = Literal["dc_12v", "usb", "pack"]
 Kind = Literal["heater", "electronics", "led", "brushed", "induction", "compressor", "pump", "air-compressor", "microwave"]
 LoadMains = Literal["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz", "any"]
 StartGroup = Literal["A", "B", "C"]
 DayNumber = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=14)]
 
 
-class Window(Part):
+class Window(Decisions):
     """Hours of the day in which a load is switched on; past midnight where `to_h` is before `from_h`."""
 
     from_h: Clock
@@ -44,14 +43,14 @@ class Window(Part):
         return self
 
 
-class Cycle(Part):
+class Cycle(Decisions):
     """On and off times of a load that cycles by itself, as a cooler does."""
 
     on_min: Minutes
     off_min: Minutes
 
 
-class VoltsAmps(Part):
+class VoltsAmps(Decisions):
     """Running power from volts and amps, as on a plate."""
 
     by: Literal["volts_amps"]
@@ -59,7 +58,7 @@ class VoltsAmps(Part):
     amps: Annotated[float, BeforeValidator(reader("A")), Field(ge=0.001, le=500)]
 
 
-class MeterReading(Part):
+class MeterReading(Decisions):
     """Running power from a plug-in meter: kWh counted over hours of use."""
 
     by: Literal["meter"]
@@ -67,7 +66,7 @@ class MeterReading(Part):
     hours: Span
 
 
-class DeviceCharging(Part):
+class DeviceCharging(Decisions):
     """Running power from a device's own battery and how often it is charged."""
 
     by: Literal["charging"]
@@ -81,7 +80,7 @@ class DeviceCharging(Part):
 Measured = Annotated[VoltsAmps | MeterReading | DeviceCharging, Field(discriminator="by")]
 
 
-class Load(Part):
+class Load(Decisions):
     """One row of loads: `count` like units on one supply. Its power is typed in watts, or follows from `measured`."""
 
     name: Name
@@ -116,7 +115,7 @@ class Load(Part):
         return self
 
 
-class Loads(Part):
+class Loads(Decisions):
     """All loads, keyed by id in the builder's order, and the pattern of days that repeats."""
 
     items: dict[Id, Load] = Field(default_factory=dict, max_length=120)

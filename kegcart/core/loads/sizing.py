@@ -8,11 +8,10 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed
 from kegcart.core.electrical.inverter import LossCurve, needed_rating, pick_rating
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.loads.document import Load, Loads, MeterReading, Supply, VoltsAmps
+from kegcart.core.loads.document import Load, Loads, MeterReading, VoltsAmps
 from kegcart.core.loads.profile import DAY_H, Day
-from kegcart.core.reference import LoadKind, assumption, constant, inverter_classes, load_kinds
-
-SUPPLIES: dict[Supply, str] = {"ac": "AC", "dc_12v": "regulated 12 V", "usb": "USB", "pack": "straight from the pack"}
+from kegcart.core.loads.supplies import SUPPLIES, Supply, conversion
+from kegcart.core.reference import LoadKind, assumption, inverter_classes, load_kinds
 
 
 @dataclass(slots=True)
@@ -254,7 +253,7 @@ def estimate_drawn(
     Hands back Wh between charges, peak W, W in the worst surge, and the mean W while anything runs.
     """
     curve = LossCurve.typical(inverter_w)
-    eta = {"dc_12v": constant("converter_eta"), "usb": constant("usb_eta"), "pack": 1.0}
+    eta: dict[Supply, float] = {supply: conversion(supply).number for supply in SUPPLIES}
     mean, full, on_ac = [0.0] * day.steps, [0.0] * day.steps, [0.0] * day.steps
     for i in range(day.steps):
         running = [d for d in demands.values() if day.on[d.key][i]]
@@ -333,11 +332,11 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
     day = Day.of(loads)
     demands = {key: size_load(key, load, day, sheet) for key, load in loads.items.items()}
     by_supply: dict[Supply, Figure] = {}
-    for supply, label in SUPPLIES.items():
+    for supply, facts in SUPPLIES.items():
         parts = {d.label: d.energy for d in demands.values() if d.load.supply == supply}
-        total = Figure.by("E", "sum", "Wh", f"energy a day, {label}", parts)
+        total = Figure.by("E", "sum", "Wh", f"energy a day, {facts.label}", parts)
         by_supply[supply] = sheet.put(f"loads/energy_{supply}", total)
-    energy = Figure.by("E_day", "sum", "Wh", "energy a day at the sockets", {SUPPLIES[s]: f for s, f in by_supply.items()})
+    energy = Figure.by("E_day", "sum", "Wh", "energy a day at the sockets", {SUPPLIES[s].label: f for s, f in by_supply.items()})
     peak = find_peak(list(demands.values()), day)
     sheet.put("loads/peak", peak.running)
     sheet.put("loads/surge", peak.surge)

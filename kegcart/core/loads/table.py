@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from kegcart.core.loads.document import Load, Loads
-from kegcart.core.loads.sizing import SUPPLIES
+from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.reference import load_kinds
 from kegcart.core.table import Column, Field, TableProblem, read_number, read_sheet, write_csv
 from kegcart.core.units import clock, read_quantity
@@ -26,7 +26,7 @@ FIELDS = (
 )
 _BY_KEY = {f.key: f for f in FIELDS}
 _SUPPLY_WORDS: dict[str, str] = {
-    **{label.lower(): str(key) for key, label in SUPPLIES.items()},
+    **{facts.label.lower(): str(key) for key, facts in SUPPLIES.items()},
     **{str(key): str(key) for key in SUPPLIES},
     "mains": "ac",
     "230 v": "ac",
@@ -85,7 +85,7 @@ def put(values: dict[str, Any], key: str, cell: str, unit: str) -> None:
     elif key == "supply":
         word = cell.lower()
         if word not in _SUPPLY_WORDS:
-            raise ValueError(f"'{cell[:20]}' is no supply (known: {', '.join(SUPPLIES.values())})")
+            raise ValueError(f"'{cell[:20]}' is no supply (known: {', '.join(f.label for f in SUPPLIES.values())})")
         values["supply"] = _SUPPLY_WORDS[word]
     elif key == "kind":
         kinds = {row.label.lower(): k for k, row in load_kinds().items()} | {k: k for k in load_kinds()}
@@ -128,7 +128,7 @@ def write_loads(loads: Loads, watts: dict[str, float]) -> str:
         rows.append(
             [
                 load.name,
-                SUPPLIES[load.supply],
+                SUPPLIES[load.supply].label,
                 load_kinds()[load.kind].label,
                 load.count,
                 round(watts[key], 4),

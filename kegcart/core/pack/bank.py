@@ -1,112 +1,128 @@
 """Finished batteries and modules: one, or several in series and parallel, with what each string gives."""
 
+from dataclasses import dataclass
+
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.electrical import conductors, protection
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import Build, StringsSizing, asked, ceiling
+from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling
 from kegcart.core.pack.cells import burst_of, recommended_current, wanted_energy
-from kegcart.core.pack.document import Bank, BatteryPack, StringOfUnits, Unit
+from kegcart.core.pack.document import Bank, Battery, BatteryPack, StringOfUnits, Takeoff, Unit
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.strings import parallel_ohm, string_shares
 from kegcart.core.reference import Chemistry, assumption, constant
 
 MOST_STRINGS = 16
 ASSEMBLY_MASS = 1.25
-"""A finished battery over its cells alone: case, board, terminals."""
+"""A finished battery over its cells alone: case, board, terminals. Typical."""
 ASSEMBLY_PRICE = 1.5
+"""Typical."""
+
+
+@dataclass(frozen=True, slots=True)
+class UnitFigures:
+    """One battery or module by its sheet, or typical of its chemistry: Ah, A, Ω (DC, and in a fault), kg, money."""
+
+    what: str
+    series: Figure
+    capacity: Figure
+    continuous: Figure
+    burst: Figure
+    charge: Figure
+    resistance: Figure
+    fault_resistance: Figure
+    mass: Figure
+    price: Figure
+
+    @classmethod
+    def of(cls, unit: Battery, what: str, row: Chemistry, sheet: Sheet) -> "UnitFigures":
+        at, wh = "/pack/battery", unit.capacity_ah * unit.series * row.v_nom
+        cells_ohm = unit.series * row.r_ah_mohm / unit.capacity_ah / 1000
+        dc_ohm = cells_ohm * constant("dc_resistance_ratio") + constant("board_drop") / unit.continuous_a
+        own_ohm = unit.resistance_mohm and unit.resistance_mohm / 1000
+        continuous = Figure.decided("i", unit.continuous_a, "A", f"continuous limit of one {what}", f"{at}/continuous_a")
+        if unit.burst_a is not None:
+            burst = Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
+        else:
+            burst = burst_of(continuous, "board_burst", f"one {what}, 5 s", "pack/burst_unit", sheet)
+
+        def of_sheet(symbol: str, own: float | None, usual: float, unit_of: str, label: str, name: str) -> Figure:
+            return typical(symbol, own, usual, unit_of, f"{label} of one {what}", f"{at}/{name}", row)
+
+        fault_label = f"resistance of one {what} in a fault"
+        return cls(
+            what,
+            Figure.decided("S_u", unit.series, "", f"cells in series in one {what}", f"{at}/series"),
+            Figure.decided("c", unit.capacity_ah, "Ah", f"capacity of one {what}", f"{at}/capacity_ah"),
+            continuous,
+            burst,
+            of_sheet("i_ch", unit.charge_a, row.charge_rate * unit.capacity_ah, "A", "charge limit", "charge_a"),
+            of_sheet("r", own_ohm, dc_ohm, "Ω", "resistance", "resistance_mohm"),
+            typical("r_1k", own_ohm, cells_ohm, "Ω", fault_label, f"{at}/resistance_mohm", row),
+            of_sheet("m", unit.mass_kg, wh / row.wh_per_kg * ASSEMBLY_MASS, "kg", "mass", "mass_kg"),
+            of_sheet("c_u", unit.price, wh / 1000 * row.price_per_kwh * ASSEMBLY_PRICE, "money", "price", "price"),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class BankContext:
+    """What every step of sizing strings needs: the bank, its unit, how many strings, and where they stand."""
+
+    pack: Bank
+    unit: UnitFigures
+    row: Chemistry
+    series: Figure
+    parallel: Figure
+    demand: Figure
+    """current asked of the pack, A, estimate"""
+    brief: Brief
+    site: Site
+    sheet: Sheet
+
+    @property
+    def keys(self) -> list[str]:
+        """The ids of the strings."""
+        return string_keys(int(self.parallel.number))
+
+    @property
+    def chained(self) -> Figure:
+        """Units in series in one string."""
+        return Figure.decided("n_s", self.pack.in_series, "", "in series", "/pack/in_series")
+
+
+def string_keys(count: int) -> list[str]:
+    """The ids of so many strings."""
+    return [f"s{i}" for i in range(1, count + 1)]
 
 
 def size_bank(
     pack: BatteryPack | Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
 ) -> Build:
     """Figures of finished batteries or modules; one battery is a bank of one."""
-    unit, at = pack.battery, "/pack/battery"
-    n_series = pack.in_series if isinstance(pack, Bank) else 1
-    what = "module" if pack.form == "modules" else "battery"
-    inside = Figure.decided("S_u", unit.series, "", f"cells in series in one {what}", f"{at}/series")
-    chained = Figure.decided("n_s", n_series, "", "in series", "/pack/in_series")
-    series = Figure.by("S", "S_u · n_s", "", "cells in series", S_u=inside, n_s=chained)
-    one_ah = Figure.decided("c", unit.capacity_ah, "Ah", f"capacity of one {what}", f"{at}/capacity_ah")
-    one_limit = Figure.decided("i", unit.continuous_a, "A", f"continuous limit of one {what}", f"{at}/continuous_a")
-    margin = assumption("fuse_margin")
+    unit = UnitFigures.of(pack.battery, "module" if pack.form == "modules" else "battery", row, sheet)
+    chained = Figure.decided("n_s", pack.in_series if isinstance(pack, Bank) else 1, "", "in series", "/pack/in_series")
+    series = Figure.by("S", "S_u · n_s", "", "cells in series", S_u=unit.series, n_s=chained)
     demand = asked("I_est", loads.drawn_peak, series, row, "current asked of the pack, estimate")
     start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
-    burst = (
-        Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
-        if unit.burst_a is not None
-        else burst_of(one_limit, "board_burst", f"one {what}, 5 s", "pack/burst_unit", sheet)
-    )
     if isinstance(pack, Bank):
-        string_wh = unit.capacity_ah * series.number * row.v_nom * kept.share
-        p = max(
-            1,
-            ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
-            ceiling(margin.number * demand.number / unit.continuous_a),
-            ceiling(start.number / burst.number),
-        )
-        parallel = sized(
-            "P",
-            pack.parallel,
-            min(p, MOST_STRINGS),
-            "",
-            "strings in parallel",
-            "/pack/parallel",
-            "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, 1.25 × the estimated current, and the estimated surge by their burst",
-            {
-                "E_away": loads.drawn_away,
-                "r": site.reserve,
-                "g": site.growth,
-                "I_est": demand,
-                "i": one_limit,
-                "k": margin,
-                "I_s": start,
-                "i_b": burst,
-            },
-        )
+        parallel = size_parallel(pack, unit, series, demand, start, row, loads, site, kept)
     else:
         parallel = Figure.of("P", 1, "", "one finished battery")
-    cells_ohm = unit.series * row.r_ah_mohm / unit.capacity_ah / 1000
-    whole_ohm = cells_ohm * constant("dc_resistance_ratio") + constant("board_drop") / unit.continuous_a
-    own_ohm = unit.resistance_mohm and unit.resistance_mohm / 1000
-    r_unit = typical("r", own_ohm, whole_ohm, "Ω", f"resistance of one {what}", f"{at}/resistance_mohm", row)
-    r_fault = typical("r_1k", own_ohm, cells_ohm, "Ω", f"resistance of one {what} in a fault", f"{at}/resistance_mohm", row)
-    n = int(parallel.number)
-    counts = {"n_s": chained, "P": parallel}
-    if n_series * n == 1:
-        resistance, fault_resistance, capacity, strings = r_unit, r_fault, one_ah, None
-        limits = {what: (sheet.put("pack/limit_battery", one_limit), burst)}
-        sheet.put("pack/burst_battery", burst)
+    strings: StringsSizing | None = None
+    capacity, resistance, fault_resistance = unit.capacity, unit.resistance, unit.fault_resistance
+    if isinstance(pack, Bank) and chained.number * parallel.number > 1:
+        ctx = BankContext(pack, unit, row, series, parallel, demand, brief, site, sheet)
+        strings, resistance, capacity = size_strings(ctx)
+        label, parts = "resistance in a fault", {"n_s": chained, "P": parallel, "r_1k": unit.fault_resistance}
+        fault_resistance = Figure.by("R_1k", "n_s · r_1k / P", "Ω", label, parts)
+        limits = string_limits(strings, ctx)
     else:
-        assert isinstance(pack, Bank)
-        strings, resistance, capacity = size_strings(pack, r_unit, r_fault, one_ah, demand, n, series, row, brief, site, sheet)
-        fault_resistance = Figure.by("R_1k", "n_s · r_1k / P", "Ω", "resistance in a fault", {**counts, "r_1k": r_fault})
-        hardest = max(strings.shares, key=lambda f: f.number)
-
-        def limit(one: Figure, symbol: str, label: str, path: str) -> Figure:
-            figure = Figure.by(symbol, "i / x", "A", label, i=one, x=hardest)
-            return sheet.put(path, figure)
-
-        limits = {
-            "hardest-worked string": (
-                limit(one_limit, "I_str", "until the hardest-worked string is at its limit", "pack/limit_strings"),
-                limit(burst, "I_burst", "until the hardest-worked string is at its burst limit", "pack/burst_strings"),
-            )
-        }
-        if strings.fuse is not None:
-            by_fuse = Figure.by("I_fuses", "I_fuse / (k · x)", "A", "string fuses", I_fuse=strings.fuse, k=margin, x=hardest)
-            sheet.put("pack/limit_fuses", by_fuse)
-            limits["string fuses"] = (by_fuse, burst_of(by_fuse, "board_burst", "string fuses, 5 s", "pack/burst_fuses", sheet))
-    energy = unit.capacity_ah * unit.series * row.v_nom
-    mass = typical("m", unit.mass_kg, energy / row.wh_per_kg * ASSEMBLY_MASS, "kg", f"mass of one {what}", f"{at}/mass_kg", row)
-    price = typical(
-        "c_u", unit.price, energy / 1000 * row.price_per_kwh * ASSEMBLY_PRICE, "money", f"price of one {what}", f"{at}/price", row
-    )
-    charge = typical(
-        "i_ch", unit.charge_a, row.charge_rate * unit.capacity_ah, "A", f"charge limit of one {what}", f"{at}/charge_a", row
-    )
+        limits = {unit.what: (sheet.put("pack/limit_battery", unit.continuous), unit.burst)}
+        sheet.put("pack/burst_battery", unit.burst)
+    counts = {"n_s": chained, "P": parallel}
     return Build(
         series,
         parallel,
@@ -115,11 +131,71 @@ def size_bank(
         fault_resistance,
         limits,
         recommended_current(row, row.c_prismatic, "", capacity),
-        {what: Figure.by("I_ch", "P · i_ch", "A", "charge limit", P=parallel, i_ch=charge)},
-        Figure.by("m_p", "n_s · P · m", "kg", "mass of the pack", {**counts, "m": mass}),
-        Figure.by("c", "n_s · P · c_u", "money", "cost of the pack", {**counts, "c_u": price}),
+        {unit.what: Figure.by("I_ch", "P · i_ch", "A", "charge limit", P=parallel, i_ch=unit.charge)},
+        Figure.by("m_p", "n_s · P · m", "kg", "mass of the pack", {**counts, "m": unit.mass}),
+        Figure.by("c", "n_s · P · c_u", "money", "cost of the pack", {**counts, "c_u": unit.price}),
         strings=strings,
     )
+
+
+def size_parallel(
+    pack: Bank,
+    unit: UnitFigures,
+    series: Figure,
+    demand: Figure,
+    start: Figure,
+    row: Chemistry,
+    loads: LoadsSizing,
+    site: Site,
+    kept: Kept,
+) -> Figure:
+    """How many strings in parallel: by energy, current and surge."""
+    margin = assumption("fuse_margin")
+    string_wh = unit.capacity.number * series.number * row.v_nom * kept.share
+    wanted = max(
+        1,
+        ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
+        ceiling(margin.number * demand.number / unit.continuous.number),
+        ceiling(start.number / unit.burst.number),
+    )
+    how = (
+        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
+        "1.25 × the estimated current, and the estimated surge by their burst"
+    )
+    inputs = {
+        "E_away": loads.drawn_away,
+        "r": site.reserve,
+        "g": site.growth,
+        "I_est": demand,
+        "i": unit.continuous,
+        "k": margin,
+        "I_s": start,
+        "i_b": unit.burst,
+    }
+    most = min(wanted, MOST_STRINGS)
+    return sized("P", pack.parallel, most, "", "strings in parallel", "/pack/parallel", how, inputs)
+
+
+def string_limits(strings: StringsSizing, ctx: BankContext) -> LimitsByPart:
+    """Continuous and burst limit of a bank, A: until its hardest-worked string is at its own, and its string fuses."""
+    hardest, unit = max(strings.shares, key=lambda f: f.number), ctx.unit
+
+    def limit(one: Figure, symbol: str, label: str, name: str) -> Figure:
+        return ctx.sheet.put(f"pack/{name}", Figure.by(symbol, "i / x", "A", label, i=one, x=hardest))
+
+    steady, short = "until the hardest-worked string is at its limit", "until the hardest-worked string is at its burst limit"
+    limits: LimitsByPart = {
+        "hardest-worked string": (
+            limit(unit.continuous, "I_str", steady, "limit_strings"),
+            limit(unit.burst, "I_burst", short, "burst_strings"),
+        )
+    }
+    if strings.fuse is not None:
+        margin = assumption("fuse_margin")
+        fuses = Figure.by("I_fuses", "I_fuse / (k · x)", "A", "string fuses", I_fuse=strings.fuse, k=margin, x=hardest)
+        ctx.sheet.put("pack/limit_fuses", fuses)
+        limits["string fuses"] = (fuses, burst_of(fuses, "board_burst", "string fuses, 5 s", "pack/burst_fuses", ctx.sheet))
+    return limits
 
 
 def units_of(pack: Bank, key: str) -> list[Unit]:
@@ -128,148 +204,112 @@ def units_of(pack: Bank, key: str) -> list[Unit]:
     return [string.units.get(f"u{i}", Unit()) for i in range(1, pack.in_series + 1)]
 
 
-def size_strings(
-    pack: Bank,
-    r_unit: Figure,
-    r_fault: Figure,
-    one_ah: Figure,
-    demand: Figure,
-    n: int,
-    series: Figure,
-    row: Chemistry,
-    brief: Brief,
-    site: Site,
-    sheet: Sheet,
-) -> tuple[StringsSizing, Figure, Figure]:
-    """Shares, protection, resistance and capacity of strings in parallel."""
-    takeoff = pack.takeoff or "opposite corners"
-    margin = assumption("fuse_margin")
-    wires = conductors.gauges(brief.gauge_system)
-    school, inside = brief.wire_school, site.inside_c.number
+def copper(amps: float, length_m: float, ctx: BankContext) -> float:
+    """Resistance in Ω of a lead of the least gauge that carries so many A."""
+    wires = conductors.gauges(ctx.brief.gauge_system)
+    school, inside_c = ctx.brief.wire_school, ctx.site.inside_c.number
+    wire = next((w for w in wires if conductors.ampacity(w, school, inside_c, 105, 2) >= amps), wires[-1])
+    return conductors.resistance(length_m, wire.area_mm2)
 
-    def copper(amps: float, length_m: float) -> float:
-        """Resistance of a lead of the least gauge that carries so many A."""
-        wire = next((w for w in wires if conductors.ampacity(w, school, inside, 105, 2) >= amps), wires[-1])
-        return conductors.resistance(length_m, wire.area_mm2)
 
-    keys = [f"s{i}" for i in range(1, n + 1)]
-    ohms, ah, resting = [], [], []
-    for key in keys:
-        string = pack.strings.get(key, StringOfUnits())
-        units = units_of(pack, key)
-        lead_m = string.lead_m if string.lead_m is not None else pack.lead_m
-        ohm = sum((u.resistance_mohm or r_unit.number * 1000) / 1000 for u in units)
-        ohms.append(ohm + copper(margin.number * demand.number / n, 2 * lead_m))
-        ah.append(min(u.capacity_ah or one_ah.number for u in units))
-        known = [u.resting_v for u in units]
-        resting.append(sum(v for v in known if v is not None) if all(v is not None for v in known) else None)
-    link = copper(margin.number * demand.number, pack.link_m)
-    link_figure = Figure.of(
-        "R_link",
-        link,
-        "Ω",
-        "link from string to string",
-        how="least gauge that carries the whole current, of that length",
-        inputs={"l": Figure.decided("l", pack.link_m, "m", "length of the link", "/pack/link_m"), "I_est": demand},
-    )
-    values = string_shares(ohms, link, takeoff)
-    string_figures = {
+def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
+    """Shares, protection, resistance (Ω) and capacity (Ah) of strings in parallel.
+
+    Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold.
+    """
+    ohms, ah, resting = measured_strings(ctx)
+    takeoff = ctx.pack.takeoff or "opposite corners"
+    figures = {
         f"R_{i}": Figure.of(
             f"R_{i}",
             ohm,
             "Ω",
             f"string {i} with its lead",
             how="its units in series, and both legs of its lead",
-            inputs={"r": r_unit},
+            inputs={"r": ctx.unit.resistance},
         )
         for i, ohm in enumerate(ohms, 1)
     }
-    choice = sheet.put(
-        "pack/takeoff",
-        sized(
-            "take-off",
-            pack.takeoff,
-            takeoff,
-            "",
-            "where the load is taken off",
-            "/pack/takeoff",
-            "opposite corners: every string has the same length of link in its way",
-            {},
-            "takeoff",
-        ),
-    )
-    shares = tuple(
-        sheet.put(
-            f"pack/share/{i}",
-            Figure.of(
-                f"x_{i}",
-                value,
-                "share",
-                f"of the current through string {i}",
-                how="the ladder of strings and links solved node by node",
-                inputs={**string_figures, "R_link": link_figure, "take-off": choice},
-            ),
-        )
-        for i, value in enumerate(values, 1)
-    )
-    hardest = max(shares, key=lambda f: f.number)
-    v_max = row.figure("V_max", series.number * row.v_max, "V", "greatest voltage")
-    fault = sheet.put(
-        "pack/string_fault",
-        Figure.by(
-            "I_other",
-            "V_max · (P − 1) / (n_s · r_1k)",
-            "A",
-            "fed by the other strings into a fault in one",
-            V_max=v_max,
-            P=Figure.of("P", n, "", "strings in parallel"),
-            n_s=Figure.decided("n_s", pack.in_series, "", "in series", "/pack/in_series"),
-            r_1k=r_fault,
-        ),
-    )
-    fuse = family = None
-    if n > 1 and any(pack.strings.get(key, StringOfUnits()).protected for key in keys):
-        least = Figure.by("I_least", "k · I_est · x", "A", "least rating of a string fuse", k=margin, I_est=demand, x=hardest)
-        picked = protection.pick(max(least.number, pack.battery.continuous_a), [], v_max.number, fault.number)
-        inputs = {
-            "I_least": least,
-            "i": Figure.decided("i", pack.battery.continuous_a, "A", "continuous limit of one", "/pack/battery/continuous_a"),
-            "I_other": fault,
-        }
-        fuse = sheet.put(
-            "pack/string_fuse",
-            Figure.of(
-                "I_fuse",
-                picked.rating_a,
-                "A",
-                "fuse of each string",
-                how="smallest that carries what its string may give, and opens what the others feed into it",
-                inputs=inputs,
-            ),
-        )
-        family = sheet.put(
-            "pack/string_family",
-            Figure.of(
-                "family",
-                picked.family.label,
-                "",
-                "family of the string fuses",
-                how="simplest that opens that fault at this voltage",
-                inputs=inputs,
-            ),
-        )
-    parts = {f"string {i}": f for i, f in enumerate(string_figures.values(), 1)}
+    shares = share_figures(ohms, figures, takeoff, ctx)
+    fault = string_fault(ctx)
+    fuse, family = size_string_fuse(max(shares, key=lambda f: f.number), fault, ctx)
+    parts = {f"string {i}": figure for i, figure in enumerate(figures.values(), 1)}
     total = Figure.of("R", parallel_ohm(ohms), "Ω", "resistance of the bank", how="its strings in parallel", inputs=parts)
-    # Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold.
-    capacity = Figure.by(
-        "C",
-        "sum",
-        "Ah",
-        "capacity",
-        {
-            f"string {i}": Figure.of("c", value, "Ah", f"string {i}, its weakest unit", inputs={"c": one_ah})
-            for i, value in enumerate(ah, 1)
-        },
-    )
-    sizing = StringsSizing(shares, 1 / n, takeoff, fuse, family, fault, tuple(resting), tuple(ohms), tuple(ah))
+    weakest = {
+        f"string {i}": Figure.of("c", value, "Ah", f"string {i}, its weakest unit", inputs={"c": ctx.unit.capacity})
+        for i, value in enumerate(ah, 1)
+    }
+    capacity = Figure.by("C", "sum", "Ah", "capacity", weakest)
+    even = 1 / len(ohms)
+    sizing = StringsSizing(shares, even, takeoff, fuse, family, fault, tuple(resting), tuple(ohms), tuple(ah))
     return sizing, total, capacity
+
+
+def measured_strings(ctx: BankContext) -> tuple[list[float], list[float], list[float | None]]:
+    """Resistance with its lead (Ω), capacity (Ah) and resting voltage (V, where known) of every string."""
+    pack, unit = ctx.pack, ctx.unit
+    lead_a = constant("fuse_margin") * ctx.demand.number / len(ctx.keys)
+    ohms: list[float] = []
+    ah: list[float] = []
+    resting: list[float | None] = []
+    for key in ctx.keys:
+        string, units = pack.strings.get(key, StringOfUnits()), units_of(pack, key)
+        lead_m = string.lead_m if string.lead_m is not None else pack.lead_m
+        own = sum((u.resistance_mohm or unit.resistance.number * 1000) / 1000 for u in units)
+        ohms.append(own + copper(lead_a, 2 * lead_m, ctx))
+        ah.append(min(u.capacity_ah or unit.capacity.number for u in units))
+        known = [u.resting_v for u in units]
+        resting.append(sum(v for v in known if v is not None) if all(v is not None for v in known) else None)
+    return ohms, ah, resting
+
+
+def share_figures(ohms: list[float], strings: dict[str, Figure], takeoff: Takeoff, ctx: BankContext) -> tuple[Figure, ...]:
+    """Share of the current that each string gives: the ladder of strings and links, solved node by node."""
+    link = copper(constant("fuse_margin") * ctx.demand.number, ctx.pack.link_m, ctx)
+    length = Figure.decided("l", ctx.pack.link_m, "m", "length of the link", "/pack/link_m")
+    how = "least gauge that carries the whole current, of that length"
+    link_figure = Figure.of("R_link", link, "Ω", "link from string to string", how=how, inputs={"l": length, "I_est": ctx.demand})
+    how = "opposite corners: every string has the same length of link in its way"
+    label, at = "where the load is taken off", "/pack/takeoff"
+    choice = ctx.sheet.put("pack/takeoff", sized("take-off", ctx.pack.takeoff, takeoff, "", label, at, how, {}, "takeoff"))
+    inputs = {**strings, "R_link": link_figure, "take-off": choice}
+    how = "the ladder of strings and links solved node by node"
+    return tuple(
+        ctx.sheet.put(
+            f"pack/share/{i}", Figure.of(f"x_{i}", value, "share", f"of the current through string {i}", how=how, inputs=inputs)
+        )
+        for i, value in enumerate(string_shares(ohms, link, takeoff), 1)
+    )
+
+
+def string_fault(ctx: BankContext) -> Figure:
+    """What the other strings feed into a fault in one of them, A."""
+    v_max = ctx.row.figure("V_max", ctx.series.number * ctx.row.v_max, "V", "greatest voltage")
+    figure = Figure.by(
+        "I_other",
+        "V_max · (P − 1) / (n_s · r_1k)",
+        "A",
+        "fed by the other strings into a fault in one",
+        V_max=v_max,
+        P=Figure.of("P", int(ctx.parallel.number), "", "strings in parallel"),
+        n_s=ctx.chained,
+        r_1k=ctx.unit.fault_resistance,
+    )
+    return ctx.sheet.put("pack/string_fault", figure)
+
+
+def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[Figure | None, Figure | None]:
+    """Rating and family of the fuse of each string; None where no string has one, or there is only one."""
+    keys, pack, limit = ctx.keys, ctx.pack, ctx.unit.continuous
+    if len(keys) < 2 or not any(pack.strings.get(key, StringOfUnits()).protected for key in keys):
+        return None, None
+    margin, label = assumption("fuse_margin"), "least rating of a string fuse"
+    least = Figure.by("I_least", "k · I_est · x", "A", label, k=margin, I_est=ctx.demand, x=hardest)
+    volts = ctx.series.number * ctx.row.v_max
+    picked = protection.pick(max(least.number, limit.number), [], volts, fault.number)
+    inputs = {"I_least": least, "i": limit, "I_other": fault}
+    how = "smallest that carries what its string may give, and opens what the others feed into it"
+    fuse = Figure.of("I_fuse", picked.rating_a, "A", "fuse of each string", how=how, inputs=inputs)
+    how = "simplest that opens that fault at this voltage"
+    family = Figure.of("family", picked.family.label, "", "family of the string fuses", how=how, inputs=inputs)
+    return ctx.sheet.put("pack/string_fuse", fuse), ctx.sheet.put("pack/string_family", family)

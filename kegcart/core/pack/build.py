@@ -6,7 +6,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.pack.links import LinkSizing
 from kegcart.core.reference import Chemistry
 
-Limits = dict[str, tuple[Figure, Figure]]
+LimitsByPart = dict[str, tuple[Figure, Figure]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +60,7 @@ class Build:
     capacity: Figure
     resistance: Figure
     fault_resistance: Figure
-    limits: Limits
+    limits: LimitsByPart
     recommended: Figure
     charge_limits: dict[str, Figure]
     mass: Figure

@@ -1,15 +1,15 @@
 """Loose cells built up to S groups of P: count, protection board, links, and the groups as sorted from the rack."""
 
-from math import isclose
+from dataclasses import dataclass
 
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.figure import DECISION, Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, asked, ceiling
-from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, LimitsByPart, asked, ceiling
+from kegcart.core.pack.document import Cell, CellPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.links import size_link
+from kegcart.core.pack.links import LinkSizing, size_link
 from kegcart.core.reference import Chemistry, assumption, chemistries, constant, sizes
 
 MOST_PARALLEL = 200
@@ -40,7 +40,7 @@ def size_board(
         "A",
         "protection board, continuous",
         f"{at}/continuous_a",
-        "smallest sold from 1.25 × the estimated current, whose burst bears the estimated surge",
+        "smallest sold from 1.25 × the estimated current, whose burst carries the estimated surge",
         {"I_est": demand, "k": margin, "I_s": start, "k_b": burst},
         "board",
     )
@@ -107,139 +107,159 @@ def size_groups(pack: CellPack, row: Chemistry, series: int, parallel: int, shee
     return out
 
 
+@dataclass(frozen=True, slots=True)
+class CellFigures:
+    """One cell by its sheet, or typical of its chemistry: Ah, 1 kHz Ω, A, A, kg, money; its recommended C-rate."""
+
+    capacity: Figure
+    resistance: Figure
+    continuous: Figure
+    charge: Figure
+    mass: Figure
+    price: Figure
+    c_rate: float
+
+    @classmethod
+    def of(cls, cell: Cell, row: Chemistry) -> "CellFigures":
+        at, ah = "/pack/cell", cell.capacity_ah
+        ratio = constant("dc_resistance_ratio") if cell.resistance_by == "dc" else 1
+        own_ohm = cell.resistance_mohm and cell.resistance_mohm / 1000 / ratio
+        c_rate = row.c_cylindrical if cell.shape == "cylindrical" else row.c_prismatic
+        wh = ah * row.v_nom
+
+        def of_sheet(symbol: str, own: float | None, usual: float, unit: str, label: str, name: str) -> Figure:
+            return typical(symbol, own, usual, unit, label, f"{at}/{name}", row)
+
+        return cls(
+            Figure.decided("c", ah, "Ah", "capacity of one cell", f"{at}/capacity_ah"),
+            of_sheet("r", own_ohm, row.r_ah_mohm / ah / 1000, "Ω", "1 kHz resistance of one cell", "resistance_mohm"),
+            of_sheet("i", cell.continuous_a, c_rate * ah, "A", "continuous limit of one cell", "continuous_a"),
+            of_sheet("i_ch", cell.charge_a, row.charge_rate * ah, "A", "charge limit of one cell", "charge_a"),
+            of_sheet("m", cell.mass_kg, wh / row.wh_per_kg, "kg", "mass of one cell", "mass_kg"),
+            of_sheet("c_cell", cell.price, wh / 1000 * row.price_per_kwh, "money", "price of one cell", "price"),
+            c_rate,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Counts:
+    """Cells in series and in parallel, with the currents they were chosen by: continuous and in the worst surge, A."""
+
+    series: Figure
+    parallel: Figure
+    demand: Figure
+    start: Figure
+
+
 def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
     """Figures of loose cells."""
-    cell, at = pack.cell, "/pack/cell"
-    capacity_cell = Figure.decided("c", cell.capacity_ah, "Ah", "capacity of one cell", f"{at}/capacity_ah")
-    ratio = assumption("dc_resistance_ratio")
-    r_cell = typical(
-        "r",
-        cell.resistance_mohm and cell.resistance_mohm / 1000 / (ratio.number if cell.resistance_by == "dc" else 1),
-        row.r_ah_mohm / cell.capacity_ah / 1000,
-        "Ω",
-        "1 kHz resistance of one cell",
-        f"{at}/resistance_mohm",
-        row,
-    )
-    c_rate = row.c_cylindrical if cell.shape == "cylindrical" else row.c_prismatic
-    i_cell = typical(
-        "i", cell.continuous_a, c_rate * cell.capacity_ah, "A", "continuous limit of one cell", f"{at}/continuous_a", row
-    )
-    m_cell = typical(
-        "m", cell.mass_kg, cell.capacity_ah * row.v_nom / row.wh_per_kg, "kg", "mass of one cell", f"{at}/mass_kg", row
-    )
-    price = typical(
-        "c_cell",
-        cell.price,
-        cell.capacity_ah * row.v_nom / 1000 * row.price_per_kwh,
-        "money",
-        "price of one cell",
-        f"{at}/price",
-        row,
-    )
-    peak = loads.drawn_peak
-    series = sized(
-        "S",
-        pack.series,
-        choose_series(row, peak.number),
-        "",
-        "cells in series",
-        "/pack/series",
-        "lowest voltage class in which the estimated peak stays within 100 A",
-        {"P_est": peak, "I_h": assumption("high_current")},
-    )
-    s = int(series.number)
-    demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
-    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
-    margin, cell_burst = assumption("fuse_margin"), assumption("cell_burst")
-    string_wh = cell.capacity_ah * s * row.v_nom * kept.share
-    p = max(
-        1,
-        ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
-        ceiling(max(margin.number * demand.number, start.number / cell_burst.number) / i_cell.number),
-    )
-    parallel = sized(
-        "P",
-        pack.parallel,
-        min(p, MOST_PARALLEL),
-        "",
-        "cells in parallel",
-        "/pack/parallel",
-        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, 1.25 × the estimated current, and the estimated surge by their burst",
-        {
-            "E_away": loads.drawn_away,
-            "r": site.reserve,
-            "g": site.growth,
-            "I_est": demand,
-            "i": i_cell,
-            "k": margin,
-            "I_s": start,
-            "k_c": cell_burst,
-        },
-    )
-    board = size_board(pack, row, series, demand, start, site, sheet)
-    cells_limit = sheet.put("pack/limit_cells", Figure.by("I_cells", "P · i", "A", "cells", P=parallel, i=i_cell))
+    cell = CellFigures.of(pack.cell, row)
+    counts = size_counts(pack, cell, row, loads, site, kept)
+    series, parallel = counts.series, counts.parallel
+    board = size_board(pack, row, series, counts.demand, counts.start, site, sheet)
+    cells_limit = sheet.put("pack/limit_cells", Figure.by("I_cells", "P · i", "A", "cells", P=parallel, i=cell.continuous))
     serve = min(cells_limit, board.continuous, key=lambda f: f.number)
     needed = Figure.by("I_need", "I / P", "A", "current one link should carry", I=serve, P=parallel)
-    link = size_link(cell, pack.link, needed, sheet)
-    groups = size_groups(pack, row, s, int(parallel.number), sheet)
-    if groups:
-        capacity = Figure.by(
-            "C", "min", "Ah", "capacity, of the weakest group", {f"group {n}": g.capacity for n, g in enumerate(groups, 1)}
-        )
-        cells_ohm = Figure.by(
-            "R_cells",
-            "sum",
-            "Ω",
-            "1 kHz resistance of the cells, as measured",
-            {f"group {n}": g.resistance for n, g in enumerate(groups, 1)},
-        )
-    else:
-        capacity = Figure.by("C", "P · c", "Ah", "capacity", P=parallel, c=capacity_cell)
-        cells_ohm = Figure.by("R_cells", "S / P · r", "Ω", "1 kHz resistance of the cells", S=series, P=parallel, r=r_cell)
-    links_ohm = Figure.by("R_links", "S · R_l / P", "Ω", "links", S=series, R_l=link.resistance, P=parallel)
-    resistance = Figure.by(
-        "R",
-        "R_cells · k_dc + R_links + R_board",
-        "Ω",
-        "resistance of the pack",
-        R_cells=cells_ohm,
-        k_dc=ratio,
-        R_links=links_ohm,
-        R_board=board.resistance,
-    )
-    fault_resistance = Figure.by(
-        "R_1k", "R_cells + R_links", "Ω", "1 kHz resistance, board left out", R_cells=cells_ohm, R_links=links_ohm
-    )
-    links_limit = sheet.put("pack/limit_links", Figure.by("I_links", "P · I_link", "A", "links", P=parallel, I_link=link.rating))
-    # A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
-    limits = {
-        "cells": (cells_limit, burst_of(cells_limit, "cell_burst", "cells, 10 s", "pack/burst_cells", sheet)),
-        "board": (board.continuous, board.burst),
-        "links": (links_limit, burst_of(links_limit, "link_burst", "links, 10 s", "pack/burst_links", sheet)),
-    }
-    charge_cell = typical(
-        "i_ch", cell.charge_a, row.charge_rate * cell.capacity_ah, "A", "charge limit of one cell", f"{at}/charge_a", row
-    )
-    charge_cells = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=charge_cell)
+    link = size_link(pack.cell, pack.link, needed, sheet)
+    groups = size_groups(pack, row, int(series.number), int(parallel.number), sheet)
+    capacity, cells_ohm = cells_together(cell, series, parallel, groups)
+    resistance, fault_resistance = pack_resistances(cells_ohm, link, board, counts)
+    charge = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=cell.charge)
     n = sheet.put("pack/cells", Figure.by("n", "S · P", "", "cells in all", S=series, P=parallel))
-    mass = Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=m_cell, m_b=assumption("board_mass"))
-    cost = Figure.by("c", "n · c_cell + c_b", "money", "cost of the pack", n=n, c_cell=price, c_b=assumption("board_price"))
+    mass = Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=cell.mass, m_b=assumption("board_mass"))
+    cost = Figure.by("c", "n · c_cell + c_b", "money", "cost of the pack", n=n, c_cell=cell.price, c_b=assumption("board_price"))
     return Build(
         series,
         parallel,
         capacity,
         resistance,
         fault_resistance,
-        limits,
-        recommended_current(row, c_rate, cell.shape, capacity),
-        {"cells": charge_cells, "board": board.charge},
+        current_limits(cells_limit, board, link, parallel, sheet),
+        recommended_current(row, cell.c_rate, pack.cell.shape, capacity),
+        {"cells": charge, "board": board.charge},
         mass,
         cost,
         board,
         link,
         groups=groups,
     )
+
+
+def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept) -> Counts:
+    """How many cells in series and in parallel: by the voltage class, and by energy, current and surge."""
+    peak = loads.drawn_peak
+    how = "lowest voltage class in which the estimated peak stays within 100 A"
+    inputs = {"P_est": peak, "I_h": assumption("high_current")}
+    usual = choose_series(row, peak.number)
+    series = sized("S", pack.series, usual, "", "cells in series", "/pack/series", how, inputs)
+    demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
+    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
+    margin, cell_burst = assumption("fuse_margin"), assumption("cell_burst")
+    string_wh = cell.capacity.number * series.number * row.v_nom * kept.share
+    by_current = max(margin.number * demand.number, start.number / cell_burst.number) / cell.continuous.number
+    wanted = max(1, ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1, ceiling(by_current))
+    how = (
+        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
+        "1.25 × the estimated current, and the estimated surge by their burst"
+    )
+    inputs = {
+        "E_away": loads.drawn_away,
+        "r": site.reserve,
+        "g": site.growth,
+        "I_est": demand,
+        "i": cell.continuous,
+        "k": margin,
+        "I_s": start,
+        "k_c": cell_burst,
+    }
+    most = min(wanted, MOST_PARALLEL)
+    parallel = sized("P", pack.parallel, most, "", "cells in parallel", "/pack/parallel", how, inputs)
+    return Counts(series, parallel, demand, start)
+
+
+def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: list[GroupSizing]) -> tuple[Figure, Figure]:
+    """Capacity in Ah and 1 kHz resistance in Ω of all cells: of the groups as measured, or of like cells."""
+    if not groups:
+        return (
+            Figure.by("C", "P · c", "Ah", "capacity", P=parallel, c=cell.capacity),
+            Figure.by("R_cells", "S / P · r", "Ω", "1 kHz resistance of the cells", S=series, P=parallel, r=cell.resistance),
+        )
+    capacities = {f"group {n}": g.capacity for n, g in enumerate(groups, 1)}
+    resistances = {f"group {n}": g.resistance for n, g in enumerate(groups, 1)}
+    return (
+        Figure.by("C", "min", "Ah", "capacity, of the weakest group", capacities),
+        Figure.by("R_cells", "sum", "Ω", "1 kHz resistance of the cells, as measured", resistances),
+    )
+
+
+def pack_resistances(cells_ohm: Figure, link: LinkSizing, board: BoardSizing, counts: Counts) -> tuple[Figure, Figure]:
+    """DC resistance of the pack in Ω, and that in a fault: at 1 kHz, with the board left out."""
+    links_ohm = Figure.by("R_links", "S · R_l / P", "Ω", "links", S=counts.series, R_l=link.resistance, P=counts.parallel)
+    resistance = Figure.by(
+        "R",
+        "R_cells · k_dc + R_links + R_board",
+        "Ω",
+        "resistance of the pack",
+        R_cells=cells_ohm,
+        k_dc=assumption("dc_resistance_ratio"),
+        R_links=links_ohm,
+        R_board=board.resistance,
+    )
+    label = "1 kHz resistance, board left out"
+    return resistance, Figure.by("R_1k", "R_cells + R_links", "Ω", label, R_cells=cells_ohm, R_links=links_ohm)
+
+
+def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, parallel: Figure, sheet: Sheet) -> LimitsByPart:
+    """Continuous and burst limit of cells, board and links, A.
+
+    A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
+    """
+    links_limit = sheet.put("pack/limit_links", Figure.by("I_links", "P · I_link", "A", "links", P=parallel, I_link=link.rating))
+    return {
+        "cells": (cells_limit, burst_of(cells_limit, "cell_burst", "cells, 10 s", "pack/burst_cells", sheet)),
+        "board": (board.continuous, board.burst),
+        "links": (links_limit, burst_of(links_limit, "link_burst", "links, 10 s", "pack/burst_links", sheet)),
+    }
 
 
 def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Figure:
@@ -252,11 +272,3 @@ def recommended_current(row: Chemistry, c_rate: float, shape: str, capacity: Fig
     """The continuous current that cells of this kind are recommended for."""
     rate = row.figure("c_rec", c_rate, "×", f"recommended C-rate, {row.label} {shape}".rstrip())
     return Figure.by("I_rec", "c_rec · C", "A", "recommended continuous current", c_rec=rate, C=capacity)
-
-
-def spread_of(groups: list[GroupSizing]) -> float:
-    """Greatest less least group capacity, as a share of the mean."""
-    values = [g.capacity.number for g in groups]
-    mean = sum(values) / len(values)
-    spread = (max(values) - min(values)) / mean
-    return 0.0 if isclose(spread, 0.0, abs_tol=1e-12) else spread

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.document import Part
+from kegcart.core.document import Decisions
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
 ChemistryKey = Literal["lfp", "nmc", "lto", "na-ion", "agm", "flooded", "starting"]
@@ -17,14 +17,14 @@ ResistanceBy = Literal["1khz", "dc"]
 Takeoff = Literal["same side", "opposite corners", "equal leads"]
 
 
-class CurvePoint(Part):
+class CurvePoint(Decisions):
     """One point of a discharge: state of charge from 1 to 0, voltage of one cell in V."""
 
     soc: Fraction
     v: CellVoltage
 
 
-class Curve(Part):
+class Curve(Decisions):
     """The builder's own discharge, of one cell: rested, or at a current that its resistance is then added back for."""
 
     current_a: Annotated[float, BeforeValidator(reader("A")), Field(ge=0, le=1000)] = 0
@@ -44,16 +44,17 @@ class Curve(Part):
         return self
 
 
-class Planning(Part):
+class Planning(Decisions):
     """What all forms of pack share: how far it is discharged and how aged it is planned for."""
 
+    form: str
     chemistry: ChemistryKey = "lfp"
     depth: Fraction | None = Field(None, ge=0.05, description="planned depth of discharge; null: the chemistry's daily window")
     age_factor: Fraction | None = Field(None, ge=0.1, description="share of new capacity planned for; null: typical")
     curve: Curve | None = Field(None, description="own discharge curve of one cell; null: typical of the chemistry")
 
 
-class Cell(Part):
+class Cell(Decisions):
     """One cell by its sheet; null where the typical figure of its chemistry serves."""
 
     shape: Literal["prismatic", "cylindrical", "pouch"] = "prismatic"
@@ -70,7 +71,7 @@ class Cell(Part):
     reclaimed: bool = False
 
 
-class Board(Part):
+class Board(Decisions):
     """The protection board; null: chosen to serve, or typical of boards that size."""
 
     continuous_a: Current | None = None
@@ -86,7 +87,7 @@ class Board(Part):
     cold_lock: bool | None = Field(None, description="locks charging in the cold; null: where the site asks for it")
 
 
-class Link(Part):
+class Link(Decisions):
     """The link of one cell to the next group; null: sized."""
 
     material: Literal["nickel", "plated", "copper"] | None = None
@@ -98,7 +99,7 @@ class Link(Part):
     )
 
 
-class PlacedCell(Part):
+class PlacedCell(Decisions):
     """A measured cell in its place; `reject` says why it should not be there."""
 
     label: Annotated[str, Field(min_length=1, max_length=40)]
@@ -108,7 +109,7 @@ class PlacedCell(Part):
     reject: Annotated[str, Field(max_length=200)] = ""
 
 
-class Group(Part):
+class Group(Decisions):
     """One group of cells in parallel, in the order of their places in the holder."""
 
     cells: list[PlacedCell] = Field(min_length=1, max_length=200)
@@ -129,7 +130,7 @@ class CellPack(Planning):
     holder: Few = Field(1, description="cells in one holder that are put in and taken out together")
 
 
-class Battery(Part):
+class Battery(Decisions):
     """A finished battery, or a module with its own board, by its sheet; null where the typical figure serves."""
 
     series: Series = Field(4, description="cells in series inside")
@@ -156,7 +157,7 @@ class BatteryPack(Planning):
     battery: Battery = Field(default_factory=Battery)
 
 
-class Unit(Part):
+class Unit(Decisions):
     """One battery or module as measured, where it differs from the sheet."""
 
     capacity_ah: Charge | None = None
@@ -165,7 +166,7 @@ class Unit(Part):
     year: Annotated[int, Field(ge=1980, le=2100)] | None = None
 
 
-class StringOfUnits(Part):
+class StringOfUnits(Decisions):
     """One of the strings in parallel."""
 
     protected: bool = Field(True, description="has its own fuse or breaker at its post")

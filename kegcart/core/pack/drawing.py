@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from math import ceil
 from typing import Literal
 
-from kegcart.core import svg
+from kegcart.core.drawing import Anchor, Area, Box, Circle, Drawing, Line, Primitive, Role, Text
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.links import dimensions
 from kegcart.core.pack.sizing import PackSizing
@@ -22,18 +22,6 @@ WIDEST = 900.0
 """A row is broken where it would grow wider, mm."""
 TALLEST = 12
 """Cells above one another in a holder of cylindrical cells."""
-
-STYLE = (
-    svg.PAPER_STYLE
-    + """
-.cell{fill:#e3eae2;stroke:#1f2a2e;stroke-width:.6}.cell.plus{fill:#f3ddd6}.cell.minus{fill:#dfe3e2}.reject{stroke:#a8332a;stroke-width:2}
-.link{fill:#b06a32;stroke:#7c481f;stroke-width:.4;fill-opacity:.82}.link.under{fill-opacity:.18;stroke-dasharray:2 2}
-.sense{stroke:#3f5d7d;stroke-width:.7;stroke-dasharray:2 1.4}.sense-label{fill:#3f5d7d}
-.post-plus{stroke:#a8332a;stroke-width:4}.post-minus{stroke:#1f2a2e;stroke-width:4}.plus-text{fill:#a8332a}
-.post-link{stroke:#b06a32;stroke-width:5}
-.fuse{fill:#fffdf8;stroke:#1f2a2e;stroke-width:1}
-""".strip()
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,8 +63,8 @@ class Lead:
 
 
 @dataclass(slots=True)
-class PackDrawing:
-    """Everything on the sheet, in mm."""
+class PackLayout:
+    """Where everything stands, in mm."""
 
     width: float
     height: float
@@ -90,12 +78,20 @@ class PackDrawing:
     caption: str = ""
 
 
-def draw_pack(sizing: PackSizing) -> PackDrawing:
-    """The drawing of any form of pack."""
+def draw_pack(sizing: PackSizing, side: Side = "top") -> Drawing:
+    """The pack as it will stand, in true millimetres; `bottom` mirrors it, for whoever solders there."""
+    return Painter(lay_out_pack(sizing), side, collection(sizing)).draw()
+
+
+def collection(sizing: PackSizing) -> str:
+    """The pointer that a group's or string's number goes on."""
+    return "/pack/groups/g" if isinstance(sizing.pack, CellPack) else "/pack/strings/s"
+
+
+def lay_out_pack(sizing: PackSizing) -> PackLayout:
+    """Where the cells or batteries of a pack stand."""
     pack = sizing.pack
-    if isinstance(pack, CellPack):
-        return draw_cells(pack, sizing)
-    return draw_bank(pack, sizing)
+    return lay_out_cells(pack, sizing) if isinstance(pack, CellPack) else lay_out_bank(pack, sizing)
 
 
 def labels_of(pack: CellPack, group: int, place: int) -> tuple[str, bool]:
@@ -107,7 +103,7 @@ def labels_of(pack: CellPack, group: int, place: int) -> tuple[str, bool]:
     return "", False
 
 
-def draw_cells(pack: CellPack, sizing: PackSizing) -> PackDrawing:
+def lay_out_cells(pack: CellPack, sizing: PackSizing) -> PackLayout:
     s, p = int(sizing.series.number), int(sizing.parallel.number)
     width, thickness, _ = dimensions(pack.cell)
     cylindrical = pack.cell.shape == "cylindrical"
@@ -119,7 +115,7 @@ def draw_cells(pack: CellPack, sizing: PackSizing) -> PackDrawing:
     group_h = rows * pitch_y
     per_line = max(1, min(s, int(WIDEST // group_w)))
     lines = ceil(s / per_line)
-    sheet = PackDrawing(
+    sheet = PackLayout(
         2 * MARGIN + per_line * group_w + GAP, 2 * MARGIN + lines * (group_h + ROW_GAP), caption=f"{s}S{p}P, {s * p} cells"
     )
     at: list[tuple[float, float]] = []
@@ -152,7 +148,7 @@ def draw_cells(pack: CellPack, sizing: PackSizing) -> PackDrawing:
     return sheet
 
 
-def link_holder(sheet: PackDrawing, at: list[tuple[float, float]], s: int, group_w: float, group_h: float) -> None:
+def link_holder(sheet: PackLayout, at: list[tuple[float, float]], s: int, group_w: float, group_h: float) -> None:
     """Links of cells on end: group by group on top and underneath in turn, a strip along each row and each column."""
     cell = sheet.places[0].w
     strip = cell * 0.24
@@ -179,7 +175,7 @@ def link_holder(sheet: PackDrawing, at: list[tuple[float, float]], s: int, group
 
 
 def link_prismatic(
-    sheet: PackDrawing, at: list[tuple[float, float]], s: int, group_w: float, group_h: float, pitch: float
+    sheet: PackLayout, at: list[tuple[float, float]], s: int, group_w: float, group_h: float, pitch: float
 ) -> None:
     """Busbars over the terminals at both ends of the cells, all on top; each joint at one end or the other in turn."""
     depth = min(group_h * 0.12, 20.0)
@@ -201,14 +197,14 @@ def link_prismatic(
     sheet.posts.append(Lead(last[0] + group_w / 2, last[1] + (0 if s % 2 == 0 else group_h), "+", "top"))
 
 
-def draw_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackDrawing:
+def lay_out_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackLayout:
     unit = pack.battery
     w, h = unit.width_mm or 200.0, unit.depth_mm or 170.0
     n_series = pack.in_series if isinstance(pack, Bank) else 1
     n = int(sizing.parallel.number)
     gap, rail = 40.0, 56.0
     pitch_x, pitch_y = w + gap, h + 24
-    sheet = PackDrawing(2 * MARGIN + n * pitch_x + 40, 2 * MARGIN + 2 * rail + n_series * pitch_y)
+    sheet = PackLayout(2 * MARGIN + n * pitch_x + 40, 2 * MARGIN + 2 * rail + n_series * pitch_y)
     what = "module" if pack.form == "modules" else "battery"
     total = n * n_series
     sheet.caption = f"{total} {what if total == 1 else 'batteries' if what == 'battery' else 'modules'}"
@@ -224,7 +220,7 @@ def draw_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackDrawing:
         sheet.rails.append(("+", [(x - w / 4, MARGIN + rail + 12), (x - w / 4, top)]))
         sheet.rails.append(("-", [(x + w / 4, MARGIN + rail + n_series * pitch_y - 24 - 12), (x + w / 4, bottom)]))
         if strings is not None:
-            sheet.shares.append((x, MARGIN + rail + h / 2, strings.shares[i].value and f"{strings.shares[i].number:.1%}"))  # type: ignore[arg-type]
+            sheet.shares.append((x, MARGIN + rail + h / 2, f"{strings.shares[i].number:.1%}"))
             own = pack.strings.get(f"s{i + 1}") if isinstance(pack, Bank) else None
             if n > 1 and (own is None or own.protected):
                 sheet.fuses.append(
@@ -239,97 +235,121 @@ def draw_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackDrawing:
     return sheet
 
 
-def write_svg(drawing: PackDrawing, side: Side = "top") -> str:
-    """The drawing as SVG elements without a frame; `bottom` mirrors it. Groups carry `data-group` for selection."""
-    mirrored = side == "bottom"
+class Painter:
+    """Turns the layout into primitives, seen from one side."""
 
-    def mx(x: float, w: float = 0.0) -> float:
-        return drawing.width - x - w if mirrored else x
+    def __init__(self, layout: PackLayout, side: Side, collection: str) -> None:
+        self.layout, self.side, self.collection = layout, side, collection
+        self.mirrored = side == "bottom"
+        self.size = max(4.0, min(14.0, layout.width / 60))
+        self.drawing = Drawing(layout.width, layout.height, "mm")
 
-    out: list[str] = []
-    size = max(4.0, min(14.0, drawing.width / 60))
-    for bar in drawing.bars:
-        if bar.side != side:
-            out.append(svg.element("rect", x=mx(bar.x, bar.w), y=bar.y, width=bar.w, height=bar.h, rx=2, class_="link under"))
-    for place in drawing.places:
-        plus = place.plus_up != mirrored
-        kind = ("cell plus" if plus else "cell minus") if place.round else "cell"
-        kind += " reject" if place.reject else ""
-        x = mx(place.x)
-        if place.round:
-            shape = svg.element("circle", cx=x, cy=place.y, r=min(place.w, place.h) / 2, class_=kind)
-        else:
-            shape = svg.element(
-                "rect", x=x - place.w / 2, y=place.y - place.h / 2, width=place.w, height=place.h, rx=3, class_=kind
-            )
+    def x(self, x: float, w: float = 0.0) -> float:
+        """A place across, as it is seen."""
+        return self.layout.width - x - w if self.mirrored else x
+
+    def draw(self) -> Drawing:
+        layout, add = self.layout, self.drawing.add
+        self.drawing.areas = self.areas()
+        for bar in layout.bars:
+            if bar.side != self.side:
+                add(Box(self.x(bar.x, bar.w), bar.y, bar.w, bar.h, "link-under", 0.4, 2))
+        for place in layout.places:
+            self.cell(place)
+        for bar in layout.bars:
+            if bar.side == self.side:
+                add(Box(self.x(bar.x, bar.w), bar.y, bar.w, bar.h, "link", 0.4, 2, title=f"link, {bar.joins}"))
+        for place in layout.places:
+            add(*(self.round_marks(place) if place.round else self.square_marks(place)))
+        for pole, points in layout.rails:
+            role, width = RAILS[pole]
+            add(Line(tuple((self.x(x), y) for x, y in points), role, width))
+        for fuse in layout.fuses:
+            self.fuse(fuse)
+        for x, y, words in layout.shares:
+            add(Text(self.x(x), y + 4, words, self.size * 1.5, anchor="middle", bold=True))
+        for lead in layout.senses:
+            if lead.side == self.side or not layout.places[0].round:
+                self.sense(lead)
+        for post in layout.posts:
+            self.post(post)
+        return self.drawing
+
+    def cell(self, place: Place) -> None:
+        """A cell or battery."""
+        plus = place.plus_up != self.mirrored
+        role: Role = "cell" if not place.round else "cell-plus" if plus else "cell-minus"
+        role, width = ("cell-reject", 2.0) if place.reject else (role, 0.6)
+        x, of = self.x(place.x), f"{self.collection}{place.group}"
         name = f"group {place.group}, place {place.number}" + (f", {place.label}" if place.label else "")
-        out.append(svg.element("g", svg.element("title", name) + shape, data_group=place.group, data_place=place.number))
-    for bar in drawing.bars:
-        if bar.side == side:
-            title = svg.element("title", f"link, {bar.joins}")
-            rect = svg.element("rect", x=mx(bar.x, bar.w), y=bar.y, width=bar.w, height=bar.h, rx=2, class_="link")
-            out.append(svg.element("g", title + rect))
-    out += marks(drawing, mirrored, mx, size)
-    for pole, points in drawing.rails:
-        moved = [(mx(x), y) for x, y in points]
-        kind = "post-plus" if pole == "+" else "post-minus" if pole == "-" else "post-link"
-        out.append(svg.path(moved, class_=kind))
-    for fuse in drawing.fuses:
-        out.append(svg.element("rect", x=mx(fuse.x) - 7, y=fuse.y - 12, width=14, height=24, rx=2, class_="fuse"))
-        out.append(
-            svg.text(
-                mx(fuse.x) + (-11 if mirrored else 11), fuse.y + 4, fuse.name, size, text_anchor="end" if mirrored else "start"
-            )
-        )
-    for x, y, words in drawing.shares:
-        out.append(svg.text(mx(x), y + 4, words, size * 1.5, text_anchor="middle", font_weight=600))
-    for lead in drawing.senses:
-        if lead.side == side or not drawing.places[0].round:
-            x = mx(lead.x)
-            out.append(svg.path([(x, lead.y - 6), (x, lead.y + 6)], class_="sense"))
-            out.append(svg.text(x, lead.y + 6 + size, lead.name, size, text_anchor="middle", class_="sense-label"))
-    for post in drawing.posts:
-        x, up = mx(post.x), post.name == "+"
-        out.append(svg.path([(x, post.y + 6), (x, max(post.y - 14, 3))], class_="post-plus" if up else "post-minus"))
-        out.append(
-            svg.text(x + 8, max(post.y - 6, size), post.name, size * 1.6, font_weight=700, class_="plus-text" if up else "")
-        )
-    return "".join(out)
-
-
-def marks(drawing: PackDrawing, mirrored: bool, mx: object, size: float) -> list[str]:
-    """Polarity and number on every cell, as large as the cell allows."""
-    assert callable(mx)
-    out = []
-    for place in drawing.places:
-        x = mx(place.x)
-        small = min(place.w, place.h)
         if place.round:
-            plus = place.plus_up != mirrored
-            sign = "+" if plus else "−"
-            out.append(
-                svg.text(x, place.y - small * 0.15, sign, small * 0.38, text_anchor="middle", class_="plus-text" if plus else "")
-            )
-            words = place.label or f"{place.group}.{place.number}"
-            fit = min(small * 0.24, small * 1.5 / max(len(words), 1))
-            out.append(svg.text(x, place.y + small * 0.37, words, fit, text_anchor="middle", class_="faint"))
+            self.drawing.add(Circle(x, place.y, min(place.w, place.h) / 2, role, width, of, name))
         else:
-            words = place.label or (f"{place.group}" if place.number == 1 else f"{place.group}.{place.number}")
-            fit = min(size * 1.4, place.w * 1.6 / max(len(words), 1))
-            if not drawing.shares:
-                out.append(svg.text(x, place.y + fit / 3, words, fit, text_anchor="middle", font_weight=600))
-            if not drawing.rails:
-                upper_plus = place.group % 2 == 0
-                for sign, up in (("+", upper_plus), ("−", not upper_plus)):
-                    y = place.y - place.h * 0.22 if up else place.y + place.h * 0.3
-                    out.append(
-                        svg.text(
-                            x,
-                            y,
-                            sign,
-                            min(fit * 1.5, place.w * 0.6),
-                            text_anchor="middle",
-                            class_="plus-text" if sign == "+" else "",
-                        )
-                    )
-    return out
+            self.drawing.add(Box(x - place.w / 2, place.y - place.h / 2, place.w, place.h, role, width, 3, of, name))
+
+    def areas(self) -> list[Area]:
+        """A group, or string, to pick."""
+        by_group: dict[int, list[Place]] = {}
+        for place in self.layout.places:
+            by_group.setdefault(place.group, []).append(place)
+        what = "group" if self.collection.endswith("g") else "string"
+        out = []
+        for number, members in by_group.items():
+            xs, ys = [self.x(p.x) for p in members], [p.y for p in members]
+            left, top = min(xs) - members[0].w / 2, min(ys) - members[0].h / 2
+            w, h = max(xs) + members[0].w / 2 - left, max(ys) + members[0].h / 2 - top
+            out.append(Area(f"{self.collection}{number}", f"{what} {number}", left, top, w, h, (left + w, top)))
+        return out
+
+    def round_marks(self, place: Place) -> list[Primitive]:
+        """Polarity and number on a cell on end, as large as the cell allows."""
+        small, x = min(place.w, place.h), self.x(place.x)
+        plus = place.plus_up != self.mirrored
+        words = place.label or f"{place.group}.{place.number}"
+        size = min(small * 0.24, small * 1.5 / max(len(words), 1))
+        return [
+            sign(x, place.y - small * 0.15, plus, small * 0.38),
+            Text(x, place.y + small * 0.37, words, size, "faint", "middle"),
+        ]
+
+    def square_marks(self, place: Place) -> list[Primitive]:
+        """Number on a cell or battery, and polarity at both its ends where they are terminals of a cell."""
+        x = self.x(place.x)
+        words = place.label or (f"{place.group}" if place.number == 1 else f"{place.group}.{place.number}")
+        size = min(self.size * 1.4, place.w * 1.6 / max(len(words), 1))
+        out: list[Primitive] = []
+        if not self.layout.shares:
+            out.append(Text(x, place.y + size / 3, words, size, anchor="middle", bold=True))
+        if not self.layout.rails:
+            upper_plus, large = place.group % 2 == 0, min(size * 1.5, place.w * 0.6)
+            out.append(sign(x, place.y - place.h * (0.22 if upper_plus else -0.3), True, large))
+            out.append(sign(x, place.y - place.h * (-0.3 if upper_plus else 0.22), False, large))
+        return out
+
+    def fuse(self, fuse: Lead) -> None:
+        """The fuse of a string, on its line."""
+        x = self.x(fuse.x)
+        self.drawing.add(Box(x - 7, fuse.y - 12, 14, 24, "box", 1, 2), Line(((x, fuse.y - 14), (x, fuse.y + 14)), "positive", 2))
+        side: Anchor = "end" if self.mirrored else "start"
+        self.drawing.add(Text(x + (-11 if self.mirrored else 11), fuse.y + 4, fuse.name, self.size, anchor=side))
+
+    def sense(self, lead: Lead) -> None:
+        """A sense lead, with its number."""
+        x = self.x(lead.x)
+        self.drawing.add(Line(((x, lead.y - 6), (x, lead.y + 6)), "sense", 0.7))
+        self.drawing.add(Text(x, lead.y + 6 + self.size, lead.name, self.size, "sense", "middle"))
+
+    def post(self, post: Lead) -> None:
+        """Where the pack is taken off."""
+        x, plus = self.x(post.x), post.name == "+"
+        role: Role = "positive" if plus else "negative"
+        self.drawing.add(Line(((x, post.y + 6), (x, max(post.y - 14, 3))), role, 4))
+        self.drawing.add(Text(x + 8, max(post.y - 6, self.size), post.name, self.size * 1.6, role, bold=True))
+
+
+RAILS: dict[str, tuple[Role, float]] = {"+": ("positive", 4), "-": ("negative", 4), "link": ("rail", 5)}
+
+
+def sign(x: float, y: float, plus: bool, size: float) -> Text:
+    """A pole, as it is written on a cell."""
+    return Text(x, y, "+" if plus else "−", size, "positive" if plus else "ink", "middle")

@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 
 from kegcart.core.figure import Basis, Figure
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.document import Pack
-from kegcart.core.reference import Chemistry, assumption, constant
+from kegcart.core.pack.document import Planning
+from kegcart.core.reference import Chemistry, assumption
 
 OWN_CURVE = Basis("decision", "own discharge curve")
 
@@ -62,23 +62,15 @@ def peukert_share(row: Chemistry, capacity: Figure, v_nom: Figure, loads: LoadsS
     )
 
 
-def own_curve(row: Chemistry, pack: Pack) -> Chemistry:
+def own_curve(row: Chemistry, pack: Planning, cell_ohm: float) -> Chemistry:
     """The chemistry with the builder's own discharge curve in place of the typical one, if there is one.
 
-    A curve taken at a current has the drop over the cell's resistance added back, so that it stands for the rested cell.
+    A curve taken at a current has the drop over the cell's resistance (`cell_ohm`, Ω) added back, so that it stands for the
+    rested cell.
     """
     if pack.curve is None:
         return row
-    drop = 0.0
-    if pack.curve.current_a:
-        if pack.form == "cells":
-            ohm = (pack.cell.resistance_mohm or row.r_ah_mohm / pack.cell.capacity_ah) / 1000
-            ohm *= constant("dc_resistance_ratio") if pack.cell.resistance_by == "1khz" else 1.0
-        else:
-            whole = pack.battery.resistance_mohm
-            per_cell = row.r_ah_mohm / pack.battery.capacity_ah * constant("dc_resistance_ratio")
-            ohm = (whole / pack.battery.series if whole else per_cell) / 1000
-        drop = pack.curve.current_a * ohm
+    drop = pack.curve.current_a * cell_ohm
     return replace(
         row,
         soc=tuple(p.soc for p in pack.curve.points),

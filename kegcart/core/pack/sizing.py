@@ -7,11 +7,10 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed, typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.bank import size_bank
 from kegcart.core.pack.build import Build
-from kegcart.core.pack.cells import size_cells
 from kegcart.core.pack.document import Pack
 from kegcart.core.pack.energy import Kept, own_curve, peukert_share
+from kegcart.core.pack.forms import form_of
 from kegcart.core.reference import Chemistry, chemistries, cold_basis, cold_capacity, cold_resistance
 
 
@@ -75,101 +74,142 @@ class PackSizing:
 
 def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: Sheet) -> PackSizing:
     """Figures of any form of pack."""
-    row = own_curve(chemistries()[pack.chemistry], pack)
-    depth = typical(
-        "DoD", pack.depth, round(row.window_high - row.window_low, 4), "share", "depth of discharge", "/pack/depth", row
-    )
-    age = assumed("k_age", pack.age_factor, "age_factor", "share", "capacity kept at the age planned for", "/pack/age_factor")
-    cold = Figure(
-        "k_temp",
-        cold_capacity(site.cold_c.number),
-        "share",
-        "capacity left in the cold",
-        how="interpolated in the table of cells over temperature",
-        inputs={"T_min": site.cold_c},
-        basis=cold_basis(),
-    )
-    sheet.put("pack/depth", depth)
-    sheet.put("pack/cold_factor", cold)
-    sheet.put("pack/age_factor", age)
-    kept = Kept(depth, cold, age)
-    if pack.form == "cells":
-        build = size_cells(pack, row, loads, site, kept, sheet)
-    else:
-        build = size_bank(pack, row, loads, brief, site, kept, sheet)
-    series, capacity = build.series, build.capacity
-    sheet.put("pack/series", series)
+    form = form_of(pack)
+    table = chemistries()[pack.chemistry]
+    row = own_curve(table, pack, form.cell_ohm(pack, table))
+    kept = kept_shares(pack, row, site, sheet)
+    build = form.size(pack, row, loads, brief, site, kept, sheet)
+    sheet.put("pack/series", build.series)
     sheet.put("pack/parallel", build.parallel)
-    sheet.put("pack/capacity", capacity)
-
-    def voltage(symbol: str, cell: Figure, label: str, path: str) -> Figure:
-        return sheet.put(path, Figure.by(symbol, "S · v", "V", label, S=series, v=cell))
-
-    def of_cell(volts: float, label: str) -> Figure:
-        return row.figure("v", volts, "V", f"{label}, one cell")
-
-    v_nom = voltage("V_nom", of_cell(row.v_nom, "nominal voltage"), "nominal voltage", "pack/v_nom")
-    voltage("V_min", of_cell(row.v_min, "least voltage"), "least voltage", "pack/v_min")
-    v_max = voltage("V_max", of_cell(row.v_max, "greatest voltage"), "greatest voltage", "pack/v_max")
-    v_low = voltage("V_low", of_cell(row.v_low, "lowest working voltage"), "lowest working voltage", "pack/v_low")
-    cell_min = build.board.cell_min if build.board else of_cell(row.v_min, "least voltage")
-    cutoff = voltage("V_bms", cell_min, "its own protection opens", "pack/cutoff")
-    nominal = Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=capacity, V_nom=v_nom)
-    sheet.put("pack/nominal", nominal)
-    parts = {"C": capacity, "V_nom": v_nom, "DoD": depth, "k_age": age}
-    warm, formula = nominal.number * depth.number * age.number, "C · V_nom · DoD"
-    if row.peukert:
-        rate = sheet.put("pack/peukert", peukert_share(row, capacity, v_nom, loads))
-        parts["k_pk"] = rate
-        warm *= rate.number
-        formula += " · k_pk"
-    usable_warm = Figure.by("E_warm", f"{formula} · k_age", "Wh", "usable energy at 25 °C", parts)
-    usable = Figure.by("E_use", f"{formula} · k_temp · k_age", "Wh", "usable energy at the coldest", {**parts, "k_temp": cold})
+    sheet.put("pack/capacity", build.capacity)
+    volts = size_voltages(build, row, sheet)
+    usable_warm, usable = usable_energy(build, row, kept, volts.nominal, loads, sheet)
     fault = Figure.by(
         "I_sc",
         "V_max / R_1k",
         "A",
         "prospective fault current at the posts",
         how="with the 1 kHz resistance and without the board's, so that the figure is on the safe side",
-        V_max=v_max,
+        V_max=volts.greatest,
         R_1k=sheet.put("pack/fault_resistance", build.fault_resistance),
     )
-    limiting = min(build.limits, key=lambda name: build.limits[name][0].number)
-    limiting_burst = min(build.limits, key=lambda name: build.limits[name][1].number)
-    continuous = Figure.by(
-        "I_cont", "min", "A", f"continuous limit, set by the {limiting}", {name: limit[0] for name, limit in build.limits.items()}
-    )
-    burst = Figure.by(
-        "I_burst",
-        "min",
-        "A",
-        f"burst limit, set by the {limiting_burst}",
-        {name: limit[1] for name, limit in build.limits.items()},
-    )
-    slowest = min(build.charge_limits, key=lambda name: build.charge_limits[name].number)
-    charge_limit = Figure.by("I_ch", "min", "A", f"charge limit, set by the {slowest}", build.charge_limits)
-    sheet.put("pack/resistance", build.resistance)
-    sheet.put("pack/fault", fault)
-    sheet.put("pack/usable", usable)
-    sheet.put("pack/usable_warm", usable_warm)
-    sheet.put("pack/continuous", continuous)
-    sheet.put("pack/burst", burst)
-    sheet.put("pack/recommended", build.recommended)
-    sheet.put("pack/charge_limit", charge_limit)
-    sheet.put("pack/mass", build.mass)
-    sheet.put("pack/cost", build.cost)
-    label, parts = "cost of a usable kWh", {"c": build.cost, "E_use": usable}
-    per_wh = (
-        Figure.by("c_wh", "1000 · c / E_use", "money", label, parts)
-        if usable.number > 0
-        else Figure.of("c_wh", 0.0, "money", label, how="nothing of its energy can be used", inputs=parts)
-    )
-    sheet.put("pack/cost_per_kwh", per_wh)
-    cycles = row.figure("N", row.cycles, "", "cycles to 80 % at the daily window")
-    sheet.put("pack/cycles", cycles)
+    continuous, burst, charge_limit = size_limits(build)
+    for name, figure in {
+        "resistance": build.resistance,
+        "fault": fault,
+        "usable": usable,
+        "usable_warm": usable_warm,
+        "continuous": continuous,
+        "burst": burst,
+        "recommended": build.recommended,
+        "charge_limit": charge_limit,
+        "mass": build.mass,
+        "cost": build.cost,
+        "cost_per_kwh": cost_of_a_usable_kwh(build, usable),
+        "cycles": row.figure("N", row.cycles, "", "cycles to 80 % at the daily window"),
+        "curve": curve_figure(row),
+    }.items():
+        sheet.put(f"pack/{name}", figure)
     return PackSizing(
-        pack, row, build, v_nom, v_max, v_low, cutoff, fault, depth, cold, usable, usable_warm, continuous, burst, charge_limit
+        pack,
+        row,
+        build,
+        volts.nominal,
+        volts.greatest,
+        volts.lowest_working,
+        volts.cutoff,
+        fault,
+        kept.depth,
+        kept.cold,
+        usable,
+        usable_warm,
+        continuous,
+        burst,
+        charge_limit,
     )
+
+
+def kept_shares(pack: Pack, row: Chemistry, site: Site, sheet: Sheet) -> Kept:
+    """The shares of the nominal energy that depth of discharge, cold and age leave."""
+    window = round(row.window_high - row.window_low, 4)
+    depth = typical("DoD", pack.depth, window, "share", "depth of discharge", "/pack/depth", row)
+    age = assumed("k_age", pack.age_factor, "age_factor", "share", "capacity kept at the age planned for", "/pack/age_factor")
+    how = "interpolated in the table of cells over temperature"
+    share, label, inputs = cold_capacity(site.cold_c.number), "capacity left in the cold", {"T_min": site.cold_c}
+    cold = Figure("k_temp", share, "share", label, how=how, inputs=inputs, basis=cold_basis())
+    sheet.put("pack/depth", depth)
+    sheet.put("pack/cold_factor", cold)
+    sheet.put("pack/age_factor", age)
+    return Kept(depth, cold, age)
+
+
+@dataclass(frozen=True, slots=True)
+class Voltages:
+    """Voltages of the whole pack, V; `cutoff` is where its own protection opens."""
+
+    nominal: Figure
+    greatest: Figure
+    lowest_working: Figure
+    cutoff: Figure
+
+
+def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
+    """Cells in series times the voltage of one."""
+
+    def voltage(symbol: str, cell: Figure, label: str, name: str) -> Figure:
+        return sheet.put(f"pack/{name}", Figure.by(symbol, "S · v", "V", label, S=build.series, v=cell))
+
+    def of_cell(volts: float, label: str) -> Figure:
+        return row.figure("v", volts, "V", f"{label}, one cell")
+
+    voltage("V_min", of_cell(row.v_min, "least voltage"), "least voltage", "v_min")
+    cell_min = build.board.cell_min if build.board else of_cell(row.v_min, "least voltage")
+    return Voltages(
+        voltage("V_nom", of_cell(row.v_nom, "nominal voltage"), "nominal voltage", "v_nom"),
+        voltage("V_max", of_cell(row.v_max, "greatest voltage"), "greatest voltage", "v_max"),
+        voltage("V_low", of_cell(row.v_low, "lowest working voltage"), "lowest working voltage", "v_low"),
+        voltage("V_bms", cell_min, "its own protection opens", "cutoff"),
+    )
+
+
+def usable_energy(
+    build: Build, row: Chemistry, kept: Kept, v_nom: Figure, loads: LoadsSizing, sheet: Sheet
+) -> tuple[Figure, Figure]:
+    """Usable energy at 25 °C and at the coldest, Wh. Lead gives less at a higher rate (Peukert)."""
+    sheet.put("pack/nominal", Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=build.capacity, V_nom=v_nom))
+    parts = {"C": build.capacity, "V_nom": v_nom, "DoD": kept.depth, "k_age": kept.age}
+    formula = "C · V_nom · DoD"
+    if row.peukert:
+        parts["k_pk"] = sheet.put("pack/peukert", peukert_share(row, build.capacity, v_nom, loads))
+        formula += " · k_pk"
+    warm = Figure.by("E_warm", f"{formula} · k_age", "Wh", "usable energy at 25 °C", parts)
+    parts = {**parts, "k_temp": kept.cold}
+    return warm, Figure.by("E_use", f"{formula} · k_temp · k_age", "Wh", "usable energy at the coldest", parts)
+
+
+def size_limits(build: Build) -> tuple[Figure, Figure, Figure]:
+    """Continuous, burst and charge limit of the pack, A: each of the part that is weakest."""
+    steady = {name: limit for name, (limit, _) in build.limits.items()}
+    short = {name: limit for name, (_, limit) in build.limits.items()}
+
+    def least(symbol: str, kind: str, limits: dict[str, Figure]) -> Figure:
+        weakest = min(limits, key=lambda name: limits[name].number)
+        return Figure.by(symbol, "min", "A", f"{kind} limit, set by the {weakest}", limits)
+
+    return (least("I_cont", "continuous", steady), least("I_burst", "burst", short), least("I_ch", "charge", build.charge_limits))
+
+
+def cost_of_a_usable_kwh(build: Build, usable: Figure) -> Figure:
+    """What a kWh that can be used costs."""
+    label, parts = "cost of a usable kWh", {"c": build.cost, "E_use": usable}
+    if usable.number > 0:
+        return Figure.by("c_wh", "1000 · c / E_use", "money", label, parts)
+    return Figure.of("c_wh", 0.0, "money", label, how="nothing of its energy can be used", inputs=parts)
+
+
+def curve_figure(row: Chemistry) -> Figure:
+    """The rested voltage of a cell at half its charge, V, which rests on the curve in force: typical, or the builder's own."""
+    return Figure("v_50", row.open_circuit(0.5), "V", "rested cell at half its charge", basis=row.curve_basis)
 
 
 def resistance_at(sizing: PackSizing, temperature_c: float) -> float:

@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from typing import Any
+from functools import lru_cache
+from typing import Any, Literal
 
 from django.http import HttpResponse
 from pydantic_core import to_json
@@ -11,9 +12,11 @@ from kegcart.core.assess import Assessment, write_assessment
 from kegcart.core.figure import write_figure
 from kegcart.core.finding import write_finding
 from kegcart.core.loads.sizing import running_by_step
-from kegcart.core.power.diagram import lay_out
+from kegcart.core.power.drawing.diagram import draw_path, sketch
+from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
+from kegcart.workbench.api.changes import changes
 from kegcart.workbench.models import Design
 
 SHELF_FIGURES = (
@@ -45,8 +48,18 @@ def effect_data(effect: services.Effect) -> dict[str, Any]:
     return {"new": [write_finding(f) for f in effect.new], "changes": effect.changes}
 
 
-def diagram(assessment: Assessment) -> dict[str, Any]:
-    return lay_out(assessment.power.network, assessment.power.shunt is not None).write()
+def wires(assessment: Assessment) -> list[dict[str, Any]]:
+    """The rows of the wire table, as far as the screen has them from nowhere else."""
+    return [
+        {
+            "key": row.key,
+            "start": row.start,
+            "fuse": row.fuse,
+            "fuse_figure": row.fuse_figure,
+            "ends": f"{row.start_stud} – {row.end_stud}",
+        }
+        for row in rows(assessment.power)
+    ]
 
 
 def day(assessment: Assessment) -> dict[str, Any]:
@@ -56,24 +69,45 @@ def day(assessment: Assessment) -> dict[str, Any]:
     return {"edges_h": steps.edges_h, "on": steps.on, "running_w": running}
 
 
+@lru_cache(maxsize=24)
+def _worked_out(text: bytes) -> dict[str, Any]:
+    assessment = services.assessed_text(text)
+    return {
+        "assessment": write_assessment(assessment),
+        "diagram": draw_path(assessment.power).write(),
+        "wires": wires(assessment),
+        "day": day(assessment),
+        "plugged": {key: [d.key for d in held] for key, held in assessment.power.plugged.items()},
+    }
+
+
+def worked_out(document: dict[str, Any]) -> dict[str, Any]:
+    """All that follows from a document, as the screen needs it; kept, as the same decisions always give the same."""
+    return _worked_out(to_json(document))
+
+
 def design_data(design: Design) -> dict[str, Any]:
     """A design as the screen needs it: document, what follows from it, and where undo leads."""
     assert design.head is not None
-    assessment = services.assessed(design.head.document)
     redo = services.redo_target(design)
     return {
         "id": design.pk,
         "revision": design.revision,
         "document": design.head.document,
-        "assessment": write_assessment(assessment),
-        "diagram": diagram(assessment),
-        "day": day(assessment),
-        "plugged": {key: [d.key for d in held] for key, held in assessment.power.plugged.items()},
+        **worked_out(design.head.document),
         "history": {
             "undo": (design.head.label or "last change") if design.head.parent_id else None,
             "redo": redo and (redo.label or "change"),
         },
     }
+
+
+def changed_data(changed: services.Changed, asked: Literal["whole", "changes"]) -> dict[str, Any]:
+    """A design after a change, as asked for: whole, or as it differs from what stood before."""
+    after = design_data(changed.design)
+    if asked == "whole":
+        return after
+    return changes({"revision": changed.since, "document": changed.before, **worked_out(changed.before)}, after)
 
 
 def shelf_item(design: Design) -> dict[str, Any]:
@@ -89,7 +123,7 @@ def shelf_item(design: Design) -> dict[str, Any]:
         "updated_at": design.updated_at.isoformat(),
         "verdict": assessment.verdict,
         "figures": {path: write_figure(assessment.figures[path], top=True) for path in SHELF_FIGURES},
-        "diagram": diagram(assessment),
+        "diagram": sketch(draw_path(assessment.power)).write(),
         "worst": assessment.findings[0].text if assessment.findings else "",
     }
 

@@ -4,7 +4,7 @@ from functools import lru_cache
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
+from ninja import Field, Query, Router, Schema
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
@@ -15,6 +15,10 @@ from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import SimulationOut, StepOut
 
 router = Router(tags=["bench"])
+
+
+class DaysIn(Schema):
+    days: int | None = Field(None, ge=1, le=14)
 
 
 @lru_cache(maxsize=8)
@@ -30,8 +34,8 @@ def standing(design_id: str) -> Assessment:
 
 
 @router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station simulated over its days")
-def simulation(request: HttpRequest, design_id: str, days: int | None = Query(None, ge=1, le=14)) -> HttpResponse:
-    return answer(simulated(standing(design_id), days))
+def simulation(request: HttpRequest, design_id: str, wanted: Query[DaysIn]) -> HttpResponse:
+    return answer(simulated(standing(design_id), wanted.days))
 
 
 @router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")

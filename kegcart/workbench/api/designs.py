@@ -1,14 +1,28 @@
 """Designs: the shelf, one design, and its changes."""
 
+from typing import Annotated, Literal
+
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router, Schema
+from pydantic import Field
 from pydantic_core import to_json
 
 from kegcart.core.assess import completed
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
 from kegcart.workbench import services
-from kegcart.workbench.api.answers import answer, attached, design_data, shelf_item
-from kegcart.workbench.api.schemas import ChangeIn, DesignOut, EffectOut, ErrorOut, NewIn, PreviewIn, ShelfItem, StaleOut, StepIn
+from kegcart.workbench.api.answers import answer, attached, changed_data, design_data, shelf_item
+from kegcart.workbench.api.schemas import (
+    ChangeIn,
+    ChangesOut,
+    DesignOut,
+    EffectOut,
+    ErrorOut,
+    NewIn,
+    PreviewIn,
+    ShelfItem,
+    StaleOut,
+    StepIn,
+)
 from kegcart.workbench.models import Design
 
 router = Router(tags=["designs"])
@@ -52,20 +66,30 @@ def show(request: HttpRequest, design_id: str) -> HttpResponse:
     return answer(design_data(services.get(design_id)))
 
 
-@router.patch("/{design_id}", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Change a design by a JSON Patch")
-def change(request: HttpRequest, design_id: str, body: ChangeIn) -> HttpResponse:
+class AnswerIn(Schema):
+    answer: Annotated[
+        Literal["whole", "changes"], Field(description="the whole design, or what differs from the revision it was made on")
+    ] = "whole"
+
+
+CHANGED = {200: DesignOut | ChangesOut, 409: StaleOut, **BAD}
+
+
+@router.patch("/{design_id}", response=CHANGED, summary="Change a design by a JSON Patch")
+def change(request: HttpRequest, design_id: str, body: ChangeIn, wanted: Query[AnswerIn]) -> HttpResponse:
     patch = [operation.plain() for operation in body.patch]
-    return answer(design_data(services.change(design_id, body.base_revision, patch, body.label, body.merge_key)))
+    changed = services.change(design_id, body.base_revision, patch, body.label, body.merge_key)
+    return answer(changed_data(changed, wanted.answer))
 
 
-@router.post("/{design_id}/undo", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Undo the last change")
-def undo(request: HttpRequest, design_id: str, body: StepIn) -> HttpResponse:
-    return answer(design_data(services.undo(design_id, body.base_revision)))
+@router.post("/{design_id}/undo", response=CHANGED, summary="Undo the last change")
+def undo(request: HttpRequest, design_id: str, body: StepIn, wanted: Query[AnswerIn]) -> HttpResponse:
+    return answer(changed_data(services.undo(design_id, body.base_revision), wanted.answer))
 
 
-@router.post("/{design_id}/redo", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Redo what was undone")
-def redo(request: HttpRequest, design_id: str, body: StepIn) -> HttpResponse:
-    return answer(design_data(services.redo(design_id, body.base_revision)))
+@router.post("/{design_id}/redo", response=CHANGED, summary="Redo what was undone")
+def redo(request: HttpRequest, design_id: str, body: StepIn, wanted: Query[AnswerIn]) -> HttpResponse:
+    return answer(changed_data(services.redo(design_id, body.base_revision), wanted.answer))
 
 
 @router.post("/{design_id}/copy", response={201: DesignOut, **BAD}, summary="Copy a design")

@@ -7,14 +7,14 @@ from ninja import Query, Router, Schema
 
 from kegcart.core.figure import write_figure
 from kegcart.core.pack.curve import read_curve
-from kegcart.core.pack.drawing import Side
+from kegcart.core.pack.drawing import Side, draw_pack
 from kegcart.core.pack.suggest import suggest
-from kegcart.core.power.edits import release_cutoffs
+from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.reference import Row, battery_types, cell_types
 from kegcart.workbench import papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import CurveIn, CurveOut, OwnPartIn, PackPartOut, SuggestionOut
+from kegcart.workbench.api.schemas import CurveIn, CurveOut, DrawingOut, OwnPartIn, PackPartOut, SuggestionOut
 from kegcart.workbench.models import OwnPart
 
 router = Router(tags=["pack"])
@@ -27,6 +27,11 @@ class DrawingIn(Schema):
 
 
 FILE = {"responses": {200: {"description": "A file"}}}
+
+
+@router.get("/designs/{design_id}/pack-drawing", response={200: DrawingOut, **BAD}, summary="The pack drawing, to pick from")
+def pack_drawing(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
+    return answer(draw_pack(services.assessed_design(design_id).pack, wanted.side).write())
 
 
 @router.get("/designs/{design_id}/pack.svg", summary="The pack drawing, in true millimetres", openapi_extra=FILE)

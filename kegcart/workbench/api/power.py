@@ -7,24 +7,31 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from kegcart.core.design import DesignError
+from kegcart.core.drawing import Drawing
 from kegcart.core.figure import write_figure
-from kegcart.core.power.catalogue import generic_parts, own_figures
-from kegcart.core.power.cutoffs import chain, scale
-from kegcart.core.power.diagram import lay_out
-from kegcart.core.power.sheet import write_sheet
-from kegcart.core.power.wire_table import read_wires, write_wires
+from kegcart.core.power.drawing.diagram import draw_path
+from kegcart.core.power.drawing.sheet import draw_sheet
+from kegcart.core.power.drawing.wire_table import read_wires, write_wires
+from kegcart.core.power.path.catalogue import generic_parts, own_figures
+from kegcart.core.power.path.cutoffs import scale
+from kegcart.core.svg import write_svg
 from kegcart.workbench import papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import CurrentsOut, DiagramOut, Operation, PathPartIn, PathPartOut, StandbyOut, TextIn
+from kegcart.workbench.api.schemas import DrawingOut, Operation, PathPartIn, PathPartOut, StandbyOut, TextIn
 from kegcart.workbench.models import OwnPart
 
 router = Router(tags=["power"])
 FILE = {"responses": {200: {"description": "A file"}}}
 
 
-class FoldIn(Schema):
-    folded: Annotated[str, Field(max_length=4000, description="ids of folded parts, with commas between")] = ""
+class DiagramIn(Schema):
+    folded: Annotated[
+        str | None, Field(max_length=4000, description="ids of folded parts, with commas between; as is usual if left out")
+    ] = None
+    step: Annotated[int | None, Field(ge=0, description="step of the day whose currents are shown; the greatest if left out")] = (
+        None
+    )
 
 
 class KindIn(Schema):
@@ -35,42 +42,44 @@ class PrintIn(Schema):
     paper: papers.Paper = "a4"
 
 
-@router.get("/designs/{design_id}/diagram", response={200: DiagramOut, **BAD}, summary="The diagram with parts folded as asked")
-def folded(request: HttpRequest, design_id: str, wanted: Query[FoldIn]) -> HttpResponse:
+@router.get(
+    "/designs/{design_id}/diagram",
+    response={200: DrawingOut, **BAD},
+    summary="The diagram, folded as asked, at a step of the day",
+)
+def diagram(request: HttpRequest, design_id: str, wanted: Query[DiagramIn]) -> HttpResponse:
     power = services.assessed_design(design_id).power
-    keys = frozenset(k for k in wanted.folded.split(",") if k in power.network.nodes)
-    return answer(lay_out(power.network, power.shunt is not None, keys).write())
+    folded = None if wanted.folded is None else frozenset(wanted.folded.split(",")) & frozenset(power.network.nodes)
+    steps = power.ctx.loads.day.steps
+    if wanted.step is not None and wanted.step >= steps:
+        raise DesignError([("/step", f"the day has {steps} steps, from 0")])
+    return answer(draw_path(power, folded, wanted.step).write())
 
 
-@router.get("/designs/{design_id}/currents", response={200: CurrentsOut, **BAD}, summary="Current of every part over the days")
-def currents(request: HttpRequest, design_id: str) -> HttpResponse:
+@router.get("/designs/{design_id}/moments", response={200: list[str], **BAD}, summary="The steps of the day, in words")
+def moments(request: HttpRequest, design_id: str) -> HttpResponse:
     a = services.assessed_design(design_id)
     day, weekdays = a.loads.day, a.design.loads.weekdays
-    return answer(
-        {
-            "moments": [day.moment(h, weekdays) for h in day.edges_h[:-1]],
-            "parts": {key: [round(amps, 3) for amps in part.flow.running] for key, part in a.power.parts.items()},
-        }
-    )
+    return answer([day.moment(h, weekdays) for h in day.edges_h[:-1]])
 
 
-def sheet_of(design_id: str) -> tuple[str, str]:
-    """The sheet as SVG, and the build's name."""
+def sheet_of(design_id: str) -> tuple[Drawing, str]:
+    """The sheet, and the build's name."""
     a = services.assessed_design(design_id)
-    drawn = lay_out(a.power.network, a.power.shunt is not None, frozenset())
-    return write_sheet(drawn, a.power, a.design.name, a.design.brief.purpose), a.design.name
+    return draw_sheet(a.power, a.design.name, a.design.brief.purpose), a.design.name
 
 
 @router.get("/designs/{design_id}/power.svg", summary="Diagram, wire table and title block as SVG", openapi_extra=FILE)
 def power_svg(request: HttpRequest, design_id: str) -> HttpResponse:
     sheet, name = sheet_of(design_id)
-    return attached(sheet, "image/svg+xml", name, "power.svg", inline=True)
+    return attached(write_svg(sheet, f"{name}: power path"), "image/svg+xml", name, "power.svg", inline=True)
 
 
 @router.get("/designs/{design_id}/power.pdf", summary="Diagram, wire table and title block on one page", openapi_extra=FILE)
 def power_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
     sheet, name = sheet_of(design_id)
-    return attached(papers.svg_pdf(sheet, f"{name}: power path", wanted.paper), "application/pdf", name, "power.pdf", inline=True)
+    pdf = papers.fitted_pdf(sheet, f"{name}: power path", wanted.paper)
+    return attached(pdf, "application/pdf", name, "power.pdf", inline=True)
 
 
 @router.get("/designs/{design_id}/wires.csv", summary="The wire table as CSV", openapi_extra=FILE)
@@ -94,8 +103,7 @@ def wires_read(request: HttpRequest, design_id: str, body: TextIn) -> HttpRespon
 def standby(request: HttpRequest, design_id: str) -> HttpResponse:
     a = services.assessed_design(design_id)
     steps: list[dict[str, Any]] = [
-        {"rank": s.rank, "name": s.name, "place": s.place, "volts": write_figure(s.volts, top=True)}
-        for s in chain(a.power, a.pack)
+        {"rank": s.rank, "name": s.name, "place": s.place, "volts": write_figure(s.volts, top=True)} for s in a.power.cutoffs
     ]
     idle = [
         {"place": i.place, "name": i.name, "switched": i.switched, "watts": write_figure(i.watts, top=True)} for i in a.power.idle

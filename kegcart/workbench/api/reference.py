@@ -1,11 +1,14 @@
 """Reference lists for the screen, and the published schema of the file format."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from kegcart.core.design import Design
+from kegcart.core.loads.supplies import SUPPLIES
+from kegcart.core.power.kinds import KINDS, Kind
 from kegcart.core.reference import (
     appliances,
     busbars,
@@ -23,7 +26,7 @@ from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 router = Router(tags=["reference"])
 
 
-def option(value: str | float, label: str) -> dict[str, Any]:
+def option(value: str | float | bool, label: str) -> dict[str, Any]:
     return {"value": value, "label": label}
 
 
@@ -42,9 +45,27 @@ def lists() -> dict[str, list[dict[str, Any]]]:
         **{key: amps(sizes(key).sizes) for key in ("switch", "shunt", "board", "converter", "fuse-block")},
         **{f"rating:{f.key}": amps(f.ratings_a) for f in families().values()},
     }
-    for supply in ("ac", "dc_12v", "usb", "pack"):
+    for supply in SUPPLIES:
         out[f"connector:{supply}"] = [option(c.key, c.label) for c in connectors().values() if supply in c.supplies]
     return out
+
+
+def part_kind(kind: Kind[Any]) -> dict[str, Any]:
+    """All that the screen asks of a kind of part: its words, what feeds it, what is decided of it."""
+    facts = kind.facts
+    return {
+        "key": kind.key,
+        "title": facts.words.title,
+        "add": facts.words.add,
+        "first_name": facts.words.first_name,
+        "role": facts.role,
+        "fed_by": sorted(facts.fed_by),
+        "regulated": facts.regulated,
+        "choices": [asdict(choice) for choice in facts.choices],
+        "fields": [{**asdict(f), "options": [option(value, label) for value, label in f.options]} for f in facts.fields],
+        "has_negative": "negative" in kind.model.model_fields,
+        "own": list(facts.own),
+    }
 
 
 @router.get("/reference", response=ReferenceOut, summary="Lists to choose from")
@@ -53,13 +74,34 @@ def reference(request: HttpRequest) -> HttpResponse:
         {"key": k.key, "label": k.label, "surge": k.surge, "surge_s": k.surge_s, "power_factor": k.power_factor}
         for k in load_kinds().values()
     ]
-    return answer({"options": lists(), "kinds": kinds, "chemistries": [option(c.key, c.label) for c in chemistries().values()]})
+    return answer(
+        {
+            "options": lists(),
+            "kinds": kinds,
+            "chemistries": [option(c.key, c.label) for c in chemistries().values()],
+            "parts": [part_kind(kind) for kind in KINDS.values()],
+            "supplies": [{"key": key, "label": facts.label, "outlet": facts.outlet} for key, facts in SUPPLIES.items()],
+        }
+    )
 
 
 @router.get("/reference/appliances", response=list[ApplianceOut], summary="Typical appliances to start a load from")
 def shelf_of_appliances(request: HttpRequest) -> HttpResponse:
-    names = ("key", "label", "kind", "supply", "watts_low", "watts", "watts_high", "on_min", "off_min")
-    names += ("power_factor", "surge", "hours", "direct")
+    names = [
+        "key",
+        "label",
+        "kind",
+        "supply",
+        "watts_low",
+        "watts",
+        "watts_high",
+        "on_min",
+        "off_min",
+        "power_factor",
+        "surge",
+        "hours",
+        "direct",
+    ]
     return answer(
         [
             {**{name: getattr(a, name) for name in names}, "source": a.basis.source, "basis": a.basis.kind}

@@ -7,14 +7,29 @@ from ninja import Schema
 from pydantic import ConfigDict, Field
 
 from kegcart.core.design import Design
+from kegcart.core.drawing import Anchor, Role
+from kegcart.core.finding import Station
 from kegcart.core.loads.document import Load
+from kegcart.core.loads.supplies import Supply
 from kegcart.core.pack.document import Battery, Cell, ChemistryKey, ResistanceBy
+
+
+def may_be_left_out(schema: dict[str, Any]) -> None:
+    """Say in the API's description that fields with a default may be left out, by whoever sends them."""
+    for field in schema.get("properties", {}).values():
+        field.pop("default", None)
+
+
+class Sparse(Schema):
+    """Part of an answer in which what is at its default is left out."""
+
+    model_config = ConfigDict(json_schema_extra=may_be_left_out)
 
 
 class Strict(Schema):
     """A request body in which an unknown field is an error."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", json_schema_extra=may_be_left_out)
 
 
 class Operation(Strict):
@@ -69,7 +84,7 @@ class ErrorOut(Schema):
     problems: Annotated[list[Problem], Field(default_factory=list)]
 
 
-class FigureOut(Schema):
+class FigureOut(Sparse):
     """A figure with its working. An input is a figure, or `{path}` of one on the sheet."""
 
     symbol: str = ""
@@ -82,6 +97,7 @@ class FigureOut(Schema):
     pointer: str = ""
     choice: Literal["auto", "pinned"] | None = None
     options: str = ""
+    key: Annotated[str, Field(description="what the design writes for this choice, where the value is only its label")] = ""
     basis: Literal["computed", "decision", "standard", "typical", "maker"] = "computed"
     source: str = ""
     path: str = ""
@@ -95,7 +111,7 @@ class RemedyOut(Schema):
 
 class FindingOut(Schema):
     id: str
-    station: str
+    station: Station
     severity: Literal["stop", "mend", "note"]
     place: str
     text: str
@@ -114,33 +130,105 @@ class Verdict(Schema):
 class AssessmentOut(Schema):
     figures: dict[str, FigureOut]
     findings: list[FindingOut]
+    checks: list["CheckOut"]
     verdict: Verdict
     offers: list[RemedyOut]
 
 
-class BoxOut(Schema):
-    key: str
-    what: Literal["symbol", "run", "text"]
-    part: str
+class LineItem(Sparse):
+    """A stroke along points. What is left out of an item is at its default."""
+
+    kind: Literal["line"]
+    points: list[list[float]]
+    role: Role
+    width: float
+    of: str = ""
+
+
+class BoxItem(Sparse):
+    kind: Literal["box"]
     x: float
     y: float
     w: float
     h: float
-    folded: int
+    role: Role
+    width: float
+    radius: float
+    of: str = ""
+    title: str = ""
 
 
-class LineOut(Schema):
-    key: str
-    pole: Literal["+", "-", "~"]
-    points: list[list[float]]
-    bypass: bool
+class CircleItem(Sparse):
+    kind: Literal["circle"]
+    x: float
+    y: float
+    r: float
+    role: Role
+    width: float
+    of: str = ""
+    title: str = ""
 
 
-class DiagramOut(Schema):
+class TextItem(Sparse):
+    kind: Literal["text"]
+    x: float
+    y: float
+    words: str = ""
+    size: float
+    role: Role
+    anchor: Anchor
+    bold: bool = False
+    figure: Annotated[str, Field(description="path of the figure that the words say")] = ""
+    whole: Annotated[str, Field(description="what was cut short")] = ""
+    of: str = ""
+
+
+class AreaOut(Schema):
+    """What can be picked in a drawing."""
+
+    pointer: str
+    name: str
+    x: float
+    y: float
+    w: float
+    h: float
+    mark: list[float]
+    hits: list[list[float]]
+    fold: str
+    behind: int
+
+
+class DrawingOut(Schema):
+    """A drawing as primitives with roles: the screen, SVG, PDF and the shelf all draw from it."""
+
     width: float
     height: float
-    boxes: list[BoxOut]
-    lines: list[LineOut]
+    unit: Literal["px", "mm"]
+    items: list[Annotated[LineItem | BoxItem | CircleItem | TextItem, Field(discriminator="kind")]]
+    areas: list[AreaOut]
+
+
+class WireOut(Schema):
+    """A row of the wire table: what the screen has from nowhere else. Figures stand at `power/<key>/run/`."""
+
+    key: str
+    start: str
+    fuse: str
+    fuse_figure: str
+    ends: str
+
+
+class CheckOut(Sparse):
+    """What was judged: a figure against a limit, or something that is as it should be, or cannot be judged yet."""
+
+    id: str
+    place: str
+    verdict: Literal["holds", "fails", "open"]
+    figure: FigureOut | None = None
+    limit: FigureOut | None = None
+    at_least: bool = False
+    margin: Annotated[float | None, Field(description="share of the limit that is left")] = None
+    missing: Annotated[str, Field(description="what must be known before it can be judged")] = ""
 
 
 class DayOut(Schema):
@@ -163,8 +251,38 @@ class DesignOut(Schema):
     revision: int
     document: Design
     assessment: AssessmentOut
-    diagram: DiagramOut
+    diagram: DrawingOut
+    wires: list[WireOut]
     day: DayOut
+    plugged: dict[str, list[str]]
+    history: History
+
+
+class DrawingChanges(Schema):
+    """A drawing as it differs: a number stands for that item or area of the drawing before."""
+
+    width: float
+    height: float
+    unit: Literal["px", "mm"]
+    items: list[int | Annotated[LineItem | BoxItem | CircleItem | TextItem, Field(discriminator="kind")]]
+    areas: list[int | AreaOut]
+
+
+class ChangesOut(Schema):
+    """What a change has changed: apply it to the answer of revision `since`. In lists a number stands for that entry of before."""
+
+    since: int
+    revision: int
+    document: Annotated[list[Operation], Field(description="JSON Patch on the document")]
+    figures: Annotated[dict[str, dict[str, Any]], Field(description="a JSON Merge Patch (RFC 7396) for each figure that differs")]
+    gone: Annotated[list[str], Field(description="paths of figures that are no more")]
+    findings: list[int | FindingOut]
+    checks: list[int | CheckOut]
+    verdict: Verdict
+    offers: list[int | RemedyOut]
+    diagram: DrawingChanges
+    wires: list[int | WireOut]
+    day: DayOut | None
     plugged: dict[str, list[str]]
     history: History
 
@@ -183,7 +301,7 @@ class ShelfItem(Schema):
     updated_at: str
     verdict: Verdict
     figures: dict[str, FigureOut]
-    diagram: DiagramOut
+    diagram: DrawingOut
     worst: str
 
 
@@ -231,7 +349,7 @@ class StepOut(Schema):
 
 
 class OptionOut(Schema):
-    value: str | float
+    value: str | bool | float
     label: str
 
 
@@ -249,6 +367,53 @@ class ReferenceOut(Schema):
     options: dict[str, list[OptionOut]]
     kinds: list[KindOut]
     chemistries: list[OptionOut]
+    parts: list["PartKindOut"]
+    supplies: list["SupplyOut"]
+
+
+class ChoiceOut(Schema):
+    """A sized choice of a part: the field it is pinned in, and the figure that says it."""
+
+    field: str
+    figure: str
+    label: str
+    carries: bool
+
+
+class PartFieldOut(Schema):
+    """How a decision about a part is asked for."""
+
+    field: str
+    label: str
+    control: Literal["quantity", "choice", "flag", "feeder"]
+    unit: str
+    empty: Annotated[str, Field(description="what null means; empty where it cannot be null")]
+    options: list[OptionOut]
+    on: str | bool
+    off: str | bool
+    needs: Annotated[str, Field(description="a field that must be true for it to be asked")]
+
+
+class PartKindOut(Schema):
+    """A kind of part of the power path."""
+
+    key: str
+    title: str
+    add: str
+    first_name: str
+    role: Literal["protects", "passes", "spreads", "changes", "ends"]
+    fed_by: Annotated[list[str], Field(description="the kinds that may feed it, with `pack` for the posts of a source")]
+    regulated: Annotated[bool, Field(description="it may stand behind a converter")]
+    choices: list[ChoiceOut]
+    fields: list[PartFieldOut]
+    has_negative: bool
+    own: Annotated[list[str], Field(description="the fields that go with it into the parts library")]
+
+
+class SupplyOut(Schema):
+    key: Supply
+    label: str
+    outlet: str
 
 
 class ApplianceOut(Schema):
@@ -385,6 +550,10 @@ class BuildOut(Schema):
 
 
 class CellOut(CellIn):
+    """A cell as answered: every field is there."""
+
+    model_config = ConfigDict(json_schema_extra=None)
+
     id: int
     reasons: list[str]
     build: BuildOut | None
@@ -532,13 +701,6 @@ class StandbyOut(Schema):
     cutoffs: list[Cutoff]
     scale: list[Point]
     idle: list[Drain]
-
-
-class CurrentsOut(Schema):
-    """What flows into each part in each step of the schedule: A, or W behind an inverter."""
-
-    moments: list[str]
-    parts: dict[str, list[float]]
 
 
 class PathPartOut(Schema):

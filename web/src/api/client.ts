@@ -9,7 +9,6 @@ export type Bank = Schemas["Bank"];
 export type Pack = CellPack | Schemas["BatteryPack"] | Bank;
 export type Appliance = Schemas["ApplianceOut"];
 export type PackPart = Schemas["PackPartOut"];
-export type Suggestion = Schemas["SuggestionOut"];
 export type RackCell = Schemas["CellOut"];
 export type Rack = Schemas["RackOut"];
 export type CellTable = Schemas["TableOut"];
@@ -33,28 +32,30 @@ export interface DesignDocument {
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };
+export type ChangedOut = Schemas["DesignOut"] | Schemas["ChangesOut"];
+export type Chemistry = Pack["chemistry"];
 export type ShelfItem = Schemas["ShelfItem"];
 export type Finding = Schemas["FindingOut"];
 export type Remedy = Schemas["RemedyOut"];
-export type Effect = Schemas["EffectOut"];
-export type Diagram = Schemas["DiagramOut"];
-export type Box = Schemas["BoxOut"];
+export type Drawing = Schemas["DrawingOut"];
+export type DrawingItem = Drawing["items"][number];
+export type DrawingArea = Schemas["AreaOut"];
+export type PartKind = Schemas["PartKindOut"];
+export type PartField = Schemas["PartFieldOut"];
 export type Standby = Schemas["StandbyOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type RehearsalStep = Schemas["StepOut"];
-export type Reference = Schemas["ReferenceOut"];
 export type ErrorOut = Schemas["ErrorOut"];
 export type Severity = Finding["severity"];
-/** What is not said of a figure is left out of the answer. */
-export type Figure = Partial<Omit<Schemas["FigureOut"], "inputs">> & { inputs?: Record<string, Figure> };
+export type Figure = Schemas["FigureOut"];
+export type Station = Finding["station"];
 
-export interface Operation {
-  op: "add" | "remove" | "replace";
-  path: string;
-  value?: unknown;
-}
+export type Operation = Schemas["Operation"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
+
+/** A design as answered: the file format lets parts of the document be left out, an answer never does. */
+export const asDesign = (answer: { document: object }): DesignOut => answer as DesignOut;
 
 /** A server that is away answers like one that is busy, so that each caller has one way to be told. */
 api.use({

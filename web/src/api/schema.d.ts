@@ -433,6 +433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/pack-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pack drawing, to pick from */
+        get: operations["kegcart_workbench_api_pack_pack_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/pack.svg": {
         parameters: {
             query?: never;
@@ -594,8 +611,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The diagram with parts folded as asked */
-        get: operations["kegcart_workbench_api_power_folded"];
+        /** The diagram, folded as asked, at a step of the day */
+        get: operations["kegcart_workbench_api_power_diagram"];
         put?: never;
         post?: never;
         delete?: never;
@@ -604,15 +621,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/designs/{design_id}/currents": {
+    "/api/designs/{design_id}/moments": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Current of every part over the days */
-        get: operations["kegcart_workbench_api_power_currents"];
+        /** The steps of the day, in words */
+        get: operations["kegcart_workbench_api_power_moments"];
         put?: never;
         post?: never;
         delete?: never;
@@ -795,17 +812,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** BoxOut */
-        BoxOut: {
-            /** Key */
-            key: string;
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "symbol" | "run" | "text";
-            /** Part */
-            part: string;
+        /**
+         * AreaOut
+         * @description What can be picked in a drawing.
+         */
+        AreaOut: {
+            /** Pointer */
+            pointer: string;
+            /** Name */
+            name: string;
             /** X */
             x: number;
             /** Y */
@@ -814,107 +829,156 @@ export interface components {
             w: number;
             /** H */
             h: number;
-            /** Folded */
-            folded: number;
+            /** Mark */
+            mark: number[];
+            /** Hits */
+            hits: number[][];
+            /** Fold */
+            fold: string;
+            /** Behind */
+            behind: number;
         };
-        /** DiagramOut */
-        DiagramOut: {
+        /** BoxItem */
+        BoxItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** W */
+            w: number;
+            /** H */
+            h: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            /** Width */
+            width: number;
+            /** Radius */
+            radius: number;
+            /** Of */
+            of?: string;
+            /** Title */
+            title?: string;
+        };
+        /** CircleItem */
+        CircleItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "circle";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** R */
+            r: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            /** Width */
+            width: number;
+            /** Of */
+            of?: string;
+            /** Title */
+            title?: string;
+        };
+        /**
+         * DrawingOut
+         * @description A drawing as primitives with roles: the screen, SVG, PDF and the shelf all draw from it.
+         */
+        DrawingOut: {
             /** Width */
             width: number;
             /** Height */
             height: number;
-            /** Boxes */
-            boxes: components["schemas"]["BoxOut"][];
-            /** Lines */
-            lines: components["schemas"]["LineOut"][];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "px" | "mm";
+            /** Items */
+            items: (components["schemas"]["LineItem"] | components["schemas"]["BoxItem"] | components["schemas"]["CircleItem"] | components["schemas"]["TextItem"])[];
+            /** Areas */
+            areas: components["schemas"]["AreaOut"][];
         };
         /**
          * FigureOut
          * @description A figure with its working. An input is a figure, or `{path}` of one on the sheet.
          */
         FigureOut: {
-            /**
-             * Symbol
-             * @default
-             */
-            symbol: string;
-            /**
-             * Value
-             * @default 0
-             */
-            value: number | string;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
+            /** Symbol */
+            symbol?: string;
+            /** Value */
+            value?: number | string;
+            /** Unit */
+            unit?: string;
             /**
              * Text
              * @description value and unit as a sentence says them
-             * @default
              */
-            text: string;
-            /**
-             * Label
-             * @default
-             */
-            label: string;
-            /**
-             * Formula
-             * @default
-             */
-            formula: string;
-            /**
-             * How
-             * @default
-             */
-            how: string;
-            /**
-             * Pointer
-             * @default
-             */
-            pointer: string;
+            text?: string;
+            /** Label */
+            label?: string;
+            /** Formula */
+            formula?: string;
+            /** How */
+            how?: string;
+            /** Pointer */
+            pointer?: string;
             /** Choice */
             choice?: ("auto" | "pinned") | null;
+            /** Options */
+            options?: string;
             /**
-             * Options
-             * @default
+             * Key
+             * @description what the design writes for this choice, where the value is only its label
              */
-            options: string;
+            key?: string;
             /**
              * Basis
-             * @default computed
              * @enum {string}
              */
-            basis: "computed" | "decision" | "standard" | "typical" | "maker";
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Path
-             * @default
-             */
-            path: string;
+            basis?: "computed" | "decision" | "standard" | "typical" | "maker";
+            /** Source */
+            source?: string;
+            /** Path */
+            path?: string;
             /** Inputs */
             inputs?: {
                 [key: string]: components["schemas"]["FigureOut"];
             };
         };
-        /** LineOut */
-        LineOut: {
-            /** Key */
-            key: string;
+        /**
+         * LineItem
+         * @description A stroke along points. What is left out of an item is at its default.
+         */
+        LineItem: {
             /**
-             * Pole
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            pole: "+" | "-" | "~";
+            kind: "line";
             /** Points */
             points: number[][];
-            /** Bypass */
-            bypass: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            /** Width */
+            width: number;
+            /** Of */
+            of?: string;
         };
         /** ShelfItem */
         ShelfItem: {
@@ -935,9 +999,49 @@ export interface components {
             figures: {
                 [key: string]: components["schemas"]["FigureOut"];
             };
-            diagram: components["schemas"]["DiagramOut"];
+            diagram: components["schemas"]["DrawingOut"];
             /** Worst */
             worst: string;
+        };
+        /** TextItem */
+        TextItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Words */
+            words?: string;
+            /** Size */
+            size: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            /**
+             * Anchor
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
+            /** Bold */
+            bold?: boolean;
+            /**
+             * Figure
+             * @description path of the figure that the words say
+             */
+            figure?: string;
+            /**
+             * Whole
+             * @description what was cut short
+             */
+            whole?: string;
+            /** Of */
+            of?: string;
         };
         /** Verdict */
         Verdict: {
@@ -956,6 +1060,8 @@ export interface components {
             };
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
             verdict: components["schemas"]["Verdict"];
             /** Offers */
             offers: components["schemas"]["RemedyOut"][];
@@ -965,6 +1071,11 @@ export interface components {
          * @description Finished batteries, or modules with their own boards, in series and in parallel.
          */
         Bank: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "batteries" | "modules";
             /**
              * Chemistry
              * @default lfp
@@ -983,11 +1094,6 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            form: "batteries" | "modules";
             battery?: components["schemas"]["Battery"];
             /**
              * In Series
@@ -1092,6 +1198,11 @@ export interface components {
          */
         BatteryPack: {
             /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "battery";
+            /**
              * Chemistry
              * @default lfp
              * @enum {string}
@@ -1109,11 +1220,6 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            form: "battery";
             battery?: components["schemas"]["Battery"];
         };
         /**
@@ -1294,16 +1400,16 @@ export interface components {
          * @description A positive busbar; its twin carries the negatives.
          */
         Busbar: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "busbar";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Section */
             section?: string | null;
             /**
@@ -1371,6 +1477,11 @@ export interface components {
          */
         CellPack: {
             /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "cells";
+            /**
              * Chemistry
              * @default lfp
              * @enum {string}
@@ -1388,11 +1499,6 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            form: "cells";
             cell?: components["schemas"]["Cell"];
             /** Series */
             series?: number | null;
@@ -1415,20 +1521,49 @@ export interface components {
             holder: number;
         };
         /**
+         * CheckOut
+         * @description What was judged: a figure against a limit, or something that is as it should be, or cannot be judged yet.
+         */
+        CheckOut: {
+            /** Id */
+            id: string;
+            /** Place */
+            place: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "fails" | "open";
+            figure?: components["schemas"]["FigureOut"] | null;
+            limit?: components["schemas"]["FigureOut"] | null;
+            /** At Least */
+            at_least?: boolean;
+            /**
+             * Margin
+             * @description share of the limit that is left
+             */
+            margin?: number | null;
+            /**
+             * Missing
+             * @description what must be known before it can be judged
+             */
+            missing?: string;
+        };
+        /**
          * Converter
          * @description A converter from pack voltage to regulated 12 V, limited to its rating.
          */
         Converter: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "converter";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
             /**
@@ -1544,7 +1679,9 @@ export interface components {
             revision: number;
             document: components["schemas"]["Design"];
             assessment: components["schemas"]["AssessmentOut"];
-            diagram: components["schemas"]["DiagramOut"];
+            diagram: components["schemas"]["DrawingOut"];
+            /** Wires */
+            wires: components["schemas"]["WireOut"][];
             day: components["schemas"]["DayOut"];
             /** Plugged */
             plugged: {
@@ -1580,8 +1717,11 @@ export interface components {
         FindingOut: {
             /** Id */
             id: string;
-            /** Station */
-            station: string;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "brief" | "loads" | "pack" | "power" | "bench";
             /**
              * Severity
              * @enum {string}
@@ -1607,16 +1747,16 @@ export interface components {
          * @description A block in which circuits are fused one by one; protections fed from it sit in it.
          */
         FuseBlock: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "fuse_block";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
             /**
@@ -1649,16 +1789,16 @@ export interface components {
          * @description Where current is brought in: a charger, a solar controller, a vehicle's converter, another station.
          */
         Input: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "input";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /**
              * Source
              * @default mains charger
@@ -1682,16 +1822,16 @@ export interface components {
          * @description An inverter. Figures left null are typical of its class.
          */
         Inverter: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "inverter";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Rating W */
             rating_w?: number | null;
             /** Surge W */
@@ -1923,16 +2063,16 @@ export interface components {
          * @description One or more like sockets on the outside. `ways` share the circuit.
          */
         Outlet: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "outlet";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Connector */
             connector?: string | null;
             /**
@@ -1993,16 +2133,16 @@ export interface components {
          * @description A quick connect in the line: what is behind it can be pulled off.
          */
         Plug: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "plug";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Connector */
             connector?: string | null;
             /**
@@ -2039,16 +2179,16 @@ export interface components {
          * @description A fuse or breaker in the positive line.
          */
         Protection: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "protection";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
             /** Family */
@@ -2177,16 +2317,16 @@ export interface components {
          * @description A switch that feeds its branch from one source or another; `feed` is where it stands, `other` the other way.
          */
         Selector: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "selector";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Other */
             other: string;
             /** Rating A */
@@ -2246,16 +2386,16 @@ export interface components {
          * @description A switch or relay in the positive line; with `cutoff_v` it disconnects its loads by itself.
          */
         Switch: {
-            /** Name */
-            name: string;
-            /** Feed */
-            feed: string;
-            run?: components["schemas"]["Run"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             part: "switch";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
             /**
@@ -2328,6 +2468,22 @@ export interface components {
             /** To H */
             to_h: number;
         };
+        /**
+         * WireOut
+         * @description A row of the wire table: what the screen has from nowhere else. Figures stand at `power/<key>/run/`.
+         */
+        WireOut: {
+            /** Key */
+            key: string;
+            /** Start */
+            start: string;
+            /** Fuse */
+            fuse: string;
+            /** Fuse Figure */
+            fuse_figure: string;
+            /** Ends */
+            ends: string;
+        };
         /** ErrorOut */
         ErrorOut: {
             /** Message */
@@ -2350,6 +2506,80 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** AnswerIn */
+        AnswerIn: {
+            /**
+             * Answer
+             * @description the whole design, or what differs from the revision it was made on
+             * @default whole
+             * @enum {string}
+             */
+            answer: "whole" | "changes";
+        };
+        /**
+         * ChangesOut
+         * @description What a change has changed: apply it to the answer of revision `since`. In lists a number stands for that entry of before.
+         */
+        ChangesOut: {
+            /** Since */
+            since: number;
+            /** Revision */
+            revision: number;
+            /**
+             * Document
+             * @description JSON Patch on the document
+             */
+            document: components["schemas"]["Operation"][];
+            /**
+             * Figures
+             * @description a JSON Merge Patch (RFC 7396) for each figure that differs
+             */
+            figures: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Gone
+             * @description paths of figures that are no more
+             */
+            gone: string[];
+            /** Findings */
+            findings: (number | components["schemas"]["FindingOut"])[];
+            /** Checks */
+            checks: (number | components["schemas"]["CheckOut"])[];
+            verdict: components["schemas"]["Verdict"];
+            /** Offers */
+            offers: (number | components["schemas"]["RemedyOut"])[];
+            diagram: components["schemas"]["DrawingChanges"];
+            /** Wires */
+            wires: (number | components["schemas"]["WireOut"])[];
+            day: components["schemas"]["DayOut"] | null;
+            /** Plugged */
+            plugged: {
+                [key: string]: string[];
+            };
+            history: components["schemas"]["History"];
+        };
+        /**
+         * DrawingChanges
+         * @description A drawing as it differs: a number stands for that item or area of the drawing before.
+         */
+        DrawingChanges: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "px" | "mm";
+            /** Items */
+            items: (number | (components["schemas"]["LineItem"] | components["schemas"]["BoxItem"] | components["schemas"]["CircleItem"] | components["schemas"]["TextItem"]))[];
+            /** Areas */
+            areas: (number | components["schemas"]["AreaOut"])[];
+        };
         /** StaleOut */
         StaleOut: {
             /** Message */
@@ -2362,16 +2592,10 @@ export interface components {
             base_revision: number;
             /** Patch */
             patch: components["schemas"]["Operation"][];
-            /**
-             * Label
-             * @default
-             */
-            label: string;
-            /**
-             * Merge Key
-             * @default
-             */
-            merge_key: string;
+            /** Label */
+            label?: string;
+            /** Merge Key */
+            merge_key?: string;
         };
         /** StepIn */
         StepIn: {
@@ -2408,9 +2632,13 @@ export interface components {
             /**
              * Complete
              * @description add what else it takes, so that it brings no new stop
-             * @default false
              */
-            complete: boolean;
+            complete?: boolean;
+        };
+        /** DaysIn */
+        DaysIn: {
+            /** Days */
+            days?: number | null;
         };
         /** EventOut */
         EventOut: {
@@ -2489,7 +2717,10 @@ export interface components {
             /** Place */
             place: number;
         };
-        /** CellOut */
+        /**
+         * CellOut
+         * @description A cell as answered: every field is there.
+         */
         CellOut: {
             /**
              * Label
@@ -2583,22 +2814,15 @@ export interface components {
          * @description A measured cell. Capacity in Ah, resistance in mΩ, voltages in V; without a label the next one is given.
          */
         CellIn: {
-            /**
-             * Label
-             * @default
-             */
-            label: string;
-            /**
-             * Format
-             * @default
-             */
-            format: string;
+            /** Label */
+            label?: string;
+            /** Format */
+            format?: string;
             /**
              * Chemistry
-             * @default nmc
              * @enum {string}
              */
-            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            chemistry?: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /** Capacity Ah */
             capacity_ah?: number | null;
             /** Rated Ah */
@@ -2607,10 +2831,9 @@ export interface components {
             resistance_mohm?: number | null;
             /**
              * Resistance By
-             * @default 1khz
              * @enum {string}
              */
-            resistance_by: "1khz" | "dc";
+            resistance_by?: "1khz" | "dc";
             /** Resting V */
             resting_v?: number | null;
             /** Resting On */
@@ -2619,21 +2842,12 @@ export interface components {
             later_v?: number | null;
             /** Later On */
             later_on?: string | null;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Remarks
-             * @default
-             */
-            remarks: string;
-            /**
-             * Damaged
-             * @default false
-             */
-            damaged: boolean;
+            /** Source */
+            source?: string;
+            /** Remarks */
+            remarks?: string;
+            /** Damaged */
+            damaged?: boolean;
         };
         /** CellsIn */
         CellsIn: {
@@ -2645,22 +2859,15 @@ export interface components {
          * @description What changes of a cell; a field left out stays.
          */
         CellChange: {
-            /**
-             * Label
-             * @default
-             */
-            label: string;
-            /**
-             * Format
-             * @default
-             */
-            format: string;
+            /** Label */
+            label?: string;
+            /** Format */
+            format?: string;
             /**
              * Chemistry
-             * @default nmc
              * @enum {string}
              */
-            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            chemistry?: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /** Capacity Ah */
             capacity_ah?: number | null;
             /** Rated Ah */
@@ -2669,10 +2876,9 @@ export interface components {
             resistance_mohm?: number | null;
             /**
              * Resistance By
-             * @default 1khz
              * @enum {string}
              */
-            resistance_by: "1khz" | "dc";
+            resistance_by?: "1khz" | "dc";
             /** Resting V */
             resting_v?: number | null;
             /** Resting On */
@@ -2681,21 +2887,12 @@ export interface components {
             later_v?: number | null;
             /** Later On */
             later_on?: string | null;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Remarks
-             * @default
-             */
-            remarks: string;
-            /**
-             * Damaged
-             * @default false
-             */
-            damaged: boolean;
+            /** Source */
+            source?: string;
+            /** Remarks */
+            remarks?: string;
+            /** Damaged */
+            damaged?: boolean;
         };
         /** IdsIn */
         IdsIn: {
@@ -2748,40 +2945,29 @@ export interface components {
             index: number;
             /** Field */
             field: string | null;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
+            /** Unit */
+            unit?: string;
         };
         /** TableIn */
         TableIn: {
             /** Text */
             text: string;
-            /**
-             * Format
-             * @default
-             */
-            format: string;
+            /** Format */
+            format?: string;
             /**
              * Chemistry
-             * @default nmc
              * @enum {string}
              */
-            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            chemistry?: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
             /** Rated Ah */
             rated_ah?: number | null;
             /**
              * Resistance By
-             * @default 1khz
              * @enum {string}
              */
-            resistance_by: "1khz" | "dc";
-            /**
-             * Source
-             * @default
-             */
-            source: string;
+            resistance_by?: "1khz" | "dc";
+            /** Source */
+            source?: string;
             /** Columns */
             columns?: components["schemas"]["ColumnIn"][];
         };
@@ -2838,11 +3024,8 @@ export interface components {
             series: number;
             /** Parallel */
             parallel: number;
-            /**
-             * Holder
-             * @default 1
-             */
-            holder: number;
+            /** Holder */
+            holder?: number;
             /** Kept Out */
             kept_out?: number[];
             /** Pinned */
@@ -2852,11 +3035,8 @@ export interface components {
             limits?: components["schemas"]["LimitsIn"] | null;
             /** Resistance By */
             resistance_by?: ("1khz" | "dc") | null;
-            /**
-             * Thorough
-             * @default false
-             */
-            thorough: boolean;
+            /** Thorough */
+            thorough?: boolean;
         };
         /** RefillOut */
         RefillOut: {
@@ -2880,16 +3060,10 @@ export interface components {
             base_revision: number;
             /** Groups */
             groups: number[][];
-            /**
-             * Holder
-             * @default 1
-             */
-            holder: number;
-            /**
-             * Reclaimed
-             * @default true
-             */
-            reclaimed: boolean;
+            /** Holder */
+            holder?: number;
+            /** Reclaimed */
+            reclaimed?: boolean;
         };
         /** LoadTableOut */
         LoadTableOut: {
@@ -2970,16 +3144,10 @@ export interface components {
         CurveIn: {
             /** Text */
             text: string;
-            /**
-             * Current A
-             * @default 0
-             */
-            current_a: number;
-            /**
-             * Cells
-             * @default 1
-             */
-            cells: number;
+            /** Current A */
+            current_a?: number;
+            /** Cells */
+            cells?: number;
         };
         /**
          * PackPartOut
@@ -3023,26 +3191,18 @@ export interface components {
             /** Figures */
             figures: components["schemas"]["Cell"] | components["schemas"]["Battery"];
         };
-        /** FoldIn */
-        FoldIn: {
+        /** DiagramIn */
+        DiagramIn: {
             /**
              * Folded
-             * @description ids of folded parts, with commas between
-             * @default
+             * @description ids of folded parts, with commas between; as is usual if left out
              */
-            folded: string;
-        };
-        /**
-         * CurrentsOut
-         * @description What flows into each part in each step of the schedule: A, or W behind an inverter.
-         */
-        CurrentsOut: {
-            /** Moments */
-            moments: string[];
-            /** Parts */
-            parts: {
-                [key: string]: number[];
-            };
+            folded?: string | null;
+            /**
+             * Step
+             * @description step of the day whose currents are shown; the greatest if left out
+             */
+            step?: number | null;
         };
         /** PrintIn */
         PrintIn: {
@@ -3133,11 +3293,22 @@ export interface components {
             figures: {
                 [key: string]: string | number | boolean | null;
             };
-            /**
-             * Owned
-             * @default 0
-             */
-            owned: number;
+            /** Owned */
+            owned?: number;
+        };
+        /**
+         * ChoiceOut
+         * @description A sized choice of a part: the field it is pinned in, and the figure that says it.
+         */
+        ChoiceOut: {
+            /** Field */
+            field: string;
+            /** Figure */
+            figure: string;
+            /** Label */
+            label: string;
+            /** Carries */
+            carries: boolean;
         };
         /** KindOut */
         KindOut: {
@@ -3155,9 +3326,82 @@ export interface components {
         /** OptionOut */
         OptionOut: {
             /** Value */
-            value: string | number;
+            value: string | boolean | number;
             /** Label */
             label: string;
+        };
+        /**
+         * PartFieldOut
+         * @description How a decision about a part is asked for.
+         */
+        PartFieldOut: {
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "quantity" | "choice" | "flag" | "feeder";
+            /** Unit */
+            unit: string;
+            /**
+             * Empty
+             * @description what null means; empty where it cannot be null
+             */
+            empty: string;
+            /** Options */
+            options: components["schemas"]["OptionOut"][];
+            /** On */
+            on: string | boolean;
+            /** Off */
+            off: string | boolean;
+            /**
+             * Needs
+             * @description a field that must be true for it to be asked
+             */
+            needs: string;
+        };
+        /**
+         * PartKindOut
+         * @description A kind of part of the power path.
+         */
+        PartKindOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Add */
+            add: string;
+            /** First Name */
+            first_name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "protects" | "passes" | "spreads" | "changes" | "ends";
+            /**
+             * Fed By
+             * @description the kinds that may feed it, with `pack` for the posts of a source
+             */
+            fed_by: string[];
+            /**
+             * Regulated
+             * @description it may stand behind a converter
+             */
+            regulated: boolean;
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Fields */
+            fields: components["schemas"]["PartFieldOut"][];
+            /** Has Negative */
+            has_negative: boolean;
+            /**
+             * Own
+             * @description the fields that go with it into the parts library
+             */
+            own: string[];
         };
         /**
          * ReferenceOut
@@ -3172,6 +3416,22 @@ export interface components {
             kinds: components["schemas"]["KindOut"][];
             /** Chemistries */
             chemistries: components["schemas"]["OptionOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartKindOut"][];
+            /** Supplies */
+            supplies: components["schemas"]["SupplyOut"][];
+        };
+        /** SupplyOut */
+        SupplyOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "ac" | "dc_12v" | "usb" | "pack";
+            /** Label */
+            label: string;
+            /** Outlet */
+            outlet: string;
         };
         /** ApplianceOut */
         ApplianceOut: {
@@ -3435,7 +3695,10 @@ export interface operations {
     };
     kegcart_workbench_api_designs_change: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the whole design, or what differs from the revision it was made on */
+                answer?: "whole" | "changes";
+            };
             header?: never;
             path: {
                 design_id: string;
@@ -3454,7 +3717,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DesignOut"];
+                    "application/json": components["schemas"]["DesignOut"] | components["schemas"]["ChangesOut"];
                 };
             };
             /** @description Not Found */
@@ -3497,7 +3760,10 @@ export interface operations {
     };
     kegcart_workbench_api_designs_undo: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the whole design, or what differs from the revision it was made on */
+                answer?: "whole" | "changes";
+            };
             header?: never;
             path: {
                 design_id: string;
@@ -3516,7 +3782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DesignOut"];
+                    "application/json": components["schemas"]["DesignOut"] | components["schemas"]["ChangesOut"];
                 };
             };
             /** @description Not Found */
@@ -3559,7 +3825,10 @@ export interface operations {
     };
     kegcart_workbench_api_designs_redo: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the whole design, or what differs from the revision it was made on */
+                answer?: "whole" | "changes";
+            };
             header?: never;
             path: {
                 design_id: string;
@@ -3578,7 +3847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DesignOut"];
+                    "application/json": components["schemas"]["DesignOut"] | components["schemas"]["ChangesOut"];
                 };
             };
             /** @description Not Found */
@@ -4574,6 +4843,59 @@ export interface operations {
             };
         };
     };
+    kegcart_workbench_api_pack_pack_drawing: {
+        parameters: {
+            query?: {
+                side?: "top" | "bottom";
+                paper?: "a4" | "letter";
+                scale?: "fit" | "true";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     kegcart_workbench_api_pack_pack_svg: {
         parameters: {
             query?: {
@@ -4989,11 +5311,13 @@ export interface operations {
             };
         };
     };
-    kegcart_workbench_api_power_folded: {
+    kegcart_workbench_api_power_diagram: {
         parameters: {
             query?: {
-                /** @description ids of folded parts, with commas between */
-                folded?: string;
+                /** @description ids of folded parts, with commas between; as is usual if left out */
+                folded?: string | null;
+                /** @description step of the day whose currents are shown; the greatest if left out */
+                step?: number | null;
             };
             header?: never;
             path: {
@@ -5009,7 +5333,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DiagramOut"];
+                    "application/json": components["schemas"]["DrawingOut"];
                 };
             };
             /** @description Not Found */
@@ -5041,7 +5365,7 @@ export interface operations {
             };
         };
     };
-    kegcart_workbench_api_power_currents: {
+    kegcart_workbench_api_power_moments: {
         parameters: {
             query?: never;
             header?: never;
@@ -5058,7 +5382,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurrentsOut"];
+                    "application/json": string[];
                 };
             };
             /** @description Not Found */

@@ -1,7 +1,9 @@
 /** The pack as it will stand, drawn by the core in true millimetres; the other side mirrored, for whoever solders there. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { useDesign } from "../app/store";
+import { useState } from "react";
+import { api, take } from "../api/client";
+import { useDesign } from "../design/store";
+import { Drawn } from "./Drawn";
 
 interface Props {
   selected: string;
@@ -13,27 +15,19 @@ type Side = "top" | "bottom";
 export function PackDrawing({ selected, onSelect }: Props) {
   const { design } = useDesign();
   const [side, setSide] = useState<Side>("top");
-  const frame = useRef<HTMLDivElement>(null);
   const { pack } = design.document;
   const at = `/api/designs/${design.id}/pack`;
   const { data } = useQuery({
     queryKey: ["pack-drawing", design.id, side, design.revision],
-    queryFn: async () => {
-      const answer = await fetch(`${at}.svg?side=${side}`);
-      const text = await answer.text();
-      // The file carries the styles of paper; on the screen the theme's own stand in their place.
-      return answer.ok ? text.replace(/<\?xml[^>]*>\s*/, "").replace(/<style>[\s\S]*?<\/style>/, "") : "";
-    },
+    queryFn: () =>
+      take(
+        api.GET("/api/designs/{design_id}/pack-drawing", {
+          params: { path: { design_id: design.id }, query: { side } },
+        }),
+      ),
     placeholderData: keepPreviousData,
     gcTime: 0,
   });
-  const collection = pack.form === "cells" ? "/pack/groups/g" : "/pack/strings/s";
-  useEffect(() => {
-    const chosen = selected.startsWith(collection) ? selected.slice(collection.length).split("/")[0] : "";
-    frame.current?.querySelectorAll("[data-group]").forEach((g) => {
-      g.classList.toggle("chosen", g.getAttribute("data-group") === chosen);
-    });
-  }, [data, selected, collection]);
   return (
     <figure className="pack-drawing">
       <div className="pack-drawing-tools">
@@ -57,15 +51,16 @@ export function PackDrawing({ selected, onSelect }: Props) {
           SVG
         </a>
       </div>
-      <div
-        ref={frame}
-        className="pack-drawing-sheet"
-        onClick={(event) => {
-          const group = (event.target as Element).closest("[data-group]")?.getAttribute("data-group");
-          if (group) onSelect(collection + group);
-        }}
-        dangerouslySetInnerHTML={{ __html: data ?? "" }}
-      />
+      <div className="pack-drawing-sheet">
+        {data && (
+          <Drawn
+            drawing={data}
+            label={`The pack seen from ${side === "top" ? "above" : "below, mirrored"}`}
+            selected={selected}
+            onSelect={onSelect}
+          />
+        )}
+      </div>
     </figure>
   );
 }

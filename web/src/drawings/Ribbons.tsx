@@ -2,7 +2,7 @@
 import { useState, type PointerEvent } from "react";
 import type { Load } from "../api/client";
 import { Fig } from "../figures/Figure";
-import { useDesign, useStore } from "../app/store";
+import { useDesign, useStore } from "../design/store";
 import { fit } from "./SvgFigure";
 
 const LEFT = 150;

@@ -55,7 +55,7 @@ export function StripChart({ run, strips, range, onRange, at, onAt }: Props) {
 /** The value of a line at the cursor, with the working that all simulated figures share. */
 function reading(run: Simulation, strip: Strip, line: Strip["lines"][number], at: number): Figure {
   const value = (run.series[line.key][at] ?? 0) * (line.scale ?? 1);
-  const { how, inputs } = run.figures.lowest_voltage as Figure;
+  const { how, inputs } = run.figures.lowest_voltage ?? {};
   const when = moment(run.series.hour[at] ?? 0);
   const text = `${value.toFixed(strip.unit === "V" ? 2 : 1)} ${strip.unit}`;
   return { symbol: line.label, label: `${line.label}, ${when}`, value, unit: strip.unit, text, how, inputs };

@@ -1,6 +1,5 @@
 /** Where the energy goes: from nominal to what reaches the loads. */
-import type { Figure } from "../api/client";
-import { useDesign } from "../app/store";
+import { useDesign } from "../design/store";
 import { SvgFigure } from "./SvgFigure";
 
 const HEIGHT = 158;
@@ -19,7 +18,7 @@ interface Bar {
 
 export function Waterfall() {
   const { design } = useDesign();
-  const figure = (path: string) => design.assessment.figures[path] as Figure | undefined;
+  const figure = (path: string) => design.assessment.figures[path];
   const value = (path: string) => Number(figure(path)?.value ?? 0);
   const nominal = value("pack/nominal");
   if (!nominal) return null;

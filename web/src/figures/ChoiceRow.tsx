@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId } from "react";
-import { api, take, type Figure } from "../api/client";
-import { useDesign, useStore } from "../app/store";
+import { api, take } from "../api/client";
+import { useDesign, useStore } from "../design/store";
 import { Fig } from "./Figure";
 
 export function useReference() {
@@ -18,14 +18,14 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
   const { design, problems } = useDesign();
   const reference = useReference();
   const id = useId();
-  const figure = design.assessment.figures[path] as Figure | undefined;
+  const figure = design.assessment.figures[path];
   if (!figure) return null;
   const pointer = figure.pointer ?? "";
   const options = reference?.options[figure.options ?? ""] ?? [];
   const pinned = figure.choice === "pinned";
-  // Families and connectors show their label; what is stored is their key.
-  const current = options.find((o) => o.value === figure.value || o.label === figure.value);
-  const pin = (value: string | number | null, text: string) =>
+  // Families and connectors show their label; what the design writes is their key.
+  const current = options.find((o) => o.value === (figure.key ?? figure.value));
+  const pin = (value: string | number | boolean | null, text: string) =>
     store.put(pointer, value, value === null ? `${label} back to auto` : `${label} pinned: ${text}`);
   return (
     <div data-choice={pointer}>
@@ -35,7 +35,7 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
           type="button"
           className={`chip choice-button ${pinned ? "pinned" : ""}`}
           aria-label={pinned ? `${label}: pinned, give back to auto` : `${label}: auto, pin ${figure.text}`}
-          onClick={() => (pinned ? pin(null, "") : pin(current?.value ?? figure.value ?? null, figure.text ?? ""))}
+          onClick={() => (pinned ? pin(null, "") : pin(figure.key ?? figure.value ?? null, figure.text ?? ""))}
         >
           {pinned ? "pinned" : "auto"}
         </button>
@@ -54,7 +54,7 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
           >
             {!current && <option value="">{figure.text}</option>}
             {options.map((option) => (
-              <option key={option.value} value={option.value}>
+              <option key={String(option.value)} value={String(option.value)}>
                 {option.label}
               </option>
             ))}

@@ -2,19 +2,19 @@ import { useState } from "react";
 import OverlayTrigger from "react-bootstrap/OverlayTrigger";
 import Popover from "react-bootstrap/Popover";
 import type { Figure } from "../api/client";
-import { useMargin } from "../app/selection";
-import { useDesign } from "../app/store";
+import { useMargin } from "../design/selection";
+import { useDesign } from "../design/store";
 import { Working } from "./Working";
 
 /** A figure's value as text; sums of money get the design's currency. */
-export function useFigureText(): (figure: Figure) => string {
+function useFigureText(): (figure: Figure) => string {
   const currency = useDesign().design.document.brief.currency;
   return (figure) => (figure.unit === "money" ? `${figure.text} ${currency}` : (figure.text ?? ""));
 }
 
 /** A figure that the core computed: hover or focus shows its working, a click pins it in the margin. */
 export function Fig({ path, figure, text }: { path?: string; figure?: Figure; text?: string }) {
-  const figures = useDesign().design.assessment.figures as Record<string, Figure>;
+  const figures = useDesign().design.assessment.figures;
   const { pin } = useMargin();
   const say = useFigureText();
   const [shown, setShown] = useState(false);

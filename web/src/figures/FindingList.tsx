@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
-import { api, take, type Figure, type Finding, type Operation, type Remedy } from "../api/client";
-import { findingKey, useMargin, useSelection } from "../app/selection";
-import { useDesign, useStore } from "../app/store";
+import { api, take, type Finding, type Remedy } from "../api/client";
+import { findingKey, useMargin, useSelection } from "../design/selection";
+import { useDesign, useStore } from "../design/store";
 import { Sentence } from "./Figure";
 import { Mark } from "./Mark";
 
@@ -55,12 +55,12 @@ export function useApplyRemedy() {
         params: { path: { design_id: id } },
         body: { patch: remedy.patch, complete: true },
       });
-      store.change((data?.patch ?? remedy.patch) as Operation[], remedy.label);
+      store.change(data?.patch ?? remedy.patch, remedy.label);
       store.say(`Done: ${remedy.label}.`, true);
     });
 }
 
-export function FindingCard({ finding, open }: { finding: Finding; open: boolean }) {
+function FindingCard({ finding, open }: { finding: Finding; open: boolean }) {
   const apply = useApplyRemedy();
   const margin = useMargin();
   const [, select] = useSelection();
@@ -70,7 +70,7 @@ export function FindingCard({ finding, open }: { finding: Finding; open: boolean
       <div className="finding-head">
         <Mark kind={finding.severity} />
         <div className="sentence">
-          <Sentence text={finding.sentence} figures={finding.figures as Record<string, Figure>} />
+          <Sentence text={finding.sentence} figures={finding.figures} />
         </div>
         <button
           type="button"

@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
-import { useStore } from "../app/store";
+import { useStore } from "../design/store";
 
 /** A table pasted and taken in as a whole; what cannot be read stays, with the reason under it. */
 export function PasteDialog(props: {

@@ -1,5 +1,5 @@
 import { useId, useState } from "react";
-import { useDesign, useStore, valueAt } from "../app/store";
+import { useDesign, useStore, valueAt } from "../design/store";
 
 interface Props {
   /** JSON pointer of the decision. */

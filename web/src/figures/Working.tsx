@@ -1,9 +1,9 @@
 import { Fragment, useState } from "react";
 import type { Figure } from "../api/client";
-import { useDesign } from "../app/store";
+import { useDesign } from "../design/store";
 
 /** `P_ac` with its subscript set low. */
-export function Symbol({ text }: { text: string }) {
+function Symbol({ text }: { text: string }) {
   const [head, ...low] = text.split("_");
   return (
     <>
@@ -51,7 +51,7 @@ const BASIS: Record<string, string> = {
  */
 export function Working({ figure, follow }: { figure: Figure; follow?: (figure: Figure) => void }) {
   const { design } = useDesign();
-  const figures = design.assessment.figures as Record<string, Figure>;
+  const figures = design.assessment.figures;
   const [all, setAll] = useState(false);
   const money = design.document.brief.currency;
   const resolve = (input: Figure): Figure =>

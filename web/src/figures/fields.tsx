@@ -1,5 +1,5 @@
 import { useId } from "react";
-import { useDesign, useStore, valueAt } from "../app/store";
+import { useDesign, useStore, valueAt } from "../design/store";
 
 interface Option {
   value: string | number | boolean;

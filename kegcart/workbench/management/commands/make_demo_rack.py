@@ -65,8 +65,8 @@ class Command(BaseCommand):
         pile = Pile.of(cells)
         good = [c for c in cells if not reject_reasons(c, pile, Limits())]
         found = sort_cells([c.capacity_ah or 0 for c in good], [c.resistance_mohm for c in good], SERIES, PARALLEL)
-        file = DEMO_DIR / "hollow-oak.json"
-        document = json.loads(file.read_text(encoding="utf-8"))
+        path = DEMO_DIR / "hollow-oak.json"
+        document = json.loads(path.read_text(encoding="utf-8"))
         document["pack"]["groups"] = {
             f"g{g}": {
                 "cells": [
@@ -81,5 +81,5 @@ class Command(BaseCommand):
             }
             for g, group in enumerate(found.groups, 1)
         }
-        file.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+        path.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
         self.stdout.write(f"{len(good)} good of {len(cells)}; spread {found.spread:.4%}")

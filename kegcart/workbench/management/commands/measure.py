@@ -21,7 +21,7 @@ from kegcart.core.design import FORMAT, VERSION, Design, read_design
 from kegcart.core.figure import Sheet
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.pack.sorting import sort_cells
-from kegcart.core.power.sizing import size_power
+from kegcart.core.power.path.sizing import size_power
 from kegcart.core.reference import interpolate
 from kegcart.workbench.benchmarks import PILES, solve
 from kegcart.workbench.rig import ROOT, Server, free_port, launch_chromium

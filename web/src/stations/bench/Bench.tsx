@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, take, type Figure, type RehearsalStep, type Simulation } from "../../api/client";
-import { StationFrame } from "../../app/StationFrame";
-import { useDesign } from "../../app/store";
+import { api, take, type RehearsalStep, type Simulation } from "../../api/client";
+import { StationFrame } from "../StationFrame";
+import { useDesign } from "../../design/store";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
@@ -62,7 +62,7 @@ export default function Bench() {
   });
   const run = simulation.data;
   const atRest = Number(design.assessment.figures["power/drawn_day"]?.value ?? 0) === 0;
-  const dark = Number((run?.figures.dark as Figure | undefined)?.value ?? 0);
+  const dark = Number(run?.figures.dark?.value ?? 0);
   return (
     <StationFrame
       station="bench"
@@ -70,12 +70,11 @@ export default function Bench() {
       lead={
         run && !atRest ? (
           <>
-            Down to <Fig figure={run.figures.lowest_charge as Figure} /> charge,{" "}
-            <Fig figure={run.figures.lowest_voltage as Figure} /> at the least,{" "}
-            <Fig figure={run.figures.hottest_inside as Figure} /> inside at the hottest.{" "}
+            Down to <Fig figure={run.figures.lowest_charge} /> charge, <Fig figure={run.figures.lowest_voltage} /> at
+            the least, <Fig figure={run.figures.hottest_inside} /> inside at the hottest.{" "}
             {dark > 0 ? (
               <strong style={{ color: "var(--stop)" }}>
-                Loads stand without power for <Fig figure={run.figures.dark as Figure} />.
+                Loads stand without power for <Fig figure={run.figures.dark} />.
               </strong>
             ) : (
               "Every load is fed throughout."
@@ -216,9 +215,9 @@ function RunView({ run }: { run: Simulation }) {
         {(["delivered", "inverter_loss", "converter_loss", "pack_loss", "wiring_loss", "charged"] as const).map(
           (name) => (
             <div key={name}>
-              <dt className="name fw-normal">{(run.figures[name] as Figure).label}</dt>
+              <dt className="name fw-normal">{run.figures[name]?.label}</dt>
               <dd className="big mb-0">
-                <Fig figure={run.figures[name] as Figure} />
+                <Fig figure={run.figures[name]} />
               </dd>
             </div>
           ),
@@ -251,7 +250,7 @@ function TestTable({ steps }: { steps: RehearsalStep[] }) {
     );
   }
   const cell = (step: RehearsalStep, name: string) => {
-    const figure = step.figures[name] as Figure | undefined;
+    const figure = step.figures[name];
     return figure ? <Fig figure={figure} /> : null;
   };
   return (
@@ -282,7 +281,7 @@ function TestTable({ steps }: { steps: RehearsalStep[] }) {
                   {step.figures.energy && (
                     <>
                       {" "}
-                      (<Fig figure={step.figures.charge as Figure} />, <Fig figure={step.figures.energy as Figure} />)
+                      (<Fig figure={step.figures.charge} />, <Fig figure={step.figures.energy} />)
                     </>
                   )}
                 </div>

@@ -1,5 +1,5 @@
-import { StationFrame } from "../../app/StationFrame";
-import { useDesign } from "../../app/store";
+import { StationFrame } from "../StationFrame";
+import { useDesign } from "../../design/store";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";

@@ -1,4 +1,4 @@
-import { useDesign } from "../../app/store";
+import { useDesign } from "../../design/store";
 import { SvgFigure } from "../../drawings/SvgFigure";
 
 const LEFT = 16;

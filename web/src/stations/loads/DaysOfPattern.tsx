@@ -1,5 +1,5 @@
 import type { Load } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { useDesign, useStore } from "../../design/store";
 import { QuantityInput } from "../../figures/QuantityInput";
 
 const WEEK = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];

@@ -1,21 +1,6 @@
 import { useRef, useState } from "react";
 import type { Load } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
-
-/** An id made of a name, not yet used. */
-export function freshId(name: string, used: Record<string, unknown>): string {
-  const stem =
-    name
-      .toLowerCase()
-      .normalize("NFKD")
-      .replace(/[^a-z0-9]+/g, "-")
-      .replace(/^[^a-z]+|-+$/g, "")
-      .slice(0, 34)
-      .replace(/-+$/, "") || "item";
-  let key = stem;
-  for (let n = 2; key in used; n++) key = `${stem}-${n}`;
-  return key;
-}
+import { useDesign, useStore } from "../../design/store";
 
 const clock = (hour: number) => {
   const minutes = Math.round(hour * 60);
@@ -23,7 +8,7 @@ const clock = (hour: number) => {
   return `${Math.floor(minutes / 60)}${rest ? `:${String(rest).padStart(2, "0")}` : ""}`;
 };
 
-export function hoursText(load: Load): string {
+function hoursText(load: Load): string {
   return Object.values(load.windows ?? {})
     .map((w) => `${clock(w.from_h)}–${clock(w.to_h)}`)
     .join(", ");

@@ -1,5 +1,5 @@
 import Button from "react-bootstrap/Button";
-import { useDesign, useStore } from "../../app/store";
+import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/ChoiceRow";
 import { CheckField, SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";

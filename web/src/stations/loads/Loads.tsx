@@ -1,9 +1,9 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import Button from "react-bootstrap/Button";
 import type { Load } from "../../api/client";
-import { useSelection } from "../../app/selection";
-import { StationFrame } from "../../app/StationFrame";
-import { useDesign, useStore } from "../../app/store";
+import { useSelection } from "../../design/selection";
+import { StationFrame } from "../StationFrame";
+import { useDesign, useStore } from "../../design/store";
 import { Ribbons } from "../../drawings/Ribbons";
 import { useReference } from "../../figures/ChoiceRow";
 import { SelectField } from "../../figures/fields";
@@ -13,11 +13,12 @@ import { QuantityInput } from "../../figures/QuantityInput";
 import { ApplianceShelf, asLoad, useAppliances } from "./ApplianceShelf";
 import { DaysOfPattern, dayName } from "./DaysOfPattern";
 import { LoadDetails } from "./LoadDetails";
-import { freshId, HoursInput } from "./HoursInput";
+import { freshId } from "../../design/ids";
+import { HoursInput } from "./HoursInput";
 import { PasteLoads } from "./PasteLoads";
 import { WhatIfGrown } from "./WhatIfGrown";
 
-export const SUPPLIES = [
+const SUPPLIES = [
   { value: "ac", label: "AC" },
   { value: "dc_12v", label: "12 V" },
   { value: "usb", label: "USB" },

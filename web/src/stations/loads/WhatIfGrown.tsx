@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Modal from "react-bootstrap/Modal";
-import { api, take, type Figure } from "../../api/client";
-import { useDesign } from "../../app/store";
+import { api, take } from "../../api/client";
+import { useDesign } from "../../design/store";
 import { Sentence } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 
@@ -55,7 +55,7 @@ export function WhatIfGrown({ show, onHide }: { show: boolean; onHide: () => voi
                 <div className="d-flex gap-2 mb-2" key={f.id + f.place}>
                   <Mark kind={f.severity} />
                   <div>
-                    <Sentence text={f.sentence} figures={f.figures as Record<string, Figure>} />
+                    <Sentence text={f.sentence} figures={f.figures} />
                   </div>
                 </div>
               ))

@@ -2,8 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { api, take, type Pack, type PackPart } from "../../api/client";
-import { useSelection } from "../../app/selection";
-import { useDesign, useStore } from "../../app/store";
+import { useSelection } from "../../design/selection";
+import { useDesign, useStore } from "../../design/store";
 import { PackDrawing } from "../../drawings/PackDrawing";
 import { Waterfall } from "../../drawings/Waterfall";
 import { useReference } from "../../figures/ChoiceRow";
@@ -20,7 +20,7 @@ const FORMS: Record<Pack["form"], string> = {
   cells: "loose cells",
 };
 
-export const percent = (value: unknown) =>
+const percent = (value: unknown) =>
   typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
 
 /** The drawing, then what it is made of, then where its energy goes. */
@@ -143,12 +143,13 @@ function PartPicker({ pack }: { pack: Pack }) {
       part.label,
     );
   const keep = async () => {
+    if (!figures) return;
     const chemistry = pack.chemistry.toUpperCase();
     const name = `${kind}, ${chemistry} ${figures?.capacity_ah} Ah, of ${design.document.name}`.slice(0, 80);
     try {
       await take(
         api.POST("/api/pack/parts", {
-          body: { kind, name, chemistry: pack.chemistry, figures: figures as never },
+          body: { kind, name, chemistry: pack.chemistry, figures: figures },
         }),
       );
     } catch (error) {

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { api, take } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { useDesign, useStore } from "../../design/store";
 import { PasteDialog } from "../../figures/PasteDialog";
 
 /** The builder's own discharge, pasted as a table. */

@@ -1,4 +1,4 @@
-import { useDesign } from "../../app/store";
+import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 
 /** What limits the current, part by part; and the figures that the rest of the build is judged by. */

@@ -1,8 +1,8 @@
 import { Suspense, useState } from "react";
-import { useSelection } from "../../app/selection";
-import { StationFrame } from "../../app/StationFrame";
-import { lazily } from "../../app/lazily";
-import { useDesign } from "../../app/store";
+import { useSelection } from "../../design/selection";
+import { StationFrame } from "../StationFrame";
+import { lazily } from "../../design/lazily";
+import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { AsItStands } from "./AsItStands";
 import { Limits } from "./Limits";

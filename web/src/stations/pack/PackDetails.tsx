@@ -1,5 +1,5 @@
 import type { Pack } from "../../api/client";
-import { useDesign } from "../../app/store";
+import { useDesign } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
 import { Fig } from "../../figures/Figure";
 

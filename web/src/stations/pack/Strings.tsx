@@ -1,5 +1,5 @@
 import type { Bank } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { useDesign, useStore } from "../../design/store";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
-import { api, take, type Figure, type Operation } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { api, take } from "../../api/client";
+import { useDesign, useStore } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 
 /** Packs from generic parts that would serve these loads and this brief. */
@@ -44,7 +44,7 @@ export default function Suggestions({ onTaken }: { onTaken: () => void }) {
               <div key={name}>
                 <dt>{name}</dt>
                 <dd>
-                  <Fig figure={figure as Figure} />
+                  <Fig figure={figure} />
                 </dd>
               </div>
             ))}
@@ -52,7 +52,7 @@ export default function Suggestions({ onTaken }: { onTaken: () => void }) {
           <Button
             size="sm"
             onClick={() => {
-              store.change(s.patch as Operation[], s.name);
+              store.change(s.patch, s.name);
               store.say(`The pack is now ${s.name}.`, true);
               onTaken();
             }}

@@ -1,5 +1,5 @@
 /** The fields of each thing a pack is made of. */
-import { useDesign } from "../../app/store";
+import { useDesign } from "../../design/store";
 import { CheckField, SelectField } from "../../figures/fields";
 import { QuantityInput } from "../../figures/QuantityInput";
 

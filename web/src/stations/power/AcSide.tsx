@@ -1,5 +1,5 @@
-import { useSelection } from "../../app/selection";
-import { useDesign } from "../../app/store";
+import { useSelection } from "../../design/selection";
+import { useDesign } from "../../design/store";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";

@@ -1,6 +1,6 @@
 import Button from "react-bootstrap/Button";
-import { useSelection } from "../../app/selection";
-import { useDesign, useStore } from "../../app/store";
+import { useSelection } from "../../design/selection";
+import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/ChoiceRow";
 import { SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";

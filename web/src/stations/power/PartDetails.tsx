@@ -1,8 +1,8 @@
 import Button from "react-bootstrap/Button";
 import type { Node, Operation } from "../../api/client";
-import { useSelection } from "../../app/selection";
-import { useDesign, useStore } from "../../app/store";
-import { ChoiceRow } from "../../figures/ChoiceRow";
+import { useSelection } from "../../design/selection";
+import { useDesign, useStore } from "../../design/store";
+import { ChoiceRow, useReference } from "../../figures/ChoiceRow";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
@@ -10,49 +10,13 @@ import { AddBehind } from "./AddParts";
 import { OfItsKind } from "./OfItsKind";
 import { ReplacePart } from "./ReplacePart";
 
-export const PARTS: Record<Node["part"], string> = {
-  protection: "fuse or breaker",
-  switch: "switch",
-  selector: "source selector",
-  plug: "quick connect",
-  input: "charging input",
-  busbar: "busbar",
-  fuse_block: "fuse block",
-  inverter: "inverter",
-  converter: "converter",
-  outlet: "outlet",
-};
-
-/** Sized choices by part, as (figure, label). */
-const CHOICES: Record<Node["part"], [string, string][]> = {
-  protection: [
-    ["rating", "Rating"],
-    ["family", "Family"],
-  ],
-  switch: [["rating", "Rating"]],
-  selector: [["rating", "Rating"]],
-  plug: [["connector", "Connector"]],
-  input: [],
-  busbar: [["section", "Section"]],
-  fuse_block: [["rating", "Rating"]],
-  inverter: [
-    ["rating", "Continuous rating"],
-    ["cutoff", "Low-voltage cut-off"],
-  ],
-  converter: [["rating", "Output rating"]],
-  outlet: [
-    ["connector", "Connector"],
-    ["ac_breaker", "AC breaker"],
-  ],
-};
-
 /** Figures by part, as (figure, label); those that are not there are left out. */
 const FIGURES: [string, string][] = [
   ["current", "Running"],
   ["design", "Sized for"],
   ["surge", "Worst surge"],
   ["asked", "Asked of one way"],
-  ["limit", "One way bears"],
+  ["limit", "One way carries"],
   ["fault", "Fault here"],
   ["interrupts", "Interrupts"],
   ["voltage", "Voltage rating"],
@@ -93,20 +57,22 @@ export function PartDetails({ id }: { id: string }) {
   const store = useStore();
   const { design } = useDesign();
   const [, select] = useSelection();
+  const parts = useReference()?.parts;
   const network = design.document.power.network;
   const node = network[id];
-  if (!node) return null;
+  const kind = parts?.find((k) => k.key === node?.part);
+  if (!node || !kind) return null;
   const at = `/power/network/${id}`;
   const figures = design.assessment.figures;
   const hasRun = `power/${id}/run/gauge` in figures;
   const rows = FIGURES.filter(([name]) => `power/${id}/${name}` in figures);
   return (
     <>
-      <div className="crumb">Power path · {PARTS[node.part]}</div>
+      <div className="crumb">Power path · {kind.title}</div>
       <h2>{node.name}</h2>
       <dl className="figure-list">
-        {CHOICES[node.part].map(([name, label]) => (
-          <ChoiceRow key={name} path={`power/${id}/${name}`} label={label} />
+        {kind.choices.map(({ figure, label }) => (
+          <ChoiceRow key={figure} path={`power/${id}/${figure}`} label={label} />
         ))}
         {rows.map(([name, label]) => (
           <div key={name}>
@@ -140,7 +106,7 @@ export function PartDetails({ id }: { id: string }) {
             <QuantityInput pointer={`${at}/run/bundled`} label="Conductors bundled" />
             <SelectField
               pointer={`${at}/run/terminal_c`}
-              label="Terminals bear"
+              label="Terminals stand"
               empty="as the table"
               options={[60, 75, 90, 105].map((t) => ({ value: t, label: `${t} °C` }))}
             />
@@ -169,24 +135,11 @@ export function PartDetails({ id }: { id: string }) {
       )}
       <div className="form-grid mt-2">
         <TextField pointer={`${at}/name`} label="Name" />
-        {node.part === "outlet" && <QuantityInput pointer={`${at}/ways`} label="Sockets side by side" />}
-        {node.part === "inverter" && (
-          <>
-            <QuantityInput
-              pointer={`${at}/surge_w`}
-              label="Surge rating"
-              unit="W"
-              optional
-              placeholder="typical: twice"
-            />
-            <QuantityInput pointer={`${at}/idle_w`} label="Idle draw" unit="W" optional placeholder="typical" />
-          </>
-        )}
       </div>
-      <OfItsKind at={at} node={node} hasRun={hasRun} />
-      <ReplacePart key={`${id}-replace`} id={id} node={node} />
-      <AddBehind id={id} node={node} />
-      {"negative" in node && hasRun && (
+      <OfItsKind at={at} node={node} kind={kind} hasRun={hasRun} />
+      <ReplacePart key={`${id}-replace`} id={id} node={node} kind={kind} />
+      <AddBehind id={id} node={node} kinds={parts ?? []} />
+      {kind.has_negative && hasRun && (
         <CheckField
           pointer={`${at}/negative`}
           label="Negative straight to the post, round the shunt"

@@ -1,5 +1,5 @@
-import { api, take, type Operation } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { api, take } from "../../api/client";
+import { useDesign, useStore } from "../../design/store";
 import { PasteDialog } from "../../figures/PasteDialog";
 
 /** Lengths, gauges and colours pasted from a table, by the name of the part each run leads to. */
@@ -22,7 +22,7 @@ export function PasteWires({ onHide }: { onHide: () => void }) {
             body: { text },
           }),
         );
-        if (patch.length) store.change(patch as Operation[], "Wire table pasted");
+        if (patch.length) store.change(patch, "Wire table pasted");
       }}
     />
   );

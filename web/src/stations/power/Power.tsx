@@ -2,13 +2,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
-import { api, take, type Operation } from "../../api/client";
-import { useSelection } from "../../app/selection";
-import { StationFrame } from "../../app/StationFrame";
-import { useDesign, useStore } from "../../app/store";
+import { api, take } from "../../api/client";
+import { useSelection } from "../../design/selection";
+import { StationFrame } from "../StationFrame";
+import { useDesign, useStore } from "../../design/store";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
-import { freshId } from "../loads/HoursInput";
+import { freshId } from "../../design/ids";
 import { AcSide } from "./AcSide";
 import { BankDetails } from "./BankDetails";
 import { PartDetails, ShuntDetails } from "./PartDetails";
@@ -29,29 +29,30 @@ const GLANCE: [string, string][] = [
 const VIEWS = { diagram: "diagram", wires: "wire table", cutoffs: "cut-offs", idle: "idle", ac: "AC side" } as const;
 type View = keyof typeof VIEWS;
 
-/** The diagram with parts folded by hand; nothing until the builder folds or opens one. */
-function useFolded(folded: string[] | null) {
+/** The diagram with parts folded by hand, or at a moment; nothing until the builder asks for either. */
+function useLaid(folded: string[] | null, moment: number | null) {
   const { design } = useDesign();
+  const wanted = folded !== null || moment !== null;
   const { data } = useQuery({
-    queryKey: ["diagram", design.id, design.revision, folded],
+    queryKey: ["diagram", design.id, design.revision, folded, moment],
     queryFn: () =>
       take(
         api.GET("/api/designs/{design_id}/diagram", {
-          params: { path: { design_id: design.id }, query: { folded: (folded ?? []).join(",") } },
+          params: { path: { design_id: design.id }, query: { folded: folded?.join(","), step: moment ?? undefined } },
         }),
       ),
-    enabled: folded !== null,
+    enabled: wanted,
     placeholderData: keepPreviousData,
   });
-  return folded === null ? undefined : data;
+  return wanted ? data : undefined;
 }
 
-/** What flows into every part over the days of the schedule. */
-function useCurrents(wanted: boolean) {
+/** The steps of the schedule, in words. */
+function useMoments() {
   const { design } = useDesign();
   return useQuery({
-    queryKey: ["currents", design.id, design.revision, wanted],
-    queryFn: () => take(api.GET("/api/designs/{design_id}/currents", { params: { path: { design_id: design.id } } })),
+    queryKey: ["moments", design.id, design.document.loads],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/moments", { params: { path: { design_id: design.id } } })),
     placeholderData: keepPreviousData,
   }).data;
 }
@@ -64,12 +65,10 @@ export default function Power() {
   const [folded, setFolded] = useState<string[] | null>(null);
   const [moment, setMoment] = useState<number | null>(null);
   const [pasting, setPasting] = useState(false);
-  const laid = useFolded(folded);
-  const currents = useCurrents(moment !== null);
-  const shown = moment === null ? undefined : currents;
-  const now = shown && Object.fromEntries(Object.entries(shown.parts).map(([key, amps]) => [key, amps[moment!] ?? 0]));
+  const laid = useLaid(folded, moment);
+  const moments = useMoments();
   const fold = (key: string) => {
-    const before = folded ?? design.diagram.boxes.filter((b) => b.folded > 0).map((b) => b.key);
+    const before = folded ?? design.diagram.areas.filter((area) => area.behind > 0).map((area) => area.fold);
     setFolded(before.includes(key) ? before.filter((k) => k !== key) : [...before, key]);
   };
   const bank = Object.keys(design.document.power.banks).find((key) => selected.startsWith(`/power/banks/${key}`));
@@ -119,7 +118,7 @@ export default function Power() {
               <Dropdown.Item
                 key={offer.label}
                 onClick={() => {
-                  store.change(offer.patch as Operation[], offer.label);
+                  store.change(offer.patch, offer.label);
                   const last = offer.patch.at(-1);
                   if (last) select(last.path);
                 }}
@@ -177,9 +176,7 @@ export default function Power() {
           {homeless ? (
             <Button
               size="sm"
-              onClick={() =>
-                store.change(homeless.remedies[0]!.patch as Operation[], "Power path laid out for the loads")
-              }
+              onClick={() => store.change(homeless.remedies[0]!.patch, "Power path laid out for the loads")}
             >
               Lay out a path for these loads
             </Button>
@@ -211,7 +208,7 @@ export default function Power() {
                   onChange={(event) => setMoment(event.target.value === "" ? null : Number(event.target.value))}
                 >
                   <option value="">the worst minute</option>
-                  {(currents?.moments ?? []).map((label, i) => (
+                  {(moments ?? []).map((label, i) => (
                     <option key={i} value={i}>
                       {label}
                     </option>
@@ -232,7 +229,7 @@ export default function Power() {
           </div>
           {view === "diagram" && (
             <>
-              <PowerDiagram selected={selected} onSelect={select} laid={laid} onFold={fold} now={now} />
+              <PowerDiagram selected={selected} onSelect={select} laid={laid} onFold={fold} />
               <p className="legend">
                 Keep it as{" "}
                 <a href={`/api/designs/${design.id}/power.svg`} download>

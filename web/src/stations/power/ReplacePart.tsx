@@ -1,27 +1,17 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import { api, take, type Node, type Operation } from "../../api/client";
-import { useDesign, useStore } from "../../app/store";
+import { api, take, type Node, type Operation, type PartKind } from "../../api/client";
+import { useDesign, useStore } from "../../design/store";
 import { EffectLine } from "../../figures/FindingList";
 
-/** The figures of a part that are its own, by the figure that sizes each. */
-const SIZED: Partial<Record<Node["part"], Record<string, string>>> = {
-  inverter: { rating_w: "rating" },
-  converter: { rating_a: "rating" },
-  switch: { rating_a: "rating" },
-  protection: { rating_a: "rating", family: "family" },
-  busbar: { section: "section" },
-  fuse_block: { rating_a: "rating" },
-};
-
 /** A generic part, or one of the builder's own, in place of this one: its effect is seen first. */
-export function ReplacePart({ id, node }: { id: string; node: Node }) {
+export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: PartKind }) {
   const store = useStore();
   const queries = useQueryClient();
   const { design } = useDesign();
   const [chosen, setChosen] = useState("");
-  const sized = SIZED[node.part];
+  const sized = kind.choices.filter((choice) => kind.own.includes(choice.field));
   const { data } = useQuery({
     queryKey: ["path-parts", design.id, node.part, design.document.pack.chemistry],
     queryFn: () =>
@@ -30,9 +20,9 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
           params: { path: { design_id: design.id }, query: { kind: node.part } },
         }),
       ),
-    enabled: Boolean(sized),
+    enabled: sized.length > 0,
   });
-  if (!sized || !data) return null;
+  if (!sized.length || !data) return null;
   const at = `/power/network/${id}`;
   const part = data[Number(chosen)];
   const patch: Operation[] =
@@ -42,13 +32,12 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
   const currency = design.document.brief.currency;
   /** Pins what stands now, and keeps it on the builder's own shelf. */
   const own = async () => {
-    const figures: Record<string, string | number | boolean | null> = {};
-    for (const [field, name] of Object.entries(sized)) {
-      const stored = (node as unknown as Record<string, string | number | null>)[field];
-      const value = design.assessment.figures[`power/${id}/${name}`]?.value;
-      figures[field] = stored ?? (field === "family" ? null : (value ?? null));
+    const named: Record<string, string | number> = {};
+    for (const { field, figure } of sized) {
+      const { key, value } = design.assessment.figures[`power/${id}/${figure}`] ?? {};
+      const own = key ?? value;
+      if (own !== undefined) named[field] = own;
     }
-    const named = Object.fromEntries(Object.entries(figures).filter(([, value]) => value !== null));
     const label = `${node.name}, ${design.assessment.figures[`power/${id}/rating`]?.text ?? ""}`.slice(0, 80);
     try {
       await take(api.POST("/api/power/parts", { body: { kind: node.part, name: label, figures: named, owned: 1 } }));
@@ -105,7 +94,7 @@ export function ReplacePart({ id, node }: { id: string; node: Node }) {
           >
             Take {part.label}
           </Button>
-          <EffectLine remedy={{ label: part.label, patch: patch as never }} complete={false} />
+          <EffectLine remedy={{ label: part.label, patch: patch }} complete={false} />
         </div>
       )}
       <Button variant="bare" size="sm" className="ps-0" onClick={() => void store.prepare(own)}>

@@ -1,8 +1,8 @@
 /** Cut-offs on one voltage scale beside the pack, and what drains it with all loads off. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, take, type Figure, type Standby } from "../../api/client";
-import { useSelection } from "../../app/selection";
-import { useDesign } from "../../app/store";
+import { api, take, type Standby } from "../../api/client";
+import { useSelection } from "../../design/selection";
+import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { fit } from "../../drawings/SvgFigure";
@@ -106,7 +106,7 @@ export function CutOffs() {
               <td>{c.name}</td>
               <td className="faint">{RANKS[c.rank]}</td>
               <td className="num">
-                <Fig figure={c.volts as Figure} />
+                <Fig figure={c.volts} />
               </td>
             </tr>
           ))}
@@ -151,7 +151,7 @@ export function IdleDrain() {
             <tr key={i.place + i.name}>
               <td>{i.name}</td>
               <td className="num">
-                <Fig figure={i.watts as Figure} />
+                <Fig figure={i.watts} />
               </td>
               <td style={{ width: "30%" }}>
                 <span className="drain" style={{ width: `${(Number(i.watts.value) / most) * 100}%` }} />

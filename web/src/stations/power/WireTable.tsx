@@ -1,4 +1,4 @@
-import { useDesign, useStore } from "../../app/store";
+import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/ChoiceRow";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
@@ -14,21 +14,6 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
   const gauges = useReference()?.options.gauge ?? [];
   const network = design.document.power.network;
   const figures = design.assessment.figures;
-  const runs = Object.keys(network).filter((key) => `power/${key}/run/gauge` in figures);
-  /** What the cable ends in: a lug for the stud there, or a sleeve. */
-  const end = (key: string) => {
-    if (!(key in network)) return "M8";
-    return String(figures[`power/${key}/stud`]?.value ?? "sleeve");
-  };
-  const guard = (key: string): string | undefined => {
-    let feed = network[key]?.feed;
-    while (feed && feed in network) {
-      const node = network[feed];
-      if (node?.part === "protection") return feed;
-      feed = node?.feed;
-    }
-    return undefined;
-  };
   return (
     <div className="table-scroll">
       <table className="sheet-table wires">
@@ -51,10 +36,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
           </tr>
         </thead>
         <tbody>
-          {runs.map((key) => {
+          {design.wires.map(({ key, start, fuse, fuse_figure, ends }) => {
             const at = `power/${key}/run`;
             const node = network[key]!;
-            const fuse = guard(key);
             const worst = design.assessment.findings.find((f) => f.place.startsWith(`/power/network/${key}/run`));
             const choice = figures[`${at}/gauge`]?.choice;
             return (
@@ -64,9 +48,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                     {node.name}
                   </button>
                 </td>
-                <td className="faint">
-                  {network[node.feed]?.name ?? design.document.power.banks[node.feed]?.name ?? "pack"}
-                </td>
+                <td className="faint">{start}</td>
                 <td className="num">
                   <QuantityInput
                     cell
@@ -109,15 +91,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                   <Fig path={`${at}/heat`} />
                 </td>
                 <td className="text-nowrap">
-                  {fuse ? (
-                    <Fig path={`power/${fuse}/rating`} />
-                  ) : (
-                    <span className="faint">{node.feed === "pack" ? "the post" : "nothing"}</span>
-                  )}
+                  {fuse_figure ? <Fig path={fuse_figure} /> : <span className="faint">{fuse}</span>}
                 </td>
-                <td className="text-nowrap faint">
-                  {end(node.feed)} – {node.run?.lug ?? end(key)}
-                </td>
+                <td className="text-nowrap faint">{ends}</td>
                 <td>
                   <SelectField
                     cell

@@ -48,7 +48,7 @@ export function ImportCells({ pack, onHide, onAdded }: Props) {
     if (!text.trim()) return;
     let current = true;
     const timer = window.setTimeout(() => {
-      take(api.POST("/api/rack/read", { body: JSON.parse(asked) as never })).then(
+      take(api.POST("/api/rack/read", { body: JSON.parse(asked) })).then(
         (read) => {
           if (!current) return;
           setTable(read);
@@ -70,7 +70,7 @@ export function ImportCells({ pack, onHide, onAdded }: Props) {
   const fields = shown?.fields ?? [];
   const add = async () => {
     try {
-      const { added } = await take(api.POST("/api/rack/import", { body: body as never }));
+      const { added } = await take(api.POST("/api/rack/import", { body: body }));
       onAdded(added);
       onHide();
     } catch (error) {

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { api, take, type RackCell } from "../../../api/client";
-import { useDesign, useStore } from "../../../app/store";
+import { useDesign, useStore } from "../../../design/store";
 import { CellList, type Wish } from "./CellList";
 import { ImportCells } from "./ImportCells";
 import { Pile, type Limits } from "./Pile";
@@ -41,7 +41,7 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
   const edit = async (cell: RackCell, change: Record<string, unknown>) => {
     const { error: refused } = await api.PATCH("/api/rack/cells/{cell_id}", {
       params: { path: { cell_id: cell.id } },
-      body: change as never,
+      body: change,
     });
     if (refused) store.say(`Not changed: ${(refused as { message: string }).message}`);
     else if (cell.build) await store.reload();

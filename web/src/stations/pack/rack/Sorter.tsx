@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { api, take, type CellPack, type DesignOut, type RackCell, type Sorting } from "../../../api/client";
-import { useDesign, useStore } from "../../../app/store";
+import { useDesign, useStore } from "../../../design/store";
 import type { Wish } from "./CellList";
 import type { Limits } from "./Pile";
 
@@ -15,6 +15,9 @@ interface Props {
   onPlaced: () => void;
 }
 
+/** Ways in which a resistance is measured. */
+const WAYS = ["1khz", "dc"] as const;
+
 /** Good cells sorted into groups, seen before they are built in. */
 export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const store = useStore();
@@ -24,7 +27,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const [parallel, setParallel] = useState(String(number("pack/parallel")));
   const [holder, setHolder] = useState(String(pack.holder ?? 1));
   const [thorough, setThorough] = useState(false);
-  const [by, setBy] = useState("");
+  const [by, setBy] = useState<"" | "1khz" | "dc">("");
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [moved, setMoved] = useState<number | null>(null);
   const [problem, setProblem] = useState("");
@@ -56,7 +59,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
             kept_out: wish.keptOut,
             pinned: Object.fromEntries(Object.entries(wish.pinned)),
             limits,
-            resistance_by: (by || null) as never,
+            resistance_by: by || null,
             thorough,
           },
         }),
@@ -146,7 +149,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
             id="sort-by"
             className="form-select form-select-sm"
             value={by}
-            onChange={(e) => setBy(e.target.value)}
+            onChange={(e) => setBy(WAYS.find((way) => way === e.target.value) ?? "")}
           >
             <option value="">all, if of one kind</option>
             <option value="1khz">only at 1 kHz</option>

@@ -3,7 +3,8 @@
  * is closed, and go out one at a time. What is refused stays with its reason until it is put right or dropped.
  */
 import { useSyncExternalStore } from "react";
-import { api, type ErrorOut } from "../../../api/client";
+import { api, type Chemistry } from "../../../api/client";
+import { Outbox, type Outcome } from "../../../design/outbox";
 
 export interface Typed {
   label: string;
@@ -11,90 +12,66 @@ export interface Typed {
   resistance_mohm: number | null;
   resting_v: number | null;
   format: string;
-  chemistry: string;
+  chemistry: Chemistry;
   rated_ah: number | null;
   resistance_by: "1khz" | "dc";
 }
 
-export interface Waiting {
+interface Waiting {
   cell: Typed;
   problem: string;
 }
 
-const KEY = "kegcart.rack.unsent";
-const RETRY_MS = 1500;
+const isWaiting = (value: unknown): value is Waiting =>
+  typeof value === "object" &&
+  value !== null &&
+  "problem" in value &&
+  "cell" in value &&
+  typeof value.cell === "object" &&
+  value.cell !== null &&
+  "label" in value.cell;
 
 class RackQueue {
-  private line: Waiting[];
-  private busy = false;
-  private timer: number | undefined;
-  private listeners = new Set<() => void>();
+  private outbox: Outbox<Waiting>;
   /** Called when the rack may have changed. */
   stored: () => void = () => {};
 
   constructor() {
-    try {
-      this.line = JSON.parse(localStorage.getItem(KEY) ?? "[]") as Waiting[];
-    } catch {
-      this.line = [];
-    }
+    this.outbox = new Outbox<Waiting>({
+      key: "kegcart.rack.unsent",
+      isEntry: isWaiting,
+      next: (line) => line.find((w) => !w.problem),
+      send: (entry) => this.post(entry),
+    });
   }
 
-  subscribe = (listener: () => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
+  subscribe = (listener: () => void) => this.outbox.subscribe(listener);
 
-  get = () => this.line;
-
-  private set(line: Waiting[]) {
-    this.line = line;
-    localStorage.setItem(KEY, JSON.stringify(line));
-    this.listeners.forEach((listener) => listener());
-  }
+  get = () => this.outbox.line;
 
   add = (cell: Typed) => {
-    this.set([...this.line, { cell, problem: "" }]);
-    void this.send();
+    this.outbox.add({ cell, problem: "" });
+    this.send();
   };
 
   /** Take one out again, to put it right or to forget it. */
   drop = (index: number): Typed | undefined => {
-    const taken = this.line[index];
-    this.set(this.line.filter((_, i) => i !== index));
+    const taken = this.outbox.line[index];
+    if (taken) this.outbox.remove(taken);
     return taken?.cell;
   };
 
-  send = async (): Promise<void> => {
-    if (this.busy) return;
-    const next = this.line.find((w) => !w.problem);
-    if (!next) return;
-    this.busy = true;
-    window.clearTimeout(this.timer);
-    let again = true;
-    try {
-      const { data, error, response } = await api.POST("/api/rack/cells", { body: { cells: [next.cell as never] } });
-      if (data) {
-        this.set(this.line.filter((w) => w !== next));
-        this.stored();
-      } else if (response.status >= 500) again = this.later();
-      else {
-        const told = error as ErrorOut;
-        const problem = told.problems?.[0]?.message ?? told.message;
-        this.set(this.line.map((w) => (w === next ? { ...w, problem } : w)));
-        this.stored(); // the rack may have what stands in its way
-      }
-    } catch {
-      again = this.later(); // the answer broke off
-    } finally {
-      this.busy = false;
-    }
-    if (again) await this.send();
-  };
+  send = () => this.outbox.flush();
 
-  private later() {
-    this.timer = window.setTimeout(() => void this.send(), RETRY_MS);
-    return false;
+  private async post(entry: Waiting): Promise<Outcome> {
+    const { data, error, response } = await api.POST("/api/rack/cells", { body: { cells: [entry.cell] } });
+    if (response.status >= 500) return "later";
+    if (!data) {
+      // It stays in line with its reason, and the rack may have what stands in its way.
+      this.outbox.replace(entry, { ...entry, problem: error.problems?.[0]?.message ?? error.message });
+    }
+    this.stored();
+    return "done";
   }
 }
 

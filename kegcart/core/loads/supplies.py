@@ -1,0 +1,42 @@
+"""The supplies on which a load can run, and all that is the same for every load on one of them."""
+
+from dataclasses import dataclass
+from typing import Literal, assert_never, get_args
+
+from kegcart.core.figure import Figure
+from kegcart.core.reference import assumption
+
+Supply = Literal["ac", "dc_12v", "usb", "pack"]
+Direct = Literal["dc_12v", "usb", "pack"]
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyFacts:
+    """label: as a sentence says it. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
+    converter between pack and socket; empty where there is none, or where it is an inverter with a curve of its own."""
+
+    label: str
+    outlet: str
+    eta_key: str
+
+
+def facts_of(supply: Supply) -> SupplyFacts:
+    match supply:
+        case "ac":
+            return SupplyFacts("AC", "AC outlet", "")
+        case "dc_12v":
+            return SupplyFacts("regulated 12 V", "12 V outlet", "converter_eta")
+        case "usb":
+            return SupplyFacts("USB", "USB outlet", "usb_eta")
+        case "pack":
+            return SupplyFacts("straight from the pack", "pack-voltage outlet", "")
+    assert_never(supply)
+
+
+SUPPLIES: dict[Supply, SupplyFacts] = {supply: facts_of(supply) for supply in get_args(Supply)}
+
+
+def conversion(supply: Supply) -> Figure:
+    """The efficiency between pack and socket, inverter apart."""
+    key = SUPPLIES[supply].eta_key
+    return assumption(key) if key else Figure.of("η", 1.0, "share", "straight from the pack", how="nothing is converted")

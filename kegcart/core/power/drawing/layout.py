@@ -1,0 +1,258 @@
+"""The single-line diagram laid out: where every symbol, line and label of the power path stands.
+
+The tree hangs from the positive bar, one column for each last part, lines at the left of their column and
+labels to the right of them, so that nothing crosses. The negative bar runs along the bottom; the shunt
+sits between it and the pack, and a negative that goes round the shunt is drawn going round it. A further bank
+has a panel of its own below. What is folded is drawn without what hangs on it.
+All lengths in units of one screen pixel at full size.
+"""
+
+from dataclasses import dataclass, field
+
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import FuseBlock, kind_of
+from kegcart.core.power.path.network import Network
+
+COLUMN = 108
+LANE = 14
+IN_LINE_PITCH = 112
+"""From one part of the main path to the next, along the top."""
+LINE_AT = 20
+LEFT = 176
+TOP = 56
+SLIM_SYMBOL = 24
+"""Height of the symbol of a socket or input; its words go on below."""
+PANEL_GAP = 34
+MOST_COLUMNS = 12
+"""Where a path has more columns, its larger fuse blocks are folded until they are opened."""
+FOLD_FROM = 4
+RUN_ZONE = 44
+SHORT_ZONE = 12
+PACK_BOX = (16, 196, 112, 96)
+BAR_HEIGHT = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A place on the sheet: `what` is symbol, run (label of a cable), or text (label of a symbol).
+
+    part: the kind of part, or "posts", "negative", "pack", "shunt".
+    """
+
+    key: str
+    what: str
+    part: str
+    x: float
+    y: float
+    w: float
+    h: float
+    folded: int = 0
+    """how many parts hang on it and are not drawn"""
+
+    def overlaps(self, other: "Place") -> bool:
+        return (
+            self.x < other.x + other.w and other.x < self.x + self.w and self.y < other.y + other.h and other.y < self.y + self.h
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Conductor:
+    """The run to part `key`, of pole + or − (or ~ for AC), along straight points."""
+
+    key: str
+    pole: str
+    points: tuple[tuple[float, float], ...]
+    bypass: bool = False
+
+
+@dataclass(slots=True)
+class Layout:
+    """Where everything stands on the sheet."""
+
+    width: float = 0
+    height: float = 0
+    places: list[Place] = field(default_factory=list)
+    conductors: list[Conductor] = field(default_factory=list)
+
+    def symbol(self, key: str) -> Place | None:
+        """The place of a part's symbol, where it is drawn."""
+        return next((p for p in self.places if p.key == key and p.what == "symbol"), None)
+
+
+class Drafting:
+    """Lays one network out."""
+
+    def __init__(self, network: Network, has_shunt: bool, folded: frozenset[str]) -> None:
+        self.network = network
+        self.has_shunt = has_shunt
+        self.folded = folded
+        self.sheet = Layout()
+        self.bottom = 0.0
+        self.negatives: list[tuple[str, float, float, bool]] = []
+
+    def span(self, key: str) -> float:
+        """The width that a part and all below it take; a part with a negative of its own leaves a lane for it."""
+        lane = LANE if self.network.role(key) == "changes" else 0
+        return max(COLUMN, sum(self.span(child) for child in self.drawn(key))) + lane
+
+    def drawn(self, key: str) -> tuple[str, ...]:
+        """The parts that are drawn hanging on a part."""
+        return () if key in self.folded else self.network.children[key]
+
+    def box(self, key: str, what: str, x: float, y: float, w: float, h: float) -> None:
+        part = self.network.nodes[key].part if key in self.network.nodes else key
+        hidden = sum(1 for _ in self.network.below(key)) if key in self.folded and what == "symbol" else 0
+        self.sheet.places.append(Place(key, what, part, x, y, w, h, hidden))
+
+    def has_run(self, key: str) -> bool:
+        """Whether a cable leads to this part: not into a block, and not to sockets on an inverter's face."""
+        if self.network.supply_before(key) == "ac":
+            return self.network.nodes[key].run.length_m > 0
+        return not self.network.in_block(key)
+
+    def hang(self, key: str, x: float, y: float) -> None:
+        """Draw a part and all below it in the columns from x on, its line leaving the feeder at y."""
+        facts, width, line_x = kind_of(self.network.nodes[key]).facts, self.span(key), x + LINE_AT
+        ac = self.network.supply_before(key) == "ac"
+        has_run = self.has_run(key)
+        top = y + (RUN_ZONE if has_run else SHORT_ZONE)
+        self.conduct(key, "~" if ac else "+", (line_x, y), (line_x, top))
+        if has_run:
+            self.box(key, "run", line_x + 7, y + 8, COLUMN - LINE_AT - 16, 30)
+        if facts.slim:
+            self.box(key, "symbol", line_x - 9, top, 18, SLIM_SYMBOL if facts.role == "ends" else facts.height)
+            self.box(key, "text", line_x + 13, top, COLUMN - LINE_AT - 22, facts.height)
+        else:
+            self.box(key, "symbol", x + 2, top, width - 8, facts.height)
+        low = top + facts.height
+        # A converter's own negative leaves at its right; a socket's goes on from its line, unless a converter returns it.
+        if facts.role == "changes":
+            self.negatives.append((key, x + width - 12, low, self.past_shunt(key)))
+        elif facts.role == "ends" and self.network.supply_before(key) == "pack":
+            self.negatives.append((key, line_x, top + SLIM_SYMBOL, self.past_shunt(key)))
+        children = self.drawn(key)
+        if len(children) > 1 and self.network.in_line(key):
+            last = x + sum(self.span(c) for c in children[:-1]) + LINE_AT
+            self.conduct(key, "+", (line_x, low), (line_x, low + 4), (last, low + 4))
+            low += 4
+        self.bottom = max(self.bottom, low)
+        at = x
+        for child in children:
+            self.hang(child, at, low)
+            at += self.span(child)
+
+    def past_shunt(self, key: str) -> bool:
+        """Whether a part's negative goes straight to the post."""
+        return getattr(self.network.nodes[key], "negative", "busbar") == "post"
+
+    def conduct(self, key: str, pole: str, *points: tuple[float, float]) -> None:
+        self.sheet.conductors.append(Conductor(key, pole, points))
+
+    def draw(self) -> Layout:
+        top = 0.0
+        for source in self.network.roots:
+            self.panel(source, top)
+            top = self.sheet.height + PANEL_GAP - 16
+        return self.sheet
+
+    def panel(self, source: str, origin: float) -> None:
+        """One source with its tree, from `origin` downwards."""
+        network = self.network
+        self.negatives = []
+        px, py, pw, ph = PACK_BOX
+        py += int(origin)
+        chain = network.main_path(source)
+        bar = chain[-1] if chain and network.role(chain[-1]) == "spreads" else None
+        left, end = self.main_path(chain[:-1] if bar else [], float(px + 34), float(py), float(TOP) + origin)
+        roots = (network.children[bar] if bar not in self.folded else ()) if bar else network.children[source]
+        width = sum(self.span(root) for root in roots) or COLUMN
+        self.positive_bar(bar, source, left, end, width, float(TOP) + origin, len(chain) > 2)
+        self.bottom = float(py + ph)
+        at = left
+        for root in roots:
+            self.hang(root, at, float(TOP) + origin + BAR_HEIGHT / 2)
+            at += self.span(root)
+        self.sheet.places.append(Place(source, "symbol", PACK, px, py, pw, ph))
+        self.negative_side(source, left, width, px + pw - 34, py + ph)
+        self.sheet.width = max(self.sheet.width, left + width + 12)
+
+    def main_path(self, lead: list[str], plus_x: float, post_y: float, top_y: float) -> tuple[float, tuple[float, float]]:
+        """The parts in line from the post: the first over it, the rest along the top.
+
+        Returns where the bar begins, and where the line has come to.
+        """
+        end, x = (plus_x, post_y), plus_x
+        rest = list(lead)
+        if rest:
+            first = rest.pop(0)
+            height = kind_of(self.network.nodes[first]).facts.height
+            self.box(first, "symbol", plus_x - 9, post_y - 36 - height, 18, height)
+            self.box(first, "text", plus_x + 13, post_y - 74, COLUMN - 6, 38)
+            self.box(first, "run", plus_x + 13, post_y - 34, COLUMN - 6, 30)
+            self.conduct(first, "+", (plus_x, post_y), (plus_x, post_y - 36))
+            end = (plus_x, post_y - 36 - height)
+        for key in rest:
+            self.conduct(key, "+", *corner(end, (x + 36, top_y)))
+            self.box(key, "symbol", x + 36, top_y - 14, 34, 24)
+            self.box(key, "text", x + 22, top_y - 50, COLUMN, 34)
+            self.box(key, "run", x + 8, top_y + 14, COLUMN - 4, 30)
+            end, x = (x + 70, top_y), x + IN_LINE_PITCH
+        return max(float(LEFT), end[0] + 48), end
+
+    def positive_bar(
+        self, bar: str | None, source: str, left: float, end: tuple[float, float], width: float, top_y: float, crowded: bool
+    ) -> None:
+        """The busbar (or block) that the main path leads to, or the posts themselves."""
+        bar_y = top_y - BAR_HEIGHT / 2
+        self.conduct(bar or source, "+", *corner(end, (left, top_y)))
+        hidden = sum(1 for _ in self.network.below(bar)) if bar and bar in self.folded else 0
+        kind = self.network.nodes[bar].part if bar else "posts"
+        name = bar or ("posts" if source == PACK else f"posts-{source}")
+        self.sheet.places.append(Place(name, "symbol", kind, left, bar_y, width, BAR_HEIGHT, hidden))
+        if bar:
+            self.box(bar, "text", left + (28 if crowded else 4), bar_y - 22, min(max(width - 28, 80), 260), 18)
+            if not crowded and self.has_run(bar):
+                self.box(bar, "run", end[0] + 8, top_y + 12, COLUMN - 4, 30)
+
+    def negative_side(self, source: str, left: float, width: float, minus_x: float, pack_low: float) -> None:
+        """The negative bar along the bottom, with the shunt between it and the pack."""
+        bar_y = self.bottom + 26
+        round_y = bar_y + BAR_HEIGHT + 20
+        bypassing = any(post for *_, post in self.negatives)
+        for key, x, y, post in self.negatives:
+            if post:
+                way = ((x, y), (x, round_y), (minus_x - 14, round_y), (minus_x - 14, pack_low))
+                self.sheet.conductors.append(Conductor(key, "-", way, True))
+            else:
+                self.conduct(key, "-", (x, y), (x, bar_y))
+        name = "negative" if source == PACK else f"negative-{source}"
+        self.sheet.places.append(Place(name, "symbol", "negative", left, bar_y, width, BAR_HEIGHT))
+        middle = bar_y + BAR_HEIGHT / 2
+        self.conduct(source, "-", (minus_x, pack_low), (minus_x, middle), (left, middle))
+        if self.has_shunt and source == PACK:
+            self.sheet.places.append(Place("shunt", "symbol", "shunt", (minus_x + left) / 2 - 24, middle - 11, 48, 22))
+            self.sheet.places.append(Place("shunt", "text", "shunt", (minus_x + left) / 2 - 30, middle - 29, 62, 16))
+        self.sheet.height = (round_y if bypassing else bar_y + BAR_HEIGHT) + 24
+
+
+def corner(start: tuple[float, float], end: tuple[float, float]) -> list[tuple[float, float]]:
+    """The way from one point to another, first up or down, then along."""
+    return [start, end] if start[1] == end[1] else [start, (start[0], end[1]), end]
+
+
+def folds(network: Network) -> frozenset[str]:
+    """The fuse blocks that are folded unless the builder opens them: the larger ones of a path with many columns."""
+    drafting = Drafting(network, False, frozenset())
+    columns = sum(drafting.span(key) for root in network.roots for key in network.children[root]) / COLUMN
+    if columns <= MOST_COLUMNS:
+        return frozenset()
+    blocks = (k for k, node in network.nodes.items() if isinstance(node, FuseBlock))
+    return frozenset(k for k in blocks if len(network.children[k]) > FOLD_FROM)
+
+
+def lay_out(network: Network, has_shunt: bool, folded: frozenset[str] | None = None) -> Layout:
+    """The diagram of a network; the same network gives the same diagram.
+
+    folded: parts drawn without what hangs on them; the larger fuse blocks of a large network if None.
+    """
+    return Drafting(network, has_shunt, folds(network) if folded is None else folded).draw()

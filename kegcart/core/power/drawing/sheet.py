@@ -1,0 +1,76 @@
+"""The single-line diagram as a sheet to keep: drawing, wire table, title block."""
+
+from kegcart.core.drawing import Box, Drawing, Line, Text, fit
+from kegcart.core.power.drawing.diagram import draw_path
+from kegcart.core.power.drawing.wire_table import WireRow, rows
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.path.parts import PowerSizing
+from kegcart.core.units import significant
+
+MARGIN = 24.0
+ROW = 15.0
+COLUMNS = (
+    ("run to", 0.0),
+    ("from", 150.0),
+    ("gauge", 300.0),
+    ("length", 372.0),
+    ("current", 432.0),
+    ("ampacity", 500.0),
+    ("drop", 572.0),
+    ("fuse", 630.0),
+    ("terminals", 720.0),
+)
+LEAST_WIDTH = 860.0
+CAUTION = "A planning aid: local codes and licensed practice come first."
+
+
+def draw_sheet(power: PowerSizing, title: str, purpose: str) -> Drawing:
+    """The whole sheet. title: the build's name. purpose: a line under it."""
+    diagram = draw_path(power, frozenset())
+    width = max(diagram.width, LEAST_WIDTH)
+    sheet = Drawing(width + 2 * MARGIN, 0.0)
+    inside = Drawing(width, diagram.height)
+    inside.add(*diagram.items)
+    low = draw_table(inside, rows(power), diagram.height + 28, width)
+    draw_title_block(inside, low + 14, width, title, purpose, power)
+    sheet.height = low + 14 + 54 + 2 * MARGIN
+    sheet.add(Box(0, 0, sheet.width, sheet.height, "ground", 0))
+    sheet.add(*inside.moved(MARGIN, MARGIN))
+    return sheet
+
+
+def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> float:
+    """The wire table from y downwards; returns where it ends."""
+    sheet.add(Text(0, y - 8, "Wires", 14, bold=True))
+    for name, x in COLUMNS:
+        sheet.add(Text(x, y + 10, name, 11, "faint"))
+    sheet.add(Line(((0, y + 15), (width, y + 15)), "ink", 1))
+    ends = [x for _, x in COLUMNS[1:]] + [width]
+    for n, row in enumerate(table):
+        at = y + 28 + n * ROW
+        figures = (
+            row.to,
+            row.start,
+            row.gauge_text,
+            f"{significant(row.length_m)} m",
+            f"{significant(row.current_a)} A",
+            f"{significant(row.ampacity_a)} A",
+            f"{significant(row.drop * 100)} %",
+            row.fuse,
+            f"{row.start_terminal}, {row.end_terminal}",
+        )
+        for (_, x), end, words in zip(COLUMNS, ends, figures, strict=True):
+            sheet.add(Text(x, at, fit(words, end - x - 6, 11), 11, whole=words))
+        sheet.add(Line(((0, at + 4), (width, at + 4)), "rule", 0.7))
+    return y + 28 + len(table) * ROW
+
+
+def draw_title_block(sheet: Drawing, y: float, width: float, title: str, purpose: str, power: PowerSizing) -> None:
+    """What the sheet is of, what the source gives, and the caution."""
+    sheet.add(Box(0, y, width, 54))
+    sheet.add(Text(12, y + 22, fit(title, width * 0.6, 18), 18, bold=True))
+    sheet.add(Text(12, y + 42, fit(purpose, width * 0.72, 11), 11, "faint"))
+    source = power.sources[PACK]
+    facts = f"{source.v_nom.text}, fault {source.fault.text}, {power.current.text} running"
+    sheet.add(Text(width - 12, y + 22, facts, 12, anchor="end"))
+    sheet.add(Text(width - 12, y + 42, CAUTION, 10, "faint", anchor="end"))

@@ -1,0 +1,74 @@
+"""Fuse blocks: circuits fused one by one, with a total rating."""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Literal
+
+from kegcart.core.choice import sized
+from kegcart.core.drawing import Box, Primitive
+from kegcart.core.figure import Figure
+from kegcart.core.power.fed import PACK, Fed, Negative
+from kegcart.core.power.kinds.base import SMALLEST, Choice, Copper, Facts, Label, PartType, Words, needed_current
+from kegcart.core.reference import sizes
+from kegcart.core.units import Current
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+
+class FuseBlock(Fed):
+    """A block in which circuits are fused one by one; protections fed from it sit in it."""
+
+    part: Literal["fuse_block"]
+    rating_a: Current | None = None
+    negative: Negative = "busbar"
+
+
+class FuseBlockKind(Copper[FuseBlock]):
+    key = "fuse_block"
+
+    @property
+    def model(self) -> type[FuseBlock]:
+        return FuseBlock
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def greatest_fuse(self, node: FuseBlock, key: str, ctx: "PathContext") -> float:
+        return node.rating_a or sizes("fuse-block").sizes[-1]
+
+    def size(self, node: FuseBlock, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        needed, at = needed_current(part, guard_a), f"{part.pointer}/rating_a"
+        pick = sizes("fuse-block").pick(needed.number)
+        figure = sized("I_rated", node.rating_a, pick, "A", "rating", at, SMALLEST, {"I_need": needed}, "fuse-block")
+        part.rating = ctx.put(part.key, "rating", figure)
+
+    def resistance(self, node: FuseBlock, part: "PartSizing") -> Figure | None:
+        return None
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        table = sizes("fuse-block")
+        for amps in table.sizes:
+            yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def symbol(self, node: FuseBlock, part: "PartSizing", box: Box) -> list[Primitive]:
+        return [Box(box.x, box.y, box.w, box.h, "box", 1.4, 3)]
+
+    def labels(self, node: FuseBlock, part: "PartSizing") -> Sequence[Label]:
+        return [Label(node.name, bold=True), *Label.of(part.rating)]
+
+
+FACTS = Facts(
+    words=Words("fuse block", "a fuse block", "a fuse block", "Fuse block"),
+    role="spreads",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
+    regulated=True,
+    limits=False,
+    bolted=True,
+    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+    fields=(),
+    own=("rating_a",),
+    owes=("power.busbar", "power.shunt-bypass"),
+    height=26,
+    slim=False,
+)

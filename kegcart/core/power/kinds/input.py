@@ -1,0 +1,103 @@
+"""Inputs: where current is brought in."""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Literal
+
+from kegcart.core.drawing import Box, Circle, Line, Primitive
+from kegcart.core.figure import Figure
+from kegcart.core.loads.supplies import Supply
+from kegcart.core.power.fed import PACK, Fed, Negative
+from kegcart.core.power.kinds.base import RUNNING, UNLIMITED, Cutoff, Facts, FieldWords, IdleDraw, Kind, Label, PartType, Words
+from kegcart.core.power.path.flow import Flow
+from kegcart.core.units import Current
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+BROUGHT_BY = ("mains charger", "solar", "vehicle", "another station")
+
+
+class Input(Fed):
+    """Where current is brought in: a charger, a solar controller, a vehicle's converter, another station."""
+
+    part: Literal["input"]
+    source: Literal["mains charger", "solar", "vehicle", "another station"] = "mains charger"
+    current_a: Current = 10
+    negative: Negative = "busbar"
+
+
+class InputKind(Kind[Input]):
+    key = "input"
+
+    @property
+    def model(self) -> type[Input]:
+        return Input
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def gives(self, node: Input) -> Supply | None:
+        return None
+
+    def brings(self, node: Input, key: str) -> Figure | None:
+        at = f"/power/network/{key}/current_a"
+        return Figure.decided("I", node.current_a, "A", f"brought in by the {node.source}", at)
+
+    def flow(self, node: Input, key: str, behind: Flow, ctx: "PathContext") -> Flow:
+        return Flow.total((), ctx.loads.day)
+
+    def running(self, node: Input, key: str, ctx: "PathContext") -> Figure:
+        return Figure.of("I", 0.0, "A", RUNNING, how="it takes nothing")
+
+    def at_rating(self, node: Input, key: str, ctx: "PathContext") -> Figure | None:
+        return None
+
+    def taken_at(self, node: Input, key: str, ctx: "PathContext") -> Figure | None:
+        return None
+
+    def greatest_fuse(self, node: Input, key: str, ctx: "PathContext") -> float:
+        return UNLIMITED
+
+    def size(self, node: Input, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """Nothing is sized of it: its current is that of what is plugged in."""
+
+    def resistance(self, node: Input, part: "PartSizing") -> Figure | None:
+        return None
+
+    def idle(self, node: Input, key: str, ctx: "PathContext") -> IdleDraw | None:
+        return None
+
+    def cutoff(self, node: Input, key: str, ctx: "PathContext") -> Cutoff | None:
+        return None
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        yield from ()
+
+    def symbol(self, node: Input, part: "PartSizing", box: Box) -> list[Primitive]:
+        """A ring with an arrow towards the source."""
+        middle, y = box.x + box.w / 2, box.y
+        head = ((middle - 4, y + 11), (middle, y + 6), (middle + 4, y + 11))
+        return [Circle(middle, y + 12, 9), Line(head, "inward", 1.8), Line(((middle, y + 6), (middle, y + 18)), "inward", 1.8)]
+
+    def labels(self, node: Input, part: "PartSizing") -> Sequence[Label]:
+        return [Label(node.name), *Label.of(part.current, bold=True), Label(node.source, faint=True)]
+
+
+FACTS = Facts(
+    words=Words("charging input", "an input", "a charging input", "Charging input"),
+    role="ends",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
+    regulated=False,
+    limits=False,
+    bolted=False,
+    choices=(),
+    fields=(
+        FieldWords("source", "Brought in by", "choice", options=tuple((s, s) for s in BROUGHT_BY)),
+        FieldWords("current_a", "Current", "quantity", "A"),
+    ),
+    own=("source", "current_a"),
+    owes=(),
+    height=52,
+    slim=True,
+)

@@ -1,0 +1,253 @@
+"""Inverters: rating, cut-off, losses and what they draw, for the loads on their outlets."""
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from pydantic import Field
+
+from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import sized
+from kegcart.core.drawing import Box, Primitive
+from kegcart.core.electrical.inverter import LossCurve, class_for, derating, loss_figure, needed_rating, pick_rating
+from kegcart.core.figure import Figure
+from kegcart.core.loads.sizing import Demand, Peak, find_peak
+from kegcart.core.loads.supplies import Supply
+from kegcart.core.power.fed import PACK, Fed, Negative
+from kegcart.core.power.kinds.base import (
+    RUNNING,
+    UNLIMITED,
+    Choice,
+    Cutoff,
+    Facts,
+    FieldWords,
+    IdleDraw,
+    Kind,
+    Label,
+    PartType,
+    Words,
+    shares,
+)  # fmt: skip
+from kegcart.core.power.kinds.symbols import device
+from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
+from kegcart.core.power.path.parts import InverterSizing, PartSizing, PathContext, Source
+from kegcart.core.reference import assumption, inverter_classes
+from kegcart.core.units import Power, Voltage
+
+CUTOFF_RANK = 1
+CUTOFF_MARGIN = 1.02
+"""How far an inverter's own cut-off stands above the board's, so that it goes first."""
+
+
+def precharge_from(v_nom: float) -> Figure | None:
+    """The inverter rating from which pre-charge is due at a nominal voltage; None in the 12 V class."""
+    if v_nom >= 34:
+        return assumption("precharge_36")
+    return assumption("precharge_24") if v_nom >= 20 else None
+
+
+def precharge_resistor(source: Source) -> Figure:
+    """The resistor in Ω through which the capacitors are charged for some seconds, before the switch is closed."""
+    current = assumption("precharge_current")
+    return Figure.by("R_pre", "V_max / I_pre", "ohm", "pre-charge resistor, for some seconds", V_max=source.v_max, I_pre=current)
+
+
+class Inverter(Fed):
+    """An inverter. Figures left null are typical of its class."""
+
+    part: Literal["inverter"]
+    rating_w: Power | None = Field(None, ge=10)
+    surge_w: Power | None = Field(None, ge=10)
+    idle_w: Power | None = None
+    cutoff_v: Voltage | None = Field(None, description="low-voltage cut-off; null: auto")
+    left_on: bool = Field(False, description="stays on around the clock, not only while AC loads are scheduled")
+    waveform: Literal["pure", "modified"] = "pure"
+    precharge: bool | None = Field(
+        None, description="its capacitors are charged through a resistor first; null: where it is large"
+    )
+    rcd: bool | None = Field(None, description="residual-current protection on its outlets; null: where the site is wet")
+    bond: Literal["as its manual says", "none", "not known"] = Field("not known", description="neutral-to-earth bond")
+    transfer: Literal["none", "interlocked", "not interlocked"] = Field(
+        "none", description="transfer switch to the mains or another source"
+    )
+    negative: Negative = "busbar"
+
+
+class InverterKind(Kind[Inverter]):
+    key = "inverter"
+
+    @property
+    def model(self) -> type[Inverter]:
+        return Inverter
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def gives(self, node: Inverter) -> Supply | None:
+        return "ac"
+
+    def brings(self, node: Inverter, key: str) -> Figure | None:
+        return None
+
+    def flow(self, node: Inverter, key: str, behind: Flow, ctx: PathContext) -> Flow:
+        sizing = ctx.inverters[key]
+        return into_inverter(behind, sizing.curve, sizing.cutoff.number, node.left_on)
+
+    def running(self, node: Inverter, key: str, ctx: PathContext) -> Figure:
+        sizing, day, step = ctx.inverters[key], ctx.loads.day, ctx.flows[key].peak_step
+        ac = Figure.by("P_ac", "sum", "W", f"AC power from {day.moment(day.edges_h[step])}", shares(key, ctx, step, "W"))
+        if node.left_on or ac.number > 0:
+            loss = loss_figure(ac, sizing.idle, sizing.rating, "loss of the inverter")
+        else:
+            loss = Figure.of("P_loss", 0.0, "W", "loss of the inverter", how="it is off while no AC load is scheduled")
+        return Figure.by("I", "(P_ac + P_loss) / V_cut", "A", RUNNING, P_ac=ac, P_loss=loss, V_cut=sizing.cutoff)
+
+    def at_rating(self, node: Inverter, key: str, ctx: PathContext) -> Figure | None:
+        return ctx.inverters[key].rated_current
+
+    def taken_at(self, node: Inverter, key: str, ctx: PathContext) -> Figure | None:
+        return ctx.inverters[key].cutoff
+
+    def greatest_fuse(self, node: Inverter, key: str, ctx: PathContext) -> float:
+        return UNLIMITED
+
+    def size(self, node: Inverter, part: PartSizing, ctx: PathContext, guard_a: float) -> None:
+        """It was sized before the currents were known, by its loads: see `size_inverter`."""
+        part.rating = ctx.inverters[part.key].rating
+
+    def resistance(self, node: Inverter, part: PartSizing) -> Figure | None:
+        return None
+
+    def idle(self, node: Inverter, key: str, ctx: PathContext) -> IdleDraw | None:
+        return IdleDraw(ctx.inverters[key].idle) if node.left_on else None
+
+    def cutoff(self, node: Inverter, key: str, ctx: PathContext) -> Cutoff | None:
+        return Cutoff(CUTOFF_RANK, ctx.inverters[key].cutoff, node.cutoff_v is not None)
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        row = min(inverter_classes(), key=lambda r: abs(r.class_v - class_v))
+        for watts in row.ratings_w:
+            figures = {"rating_w": watts, "surge_w": None, "idle_w": None, "waveform": "pure"}
+            yield self.priced(f"{row.label}, {watts / 1000:g} kW", figures, watts, row.basis.source)
+
+    def symbol(self, node: Inverter, part: PartSizing, box: Box) -> list[Primitive]:
+        return device(box, direct=False)
+
+    def labels(self, node: Inverter, part: PartSizing) -> Sequence[Label]:
+        return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
+
+
+FACTS = Facts(
+    words=Words("inverter", "an inverter", "an inverter", "Inverter"),
+    role="changes",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
+    regulated=False,
+    limits=False,
+    bolted=True,
+    choices=(Choice("rating_w", "rating", "Continuous rating"), Choice("cutoff_v", "cutoff", "Low-voltage cut-off")),
+    fields=(
+        FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
+        FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
+        FieldWords("waveform", "Waveform", "choice", options=(("pure", "pure sine"), ("modified", "modified sine"))),
+        FieldWords("precharge", "Pre-charge", "choice", "", "where it is large", ((True, "yes"), (False, "no"))),
+        FieldWords("left_on", "Left on around the clock", "flag"),
+    ),
+    own=("rating_w", "surge_w", "idle_w", "waveform"),
+    owes=("power.inverter-continuous", "power.inverter-surge", "power.inverter-window", "power.shunt-bypass"),
+    height=52,
+    slim=False,
+)
+
+
+def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:
+    """Every inverter of the path, sized by the loads on its outlets."""
+    network = ctx.network
+    return {
+        key: size_inverter(key, node, [d for k in network.children[key] for d in ctx.plugged.get(k, [])], ctx)
+        for key, node in network.nodes.items()
+        if isinstance(node, Inverter)
+    }
+
+
+def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathContext) -> InverterSizing:
+    """Rating, cut-off and losses of an inverter for the loads on its outlets. Powers in W, voltages in V."""
+    at, source = f"/power/network/{key}", ctx.source(key)
+    row, peak = class_for(source.v_nom.number), find_peak(demands, ctx.loads.day)
+    needed = needed_figure(peak, ctx.site)
+    pick, how = pick_rating(row.ratings_w, needed.number), f"smallest {row.label} sold that serves"
+    rating = sized(
+        "P_rated", node.rating_w, pick, "W", "continuous rating", f"{at}/rating_w", how, {"P_need": needed}, "inverter"
+    )
+    surge, idle = surge_figure(node, rating, at), idle_figure(node, rating, at)
+    window_min = row.figure("V_in_min", row.window_min_v, "V", "least input voltage")
+    window_max = row.figure("V_in_max", row.window_max_v, "V", "greatest input voltage")
+    cutoff = cutoff_figure(node, window_min, source, at)
+    hot = {"T_in": ctx.site.inside_c}
+    derate = Figure.of("k_T", derating(ctx.site.inside_c.number), "×", "derating in heat", how="1 %/K above 40 °C", inputs=hot)
+    continuous = Figure.by("P_cont", "P_rated · k_T", "W", "continuous rating at the hottest", P_rated=rating, k_T=derate)
+    loss = loss_figure(rating, idle, rating, "loss at full load")
+    rated_current = Figure.by(
+        "I_rated", "(P_rated + P_loss) / V_cut", "A", "current at its rating", P_rated=rating, P_loss=loss, V_cut=cutoff
+    )
+    for name, figure in {
+        "peak": peak.running,
+        "surge_needed": peak.surge,
+        "needed": needed,
+        "rating": rating,
+        "surge_rating": surge,
+        "idle": idle,
+        "cutoff": cutoff,
+        "continuous": continuous,
+        "rated_current": rated_current,
+        "window_min": window_min,
+        "window_max": window_max,
+    }.items():
+        ctx.put(key, name, figure)
+    due = precharge_from(source.v_nom.number)
+    if node.precharge or (node.precharge is None and due is not None and rating.number >= due.number):
+        ctx.put(key, "precharge", precharge_resistor(source))
+    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(demands, ctx.loads.day, 1.0)
+    return InverterSizing(
+        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac
+    )
+
+
+def needed_figure(peak: Peak, site: Site) -> Figure:
+    """The rating in W that the loads ask for, growth allowed for."""
+    grown = 1 + site.growth.number
+    watts = needed_rating(
+        peak.running.number * grown, peak.surge.number * grown, peak.apparent.number * grown, site.inside_c.number
+    )
+    how = (
+        "running sum at 80 % of the derated rating, surge within twice the rating, VA within the derated rating; "
+        "growth allowed for"
+    )
+    inputs = {"P_peak": peak.running, "P_surge": peak.surge, "S": peak.apparent, "T_in": site.inside_c, "g": site.growth}
+    return Figure.of("P_need", watts, "W", "rating the loads ask for", how=how, inputs=inputs)
+
+
+def surge_figure(node: Inverter, rating: Figure, at: str) -> Figure:
+    """Its surge rating in W: of its sheet, or a typical multiple of the rating."""
+    if node.surge_w is not None:
+        return Figure.decided("P_s", node.surge_w, "W", "surge rating", f"{at}/surge_w")
+    return Figure.by("P_s", "P_rated · k_s", "W", "surge rating", P_rated=rating, k_s=assumption("inverter_surge"))
+
+
+def idle_figure(node: Inverter, rating: Figure, at: str) -> Figure:
+    """Its idle draw in W while switched on: of its sheet, or a typical share of the rating."""
+    if node.idle_w is not None:
+        return Figure.decided("P0", node.idle_w, "W", "idle draw", f"{at}/idle_w")
+    return Figure.by("P0", "k_0 · P_rated", "W", "idle draw", k_0=assumption("inverter_idle"), P_rated=rating)
+
+
+def cutoff_figure(node: Inverter, window_min: Figure, source: Source, at: str) -> Figure:
+    """Its low-voltage cut-off in V: as pinned, or so that it goes before the board."""
+    pick = max(window_min.number, source.v_low.number, CUTOFF_MARGIN * source.cutoff.number)
+    how = "the greatest of its window's lower end, the pack's lowest working voltage, and 2 % above where the board opens"
+    inputs = {"V_in_min": window_min, "V_low": source.v_low, "V_bms": source.cutoff}
+    return sized("V_cut", node.cutoff_v, pick, "V", "low-voltage cut-off", f"{at}/cutoff_v", how, inputs)
+
+
+def has_rcd(node: Inverter, exposure: str) -> bool:
+    """Whether outlets of an inverter have residual-current protection: as decided, or where the site is wet."""
+    return node.rcd if node.rcd is not None else exposure == "wet"

@@ -1,0 +1,286 @@
+"""Outlets: sockets on the outside, their connector, and the AC cable and breaker of those apart from the inverter's face.
+
+Cables of the AC side follow building practice, whatever the school of the DC side.
+"""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Annotated, Literal, assert_never
+
+from pydantic import BeforeValidator, Field
+
+from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
+from kegcart.core.choice import sized
+from kegcart.core.drawing import Box, Line, Primitive, arc
+from kegcart.core.electrical import conductors
+from kegcart.core.figure import Figure
+from kegcart.core.loads.sizing import Demand, find_peak
+from kegcart.core.loads.supplies import Supply, conversion
+from kegcart.core.power.fed import PACK, ConnectorKey, Fed, Negative, Pins
+from kegcart.core.power.kinds.base import (
+    RUNNING,
+    Choice,
+    Cutoff,
+    Facts,
+    FieldWords,
+    IdleDraw,
+    Kind,
+    Label,
+    PartType,
+    Words,
+)  # fmt: skip
+from kegcart.core.power.kinds.plug import PINS
+from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
+from kegcart.core.reference import Connector, Wire, assumption, connectors, constant, sizes, wires
+from kegcart.core.units import Current, reader
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+RUNNING_POWER = "greatest running power"
+LEAST_MM2 = 1.5
+LEAST_AWG_MM2 = 2.08
+"""The thinnest that is usual in walls: 1.5 mm², 14 AWG."""
+AC_CABLE_C = 40.0
+AC_INSULATION_C = 75
+
+
+class Outlet(Fed):
+    """One or more like sockets on the outside. `ways` share the circuit."""
+
+    part: Literal["outlet"]
+    connector: ConnectorKey | None = None
+    usb: bool = Field(False, description="a USB module fed at pack voltage")
+    ways: Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=12)] = 1
+    pins: Pins = "shrouded"
+    breaker_a: Current | None = Field(None, description="breaker of an AC outlet; null: chosen where a cable leads to it")
+    charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
+    negative: Negative = "busbar"
+
+
+class OutletKind(Kind[Outlet]):
+    key = "outlet"
+
+    @property
+    def model(self) -> type[Outlet]:
+        return Outlet
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def gives(self, node: Outlet) -> Supply | None:
+        return "usb" if node.usb else None
+
+    def brings(self, node: Outlet, key: str) -> Figure | None:
+        return None
+
+    def flow(self, node: Outlet, key: str, behind: Flow, ctx: "PathContext") -> Flow:
+        before, supply = ctx.network.supply_before(key), ctx.network.supply(key)
+        return of_loads(ctx.plugged[key], ctx.loads.day, taken_a_watt(before, supply, ctx.source(key).v_low.number))
+
+    def running(self, node: Outlet, key: str, ctx: "PathContext") -> Figure:
+        day, step, v_low = ctx.loads.day, ctx.flows[key].peak_step, ctx.source(key).v_low
+        running = {d.label: d.running for d in ctx.plugged[key] if day.on[d.key][step]}
+        watts = Figure.by("P", "sum", "W", f"plugged in and on from {day.moment(day.edges_h[step])}", running)
+        before, usb = ctx.network.supply_before(key), ctx.network.supply(key) == "usb"
+        match before:
+            case "ac" if usb:
+                return Figure.by("I", "P / η_u", "W", RUNNING_POWER, P=watts, η_u=conversion("usb"))
+            case "ac":
+                return Figure.by("I", "P", "W", RUNNING_POWER, P=watts)
+            case "dc_12v":
+                return Figure.by("I", "P / U", "A", RUNNING, P=watts, U=regulated_voltage())
+            case "pack" | "usb" if usb:
+                return Figure.by("I", "P / (η_u · V_low)", "A", RUNNING, P=watts, η_u=conversion("usb"), V_low=v_low)
+            case "pack" | "usb":
+                return Figure.by("I", "P / V_low", "A", RUNNING, P=watts, V_low=v_low)
+        assert_never(before)
+
+    def at_rating(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
+        return None
+
+    def taken_at(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
+        return ctx.source(key).v_low if ctx.network.supply_before(key) == "pack" else None
+
+    def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
+        if node.connector:
+            return connectors()[node.connector].rating_a
+        return max(c.rating_a for c in connectors_for(ctx.network.supply(key), ctx.brief))
+
+    def size(self, node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        size_connector(node, part, ctx, guard_a)
+        if ctx.network.supply_before(part.key) == "ac":
+            size_ac_circuit(node, part, ctx)
+
+    def resistance(self, node: Outlet, part: "PartSizing") -> Figure | None:
+        return None
+
+    def idle(self, node: Outlet, key: str, ctx: "PathContext") -> IdleDraw | None:
+        if not node.usb:
+            return None
+        ports = Figure.decided("n", node.ways, "", "ports", f"/power/network/{key}/ways")
+        return IdleDraw(Figure.by("P", "n · P_u", "W", "no-load draw of its modules", n=ports, P_u=assumption("usb_idle")))
+
+    def cutoff(self, node: Outlet, key: str, ctx: "PathContext") -> Cutoff | None:
+        return None
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        yield from ()
+
+    def symbol(self, node: Outlet, part: "PartSizing", box: Box) -> list[Primitive]:
+        """A socket: the cup that a plug goes into, on the end of its line (IEC 60617)."""
+        middle, y = box.x + box.w / 2, box.y
+        return [
+            Box(middle - 10, y, 20, 24, "ground"),
+            Line(((middle, y), (middle, y + 9)), "ink", 1.8),
+            Line(((middle - 9, y + 9), (middle + 9, y + 9)), "ink", 1.8),
+            Line(arc(middle, y + 19, 9.5, 2, 4), "ink", 1.8),
+        ]
+
+    def labels(self, node: Outlet, part: "PartSizing") -> Sequence[Label]:
+        return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
+
+
+FACTS = Facts(
+    words=Words("outlet", "an outlet", "an outlet", "Outlet"),
+    role="ends",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "inverter", "converter"}),
+    regulated=True,
+    limits=False,
+    bolted=False,
+    choices=(Choice("connector", "connector", "Connector", carries=True), Choice("breaker_a", "ac_breaker", "AC breaker")),
+    fields=(
+        FieldWords("ways", "Sockets side by side", "quantity"),
+        FieldWords("pins", "Contacts", "choice", options=PINS),
+        FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
+    ),
+    own=("connector",),
+    owes=("loads.socket-rating", "power.live-pins", "power.shunt-bypass"),
+    height=52,
+    slim=True,
+)
+
+
+def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:
+    """What one watt of a load takes at its outlet, by what feeds the outlet and what it gives.
+
+    A at the pack's lowest working voltage, A at 12 V behind a converter, W behind an inverter.
+    """
+    at_module = 1 / conversion("usb").number if supply == "usb" else 1.0
+    match before:
+        case "ac":
+            return at_module
+        case "dc_12v":
+            return 1 / REGULATED_V
+        case "pack" | "usb":
+            return at_module / v_low
+    assert_never(before)
+
+
+def connectors_for(supply: Supply, brief: Brief) -> list[Connector]:
+    """Connectors of a supply, smallest first."""
+    mains_v = 230 if OUTLET_VOLTAGE[brief.mains] == 230 else 120
+    fitting = [c for c in connectors().values() if supply in c.supplies and c.mains_v in (None, mains_v)]
+    return sorted(fitting, key=lambda c: (c.rating_w or 0, c.rating_a))
+
+
+def one_way(connector: Connector) -> float:
+    """What one socket of a connector may give: W where power limits it, else A."""
+    return connector.rating_w if connector.rating_w is not None else connector.rating_a
+
+
+def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: list[Demand]) -> Figure:
+    """What is asked of one socket: the running sum shared over the sockets, or the greatest one load."""
+    supply = ctx.network.supply(part.key)
+    together, mains_v = find_peak(demands, ctx.loads.day), OUTLET_VOLTAGE[ctx.brief.mains]
+    one_unit = max((d.watts.number for d in demands), default=0.0)
+    match supply:
+        case "usb":
+            value = max(together.running.number / node.ways, one_unit)
+            how = "the running sum shared over the ports, or the greatest one load"
+            return Figure.of("P", value, "W", "asked of one port", how=how, inputs={"P_peak": together.running})
+        case "ac":
+            greatest = max((d.apparent_va / d.load.count / mains_v for d in demands), default=0.0)
+            value = max(together.apparent.number / mains_v / node.ways, greatest)
+            how = "apparent power over the mains voltage, shared over the sockets, or the greatest one load"
+            inputs = {"S": together.apparent, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")}
+            return Figure.of("I", value, "A", "asked of one socket", how=how, inputs=inputs)
+        case "dc_12v" | "pack":
+            volts = REGULATED_V if supply == "dc_12v" else part.source.v_low.number
+            value = max(part.current.number / node.ways, one_unit / volts)
+            how = "the running current shared over the sockets, or the greatest one load"
+            return Figure.of("I", value, "A", "asked of one socket", how=how, inputs={"I": part.current})
+    assert_never(supply)
+
+
+def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+    """The connector of an outlet, and what it may give."""
+    supply = ctx.network.supply(part.key)
+    offered = connectors_for(supply, ctx.brief)
+    asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
+    need_a = guard_a if supply != "ac" else 0.0
+    strong = [c for c in offered if c.rating_a >= need_a]
+    serving = [c for c in strong if one_way(c) >= asked.number - 1e-9]
+    chosen = connectors()[node.connector] if node.connector else (serving or strong[-1:] or offered[-1:])[0]
+    how = "smallest sold that carries the protection before it and what is plugged in"
+    inputs = {"I_guard": Figure.of("I_guard", need_a, "A", "protection before it"), "asked": asked}
+    said, at, of = node.connector and chosen.label, f"{part.pointer}/connector", f"connector:{supply}"
+    figure = sized("connector", said, chosen.label, "", "connector", at, how, inputs, of, chosen.key)
+    part.choice = ctx.put(part.key, "connector", figure)
+    part.rating = ctx.put(part.key, "rating", chosen.figure("I_con", chosen.rating_a, "A", f"{chosen.label}: rating"))
+    limit = chosen.figure("limit", one_way(chosen), asked.unit, f"{chosen.label}: for one way")
+    part.extra = {"asked": ctx.put(part.key, "asked", asked), "limit": ctx.put(part.key, "limit", limit)}
+
+
+def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> None:
+    """Breaker and cable of an AC outlet; sockets on the inverter's face need neither."""
+    assert part.rating is not None
+    if node.run.length_m <= 0 and node.breaker_a is None:
+        return
+    asked, connector = part.extra["asked"], part.rating
+    needed = asked.number * constant("fuse_margin")
+    table = sizes("ac-breaker")
+    if needed > connector.number:
+        pick = max((s for s in table.sizes if s <= connector.number), default=table.sizes[0])
+    else:
+        pick = min(table.pick(needed), connector.number)
+    how = "smallest sold from 1.25 × what is asked of a socket, and no larger than the socket"
+    inputs = {"I": asked, "k": assumption("fuse_margin"), "I_con": connector}
+    at = f"{part.pointer}/breaker_a"
+    figure = sized("I_b", node.breaker_a, pick, "A", "AC breaker", at, how, inputs, "ac-breaker")
+    part.extra["breaker"] = ctx.put(part.key, "ac_breaker", figure)
+    if node.run.length_m > 0:
+        size_ac_cable(node, part, ctx, part.extra["breaker"])
+
+
+def size_ac_cable(node: Outlet, part: "PartSizing", ctx: "PathContext", breaker: Figure) -> None:
+    """The cable from the inverter to an outlet apart from its face."""
+    brief, inside, asked = ctx.brief, ctx.site.inside_c, part.extra["asked"]
+    least = LEAST_MM2 if brief.gauge_system == "mm2" else LEAST_AWG_MM2
+    insulation_c = min(node.run.insulation_c, AC_INSULATION_C)
+
+    def carries(wire: Wire) -> float:
+        return conductors.ampacity(wire, "building", inside.number, insulation_c, node.run.bundled)
+
+    offered = [w for w in conductors.gauges(brief.gauge_system) if w.area_mm2 >= least]
+    picked = next((w for w in offered if carries(w) >= breaker.number), offered[-1])
+    wire = wires()[node.run.gauge] if node.run.gauge else picked
+    how = "thinnest that carries its breaker by building practice, and no thinner than is usual in walls"
+    at, label = f"{part.pointer}/run/gauge", "gauge, each of three conductors"
+    gauge = sized("A", node.run.gauge, wire.key, "", label, at, how, {"I_b": breaker}, "gauge")
+    how = "table of building practice, derated for the air inside and for bundling"
+    derated = {"T_in": inside, "A": gauge}
+    ampacity = Figure.of("I_amp", carries(wire), "A", "derated ampacity, building practice", how=how, inputs=derated)
+    ohm = conductors.resistance(2 * node.run.length_m, wire.area_mm2, AC_CABLE_C)
+    drop = Figure.by(
+        "d",
+        "I · R / U",
+        "share",
+        "voltage drop",
+        I=asked,
+        R=Figure.of("R", ohm, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}),
+        U=Figure.decided("U", OUTLET_VOLTAGE[brief.mains], "V", "mains voltage", "/brief/mains"),
+    )
+    part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop}
+    for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop}.items():
+        ctx.put(part.key, f"run/{name}", figure)

@@ -1,0 +1,185 @@
+"""Fuses and breakers: the smallest of the simplest family that carries, rides through, and interrupts."""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Literal
+
+from pydantic import Field
+
+from kegcart.core.choice import sized
+from kegcart.core.drawing import Box, Line, Primitive
+from kegcart.core.electrical import protection
+from kegcart.core.figure import Figure
+from kegcart.core.power.fed import PACK, FamilyKey, Fed
+from kegcart.core.power.kinds.base import (
+    UNLIMITED,
+    Choice,
+    Copper,
+    Facts,
+    FieldWords,
+    Label,
+    PartType,
+    Words,
+)  # fmt: skip
+from kegcart.core.reference import Family, assumption, constant, families
+from kegcart.core.units import Current
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+
+class Protection(Fed):
+    """A fuse or breaker in the positive line."""
+
+    part: Literal["protection"]
+    rating_a: Current | None = None
+    family: FamilyKey | None = None
+    polarised: bool = Field(False, description="a breaker that opens safely in one direction of current only")
+
+
+class ProtectionKind(Copper[Protection]):
+    key = "protection"
+
+    @property
+    def model(self) -> type[Protection]:
+        return Protection
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def greatest_fuse(self, node: Protection, key: str, ctx: "PathContext") -> float:
+        return UNLIMITED
+
+    def size(self, node: Protection, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        size_protection(node, part, ctx)
+
+    def resistance(self, node: Protection, part: "PartSizing") -> Figure | None:
+        if part.rating is None:
+            return None
+        ohm = protection.resistance(family_of(part), part.rating.number)
+        how = "its typical drop over its rating"
+        return Figure.of("R_f", ohm, "Ω", "fuse or breaker", how=how, inputs={"I_fuse": part.rating})
+
+    def has_studs(self, node: Protection, part: "PartSizing") -> bool:
+        family = family_of(part)
+        return family.mount == "inline" and family.key != "large-blade"
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        for family in families().values():
+            if family.v_dc > 0:
+                for amps in family.ratings_a:
+                    figures = {"rating_a": amps, "family": family.key}
+                    yield self.priced(f"{family.label}, {amps:g} A", figures, amps, family.basis.source)
+
+    def symbol(self, node: Protection, part: "PartSizing", box: Box) -> list[Primitive]:
+        """A fuse is a rectangle with the line through it; a breaker a contact with a cross at its fixed end (IEC 60617)."""
+        middle, top, low = box.x + box.w / 2, box.y, box.y + box.h
+        if family_of(part).kind == "breaker":
+            return breaker_symbol(middle, top, low)
+        return [Box(middle - 6, top + 4, 12, box.h - 8), Line(((middle, top - 1), (middle, low + 1)), "positive", 2)]
+
+    def labels(self, node: Protection, part: "PartSizing") -> Sequence[Label]:
+        return [*Label.of(part.rating, bold=True), *Label.of(part.family, faint=True)]
+
+
+def breaker_symbol(middle: float, top: float, low: float) -> list[Primitive]:
+    """A contact that opens by itself: the cross stands at its fixed end."""
+    contact, hinge = top + 8, low - 9
+    cross = 3.4
+    return [
+        Box(middle - 6, top, 12, low - top, "ground"),
+        Line(((middle, top - 1), (middle, contact)), "positive", 2),
+        Line(((middle - cross, contact - cross), (middle + cross, contact + cross)), "ink", 1.6),
+        Line(((middle - cross, contact + cross), (middle + cross, contact - cross)), "ink", 1.6),
+        Line(((middle, hinge), (middle - 9, contact + 3)), "ink", 2),
+        Line(((middle, hinge), (middle, low + 1)), "positive", 2),
+    ]
+
+
+FACTS = Facts(
+    words=Words("fuse or breaker", "a fuse or breaker", "a fuse", "Fuse"),
+    role="protects",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
+    regulated=True,
+    limits=True,
+    bolted=True,
+    choices=(Choice("rating_a", "rating", "Rating"), Choice("family", "family", "Family")),
+    fields=(FieldWords("polarised", "Polarised breaker", "flag"), FieldWords("run/sheathed", "Cable sheathed and fixed", "flag")),
+    own=("rating_a", "family", "polarised"),
+    owes=("power.fuse-nuisance", "power.fuse-voltage", "power.fuse-interrupt", "power.breaker-dc"),
+    height=38,
+    slim=True,
+)
+
+
+def family_of(part: "PartSizing") -> Family:
+    """The family that was chosen for a fuse or breaker, or pinned."""
+    assert part.family is not None
+    return families()[part.family.key]
+
+
+def fuse_bound(key: str, ctx: "PathContext") -> float:
+    """The greatest fuse in A that the pinned parts of its segment, and the largest sold of the auto ones, carry."""
+    from kegcart.core.power.kinds import kind_of
+
+    network = ctx.network
+    bounds = [UNLIMITED]
+    for child in network.segment(key):
+        node = network.nodes[child]
+        if not network.in_block(child):
+            bounds.append(ctx.greatest_fuse_of_run(node.run))
+        bounds.append(kind_of(node).greatest_fuse(node, child, ctx))
+    return min(bounds)
+
+
+def selective_rating(key: str, ctx: "PathContext") -> float:
+    """The rating in A at which this protection stays closed when one of several behind it opens; 0 where that is no matter.
+
+    The ratings behind are not chosen yet: what would serve there without regard to the fault stands for them.
+    """
+    network = ctx.network
+    behind = network.nearest_protections(key)
+    if not behind or (len(behind) < 2 and not network.leaves_before(key)):
+        return 0.0
+    guesses = []
+    for child in behind:
+        node = network.nodes[child]
+        assert isinstance(node, Protection)
+        least = ctx.parts[child].design.number * constant("fuse_margin")
+        surges, source = ctx.parts[child].flow.surges, ctx.source(child)
+        guess = protection.pick(least, surges, source.v_max.number, 0.0, UNLIMITED, node.family, network.in_block(child))
+        guesses.append(node.rating_a or guess.rating_a)
+    return constant("selectivity") * max(guesses, default=0.0)
+
+
+def size_protection(node: Protection, part: "PartSizing", ctx: "PathContext") -> None:
+    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`."""
+    assert part.fault is not None
+    volts, fault = part.source.v_max, part.fault
+    least = Figure.by("I_least", "k · I_d", "A", "least rating", k=assumption("fuse_margin"), I_d=part.design)
+    most_a = fuse_bound(part.key, ctx)
+    wanted = max(least.number, min(selective_rating(part.key, ctx), most_a))
+    in_block = ctx.network.in_block(part.key)
+    chosen = protection.pick(wanted, part.flow.surges, volts.number, fault.number, most_a, node.family, in_block, node.rating_a)
+    family = families()[node.family] if node.family else chosen.family
+    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": volts}
+    if most_a != UNLIMITED:
+        inputs["I_most"] = Figure.of("I_most", most_a, "A", "most that the parts behind it carry")
+    how = "next standard size up from 1.25 × the design current that rides through the surges and stays closed when one behind it opens"
+    at, of = part.pointer, f"rating:{family.key}"
+    part.rating = sized("I_fuse", node.rating_a, chosen.rating_a, "A", "rating", f"{at}/rating_a", how, inputs, of)
+    how = "simplest family sold in that rating that interrupts the fault at this voltage"
+    inputs = {"I_fault": fault, "V_max": volts}
+    said = node.family and family.label
+    part.family = sized("family", said, family.label, "", "family", f"{at}/family", how, inputs, "family", family.key)
+    interrupts = protection.interrupt_rating(family, volts.number)
+    rows = {
+        "least": least,
+        "rating": part.rating,
+        "family": part.family,
+        "interrupts": family.figure("I_int", interrupts, "A", f"{family.label}: interrupts at the pack's greatest voltage"),
+        "voltage": family.figure("V_dc", family.v_dc, "V", f"{family.label}: voltage rating"),
+    }
+    for name, figure in rows.items():
+        ctx.put(part.key, name, figure)
+    part.extra = rows

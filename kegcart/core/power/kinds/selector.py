@@ -1,0 +1,94 @@
+"""Source selectors: a branch fed from one source or another."""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Literal
+
+from pydantic import Field
+
+from kegcart.core.drawing import Box, Line, Primitive
+from kegcart.core.figure import Figure
+from kegcart.core.power.fed import PACK, Fed
+from kegcart.core.power.kinds.base import Choice, Copper, Facts, FieldWords, Label, PartType, Words
+from kegcart.core.power.kinds.switch import size_contact
+from kegcart.core.power.kinds.symbols import contacts, ground
+from kegcart.core.reference import assumption, sizes
+from kegcart.core.units import Current, Id
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+
+class Selector(Fed):
+    """A switch that feeds its branch from one source or another; `feed` is where it stands, `other` the other way."""
+
+    part: Literal["selector"]
+    other: Id
+    rating_a: Current | None = None
+    interlocked: bool = Field(True, description="breaks one before it makes the other")
+
+
+class SelectorKind(Copper[Selector]):
+    key = "selector"
+
+    @property
+    def model(self) -> type[Selector]:
+        return Selector
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def greatest_fuse(self, node: Selector, key: str, ctx: "PathContext") -> float:
+        return node.rating_a or sizes("switch").sizes[-1]
+
+    def size(self, node: Selector, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        size_contact(part, ctx, guard_a, node.rating_a)
+
+    def resistance(self, node: Selector, part: "PartSizing") -> Figure | None:
+        return assumption("switch_resistance")
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        yield from ()
+
+    def symbol(self, node: Selector, part: "PartSizing", box: Box) -> list[Primitive]:
+        """A change-over contact: one blade, two fixed contacts."""
+        x, y, w, h = box.x, box.y, box.w, box.h
+        if w > h:
+            middle, end = y + h / 2, x + w - 4
+            blade = ((x + 3, middle), (end, middle - 7))
+            return [
+                Box(x, y, w, h, "ground"),
+                Line(blade, "ink", 2),
+                Line(((end, middle - 7), (x + w, middle - 7), (x + w, middle)), "ink", 1.4),
+                *contacts((x + 3, middle), (end, middle - 7), (end, middle + 7)),
+            ]
+        middle = x + w / 2
+        blade = ((middle, y + h - 3), (middle - 7, y + 5))
+        return [
+            ground(box),
+            Line(((middle - 7, y + 4), (middle - 7, y - 1), (middle, y - 1)), "ink", 1.4),
+            Line(blade, "ink", 2),
+            *contacts((middle, y + h - 3), (middle - 7, y + 4), (middle + 7, y + 4)),
+        ]
+
+    def labels(self, node: Selector, part: "PartSizing") -> Sequence[Label]:
+        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+
+
+FACTS = Facts(
+    words=Words("source selector", "a source selector", "a source selector", "Source selector"),
+    role="passes",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
+    regulated=False,
+    limits=False,
+    bolted=True,
+    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+    fields=(
+        FieldWords("other", "The other way it is fed from", "feeder"),
+        FieldWords("interlocked", "Breaks one before it makes the other", "flag"),
+    ),
+    own=("rating_a", "interlocked"),
+    owes=("power.switch-rating", "power.two-sources"),
+    height=38,
+    slim=True,
+)

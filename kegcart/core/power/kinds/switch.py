@@ -1,0 +1,139 @@
+"""Switches and relays in the positive line."""
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Literal
+
+from pydantic import Field
+
+from kegcart.core.choice import assumed, sized
+from kegcart.core.drawing import Box, Line, Primitive
+from kegcart.core.figure import Figure
+from kegcart.core.power.fed import PACK, Fed
+from kegcart.core.power.kinds.base import (
+    SMALLEST,
+    Choice,
+    Copper,
+    Cutoff,
+    Facts,
+    FieldWords,
+    IdleDraw,
+    Label,
+    PartType,
+    Words,
+    needed_current,
+)  # fmt: skip
+from kegcart.core.power.kinds.symbols import contacts, ground
+from kegcart.core.reference import assumption, sizes
+from kegcart.core.units import Current, Power, Voltage
+
+if TYPE_CHECKING:
+    from kegcart.core.power.path.parts import PartSizing, PathContext
+
+CUTOFF_RANK = 0
+"""Loads go first, then inverters, then the board, and last what the cells themselves stand."""
+
+
+class Switch(Fed):
+    """A switch or relay in the positive line; with `cutoff_v` it disconnects its loads by itself."""
+
+    part: Literal["switch"]
+    rating_a: Current | None = None
+    dc_rated: bool = True
+    reach: Literal["outside", "inside", "two hands"] = Field("outside", description="how one gets at it with the lid shut")
+    relay: bool = False
+    coil_w: Power | None = Field(None, description="draw of its coil while closed; null: typical of a relay")
+    cutoff_v: Voltage | None = Field(None, description="opens by itself below this voltage; null: it does not")
+
+
+class SwitchKind(Copper[Switch]):
+    key = "switch"
+
+    @property
+    def model(self) -> type[Switch]:
+        return Switch
+
+    @property
+    def facts(self) -> Facts:
+        return FACTS
+
+    def greatest_fuse(self, node: Switch, key: str, ctx: "PathContext") -> float:
+        return node.rating_a or sizes("switch").sizes[-1]
+
+    def size(self, node: Switch, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        size_contact(part, ctx, guard_a, node.rating_a)
+
+    def resistance(self, node: Switch, part: "PartSizing") -> Figure | None:
+        return assumption("switch_resistance")
+
+    def idle(self, node: Switch, key: str, ctx: "PathContext") -> IdleDraw | None:
+        """A relay's coil; opened, it draws nothing."""
+        if not node.relay:
+            return None
+        at = f"/power/network/{key}/coil_w"
+        return IdleDraw(assumed("P_r", node.coil_w, "relay_coil", "W", "coil of the relay", at), own_switch=True)
+
+    def cutoff(self, node: Switch, key: str, ctx: "PathContext") -> Cutoff | None:
+        return decided_cutoff(node.cutoff_v, node.name, key)
+
+    def catalogue(self, class_v: float) -> Iterator[PartType]:
+        table = sizes("switch")
+        for amps in table.sizes:
+            yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def symbol(self, node: Switch, part: "PartSizing", box: Box) -> list[Primitive]:
+        """A contact, open."""
+        x, y, w, h = box.x, box.y, box.w, box.h
+        if w > h:
+            middle = y + h / 2
+            blade = ((x + 3, middle), (x + w - 7, y + 1))
+            return [ground(box), Line(blade, "ink", 2), *contacts((x + 3, middle), (x + w - 3, middle))]
+        middle = x + w / 2
+        blade = ((middle, y + h - 3), (middle - 10, y + 5))
+        return [ground(box), Line(blade, "ink", 2), *contacts((middle, y + 3), (middle, y + h - 3))]
+
+    def labels(self, node: Switch, part: "PartSizing") -> Sequence[Label]:
+        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+
+
+FACTS = Facts(
+    words=Words("switch", "a switch", "a switch", "Switch"),
+    role="passes",
+    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
+    regulated=True,
+    limits=False,
+    bolted=True,
+    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+    fields=(
+        FieldWords(
+            "reach",
+            "How one gets at it",
+            "choice",
+            options=(("outside", "outside, with one hand"), ("inside", "with the lid open"), ("two hands", "with two hands")),
+        ),
+        FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
+        FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
+        FieldWords("dc_rated", "Rated for DC", "flag"),
+        FieldWords("relay", "It is a relay", "flag"),
+        FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
+    ),
+    own=("rating_a", "dc_rated", "relay", "coil_w"),
+    owes=("power.switch-rating",),
+    height=34,
+    slim=True,
+)
+
+
+def size_contact(part: "PartSizing", ctx: "PathContext", guard_a: float, own_a: float | None) -> None:
+    """The rating of a switch or selector: the smallest sold that carries the fuse before it."""
+    needed, at = needed_current(part, guard_a), f"{part.pointer}/rating_a"
+    pick = sizes("switch").pick(needed.number)
+    figure = sized("I_rated", own_a, pick, "A", "rating", at, SMALLEST, {"I_need": needed}, "switch")
+    part.rating = ctx.put(part.key, "rating", figure)
+
+
+def decided_cutoff(volts: float | None, name: str, key: str) -> Cutoff | None:
+    """The cut-off of a part that disconnects loads, as typed."""
+    if volts is None:
+        return None
+    figure = Figure.decided("V_cut", volts, "V", f"{name} cuts off", f"/power/network/{key}/cutoff_v")
+    return Cutoff(CUTOFF_RANK, figure, True)

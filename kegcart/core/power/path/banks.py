@@ -1,0 +1,126 @@
+"""The sources of the path: the pack, and further banks by their sheets, with what is asked of each bank."""
+
+from kegcart.core.choice import typical
+from kegcart.core.figure import Figure, Sheet
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.document import PowerPath, SecondBank
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.path.energy import taken_w
+from kegcart.core.power.path.flow import Flow
+from kegcart.core.power.path.parts import BankSizing, PathContext, Source
+from kegcart.core.reference import Chemistry, assumption, chemistries, constant
+
+
+def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, Source]:
+    """The pack and the further banks, by id."""
+    out = {
+        PACK: Source(
+            PACK,
+            "the pack",
+            "/pack",
+            pack.v_nom,
+            pack.v_max,
+            pack.v_low,
+            pack.cutoff,
+            pack.resistance,
+            pack.fault_resistance,
+            pack.fault,
+            pack.continuous,
+            pack.burst,
+            empty_figure(pack.chemistry, pack.open_circuit(pack.chemistry.window_low)),
+        )
+    }
+    for key, bank in path.banks.items():
+        out[key] = bank_source(key, bank, sheet)
+    return out
+
+
+def empty_figure(row: Chemistry, volts: float) -> Figure:
+    """Voltage (V) of a source that has been used down to its daily window."""
+    return row.figure("V_empty", volts, "V", "rested, at the bottom of its daily window")
+
+
+def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
+    """A bank by its sheet."""
+    at, row = f"/power/banks/{key}", chemistries()[bank.chemistry]
+    series = Figure.decided("S", bank.series, "", "cells in series", f"{at}/series")
+
+    def volts(symbol: str, per_cell: float, label: str, name: str) -> Figure:
+        one = row.figure("v", per_cell, "V", f"{label}, one cell")
+        figure = Figure.by(symbol, "S · v", "V", label, S=series, v=one)
+        return sheet.put(f"power/banks/{key}/{name}", figure)
+
+    cells = bank.series * row.r_ah_mohm / bank.capacity_ah / 1000
+    own = bank.resistance_mohm and bank.resistance_mohm / 1000
+    ohm = typical("R", own, cells * constant("dc_resistance_ratio"), "Ω", "resistance of the bank", f"{at}/resistance_mohm", row)
+    fault_ohm = typical("R_1k", own, cells, "Ω", "resistance of the bank in a fault", f"{at}/resistance_mohm", row)
+    v_max = volts("V_max", row.v_max, "greatest voltage", "v_max")
+    fault = Figure.by("I_sc", "V_max / R_1k", "A", "prospective fault current at the posts", V_max=v_max, R_1k=fault_ohm)
+    continuous = Figure.decided("I_cont", bank.continuous_a, "A", f"continuous limit of {bank.name}", f"{at}/continuous_a")
+    factor = assumption("board_burst")
+    burst = (
+        Figure.decided("I_burst", bank.burst_a, "A", f"burst limit of {bank.name}", f"{at}/burst_a")
+        if bank.burst_a is not None
+        else Figure.by("I_burst", "I_cont · k", "A", f"burst limit of {bank.name}", I_cont=continuous, k=factor)
+    )
+    sheet.put(f"power/banks/{key}/fault", fault)
+    return Source(
+        key,
+        bank.name,
+        at,
+        volts("V_nom", row.v_nom, "nominal voltage", "v_nom"),
+        v_max,
+        volts("V_low", row.v_low, "lowest working voltage", "v_low"),
+        volts("V_bms", row.v_min, "its own protection opens", "cutoff"),
+        ohm,
+        fault_ohm,
+        fault,
+        continuous,
+        burst,
+        empty_figure(row, bank.series * row.open_circuit(row.window_low)),
+    )
+
+
+def size_bank(key: str, bank: SecondBank, ctx: PathContext) -> BankSizing:
+    """What is asked of a further bank: greatest current, worst surge, energy between charges."""
+    network, day, source = ctx.network, ctx.loads.day, ctx.sources[key]
+    fed = network.fed(key)
+    total = Flow.total((ctx.flows[k] for k in fed), day)
+    worst = total.worst_start
+    shares = {f"{network.nodes[k].name} ({k})": ctx.parts[k].current for k in fed}
+    how = "what runs at once by the schedule"
+    current = Figure.of("I", total.peak, "A", f"greatest running current of {source.name}", how=how, inputs=shares)
+    most, how = max(total.worst(worst) if worst else 0.0, total.peak), "the greatest start on top of what runs then"
+    surge = Figure.of("I_surge", most, "A", f"worst surge of {source.name}", how=how, inputs={"I": current})
+    asked, usable = asked_energy(key, source, ctx), usable_energy(bank, source, ctx)
+    for name, figure in (("current", current), ("surge", surge), ("asked", asked), ("usable", usable)):
+        ctx.sheet.put(f"power/banks/{key}/{name}", figure)
+    return BankSizing(source, current, surge, asked, usable)
+
+
+def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
+    """What the loads on a further bank take from it between charges, Wh."""
+    network, day, brief = ctx.network, ctx.loads.day, ctx.brief
+    watts = [0.0] * day.steps
+    for k in network.order:
+        if network.source(k) == key and (taken := taken_w(k, ctx)) is not None:
+            watts = [w + t for w, t in zip(watts, taken, strict=True)]
+    loads = {d.label: d.energy for k, held in ctx.plugged.items() if network.source(k) == key for d in held}
+    most, _ = day.fullest(watts, brief.ready_h, brief.hours_away)
+    how = "mean power by the schedule, losses included, over the hours between charges"
+    return Figure.of("E_away", most, "Wh", f"taken from {source.name} between charges", how=how, inputs=loads)
+
+
+def usable_energy(bank: SecondBank, source: Source, ctx: PathContext) -> Figure:
+    """What a further bank gives over its daily window, in the cold, Wh."""
+    row = chemistries()[bank.chemistry]
+    return Figure.by(
+        "E_use",
+        "C · V_nom · DoD · k_temp",
+        "Wh",
+        f"usable energy of {source.name}",
+        C=Figure.decided("C", bank.capacity_ah, "Ah", "capacity", f"{source.pointer}/capacity_ah"),
+        V_nom=source.v_nom,
+        DoD=row.figure("DoD", row.window_high - row.window_low, "share", "daily window"),
+        k_temp=ctx.pack.cold_factor,
+    )

@@ -1,0 +1,85 @@
+"""Idle drain: what each part draws with every load off, and how long the station lasts on the shelf."""
+
+from collections.abc import Iterator
+
+from kegcart.core.choice import assumed
+from kegcart.core.figure import Figure
+from kegcart.core.pack.forms import form_of
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Switch, kind_of
+from kegcart.core.power.path.parts import Idle, PathContext
+from kegcart.core.reference import assumption
+
+MONTH_H = 30.4 * 24
+
+
+def find_idle(ctx: PathContext) -> list[Idle]:
+    """What each part on the pack draws with all loads off: board, meter, then the parts of the path."""
+    out: list[Idle] = []
+    for place, name, watts, switched in (*own_of_pack(ctx), *own_of_meter(ctx), *own_of_parts(ctx)):
+        out.append(Idle(place, name, ctx.sheet.put(f"power/idle/{len(out) + 1}", watts), switched))
+    return out
+
+
+Draw = tuple[str, str, Figure, bool]
+"""Where it is decided, what it is called, its draw in W, whether the main switch cuts it off."""
+
+
+def own_of_pack(ctx: PathContext) -> Iterator[Draw]:
+    """The protection board, or the boards inside finished batteries."""
+    pack = ctx.pack
+    drawn = form_of(pack.pack).board_draw(pack)
+    if drawn is None:
+        return
+    place, name, amps, boards = drawn
+    parts = {"n": boards, "I": amps, "V_nom": pack.v_nom}
+    yield place, name, Figure.by("P", "n · I · V_nom", "W", "own draw of the protection", parts), False
+
+
+def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
+    """The meter at the shunt."""
+    shunt = ctx.path.shunt
+    if shunt is None or ctx.shunt is None:
+        return
+    own = None if shunt.own_draw_ma is None else shunt.own_draw_ma / 1000
+    amps = assumed("I_m", own, "meter_draw", "A", "draw of the meter", "/power/shunt/own_draw_ma")
+    watts = Figure.by("P", "I · V_nom", "W", "draw of the meter", I=amps, V_nom=ctx.pack.v_nom)
+    yield "/power/shunt", "Meter", watts, False
+
+
+def own_of_parts(ctx: PathContext) -> Iterator[Draw]:
+    """Converters, inverters left on, relays, USB modules: whatever a kind says of itself."""
+    network = ctx.network
+    for key in network.order:
+        node = network.nodes[key]
+        drawn = kind_of(node).idle(node, key, ctx)
+        if drawn is None or network.source(key) != PACK:
+            continue
+        behind_switch = any(isinstance(network.nodes[up], Switch) for up in network.upstream(key))
+        yield f"/power/network/{key}", node.name, drawn.watts, drawn.own_switch or behind_switch
+
+
+def shelf_time(idle: list[Idle], ctx: PathContext, available: Figure) -> Figure:
+    """Days until the station is empty on the shelf, its main switch open; as figures with the switch closed too."""
+    sheet, nominal = ctx.sheet, ctx.sheet["pack/nominal"]
+    rate = assumption("self_discharge")
+    own = Figure.of(
+        "P_sd",
+        nominal.number * rate.number / MONTH_H,
+        "W",
+        "self-discharge",
+        how="so much of the nominal energy in a month of 30.4 days",
+        inputs={"E_nom": nominal, "s_d": rate},
+    )
+
+    def days(parts: list[Idle], symbol: str, label: str, path: str) -> Figure:
+        inputs = {f"{i.name} ({n})": i.watts for n, i in enumerate(parts, 1)}
+        drain = Figure.by("P_idle", "sum", "W", f"idle drain, {label}", {**inputs, "self-discharge": own})
+        sheet.put(f"{path}_watts", drain)
+        said, split = f"days on the shelf, {label}", {"E_avail": available, "P_idle": drain}
+        if drain.number <= 0:
+            return sheet.put(path, Figure.of(symbol, 9999.0, "days", said, how="nothing draws from it", inputs=split))
+        return sheet.put(path, Figure.by(symbol, "E_avail / (24 · P_idle)", "days", said, split))
+
+    days(idle, "t_on", "main switch closed", "power/shelf_on")
+    return days([i for i in idle if not i.switched], "t_off", "main switch open", "power/shelf_off")

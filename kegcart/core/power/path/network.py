@@ -1,0 +1,161 @@
+"""The tree of the power path: order, branches, which load hangs on which outlet."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from kegcart.core.loads.sizing import Demand
+from kegcart.core.loads.supplies import Supply
+from kegcart.core.power.document import PowerPath
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Node, Outlet, Selector, kind_of
+from kegcart.core.power.kinds.base import Role
+
+
+@dataclass(frozen=True, slots=True)
+class Network:
+    """The parts with their children; `order` has every part after the part that feeds it; `roots` are the sources."""
+
+    nodes: Mapping[str, Node]
+    children: dict[str, tuple[str, ...]]
+    order: tuple[str, ...]
+    roots: tuple[str, ...] = (PACK,)
+
+    @classmethod
+    def of(cls, path: PowerPath) -> "Network":
+        roots = (PACK, *path.banks)
+        children: dict[str, list[str]] = {root: [] for root in roots}
+        for key in path.network:
+            children[key] = []
+        for key, node in path.network.items():
+            children[node.feed].append(key)
+        order: list[str] = []
+        waiting = [key for root in roots for key in children[root]]
+        while waiting:
+            key = waiting.pop(0)
+            order.append(key)
+            waiting[:0] = children[key]
+        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots)
+
+    def upstream(self, key: str) -> Iterator[str]:
+        """The parts before this one, nearest first."""
+        feed = self.nodes[key].feed
+        while feed in self.nodes:
+            yield feed
+            feed = self.nodes[feed].feed
+
+    def source(self, key: str) -> str:
+        """The pack or bank at the root of a part's tree."""
+        while key in self.nodes:
+            key = self.nodes[key].feed
+        return key
+
+    def selected_from(self, key: str) -> list[str]:
+        """The selectors that can be switched to this part or source, and are not fed from it anyway."""
+        return [k for k, node in self.nodes.items() if isinstance(node, Selector) and node.other == key and node.feed != key]
+
+    def fed(self, key: str) -> tuple[str, ...]:
+        """The parts that this part or source may have to feed: what hangs on it, and what a selector can switch to it."""
+        return (*self.children[key], *self.selected_from(key))
+
+    def below(self, key: str) -> Iterator[str]:
+        """All parts fed through this one, without it."""
+        for child in self.children[key]:
+            yield child
+            yield from self.below(child)
+
+    def role(self, key: str) -> Role:
+        """What a part does with the current: see `kinds.base.Role`."""
+        return kind_of(self.nodes[key]).facts.role
+
+    def in_line(self, key: str) -> bool:
+        """Whether current passes straight through a part, to one next part as it were."""
+        return self.role(key) in ("protects", "passes")
+
+    def in_block(self, key: str) -> bool:
+        """Whether a part is a fuse that sits in a fuse block, so that no cable leads to it."""
+        feeder = self.nodes.get(self.nodes[key].feed)
+        return self.role(key) == "protects" and feeder is not None and feeder.part == "fuse_block"
+
+    def segment(self, key: str) -> Iterator[str]:
+        """The parts whose runs the protection `key` guards: on to the next protection, the run to it included.
+
+        A converter limits its own output, so what stands behind one is not in the segment.
+        """
+        for child in self.children[key]:
+            yield child
+            if self.role(child) not in ("protects", "changes"):
+                yield from self.segment(child)
+
+    def guard(self, key: str) -> str | None:
+        """The protection (or converter) that guards the run to this part; None where nothing does."""
+        return next((up for up in self.upstream(key) if kind_of(self.nodes[up]).facts.limits), None)
+
+    def nearest_protections(self, key: str) -> list[str]:
+        """The protections that stand next behind a part, with none between."""
+        out = []
+        for child in self.children[key]:
+            if self.role(child) == "protects":
+                out.append(child)
+            elif self.role(child) != "changes":
+                out += self.nearest_protections(child)
+        return out
+
+    def leaves_before(self, key: str) -> list[str]:
+        """The devices a protection feeds with no further protection between."""
+        out = []
+        for child in self.children[key]:
+            if self.role(child) in ("changes", "ends"):
+                out.append(child)
+            elif self.role(child) != "protects":
+                out += self.leaves_before(child)
+        return out
+
+    def supply(self, key: str) -> Supply:
+        """What an outlet gives: what it makes itself, or the supply on which it stands."""
+        return kind_of(self.nodes[key]).gives(self.nodes[key]) or self.supply_before(key)
+
+    def supply_before(self, key: str) -> Supply:
+        """The supply on which a part stands: what the nearest converter or inverter before it makes; else the pack's."""
+        made = (kind_of(self.nodes[up]).gives(self.nodes[up]) for up in self.upstream(key))
+        return next((supply for supply in made if supply is not None), "pack")
+
+    def outlets(self) -> list[str]:
+        return [key for key in self.order if isinstance(self.nodes[key], Outlet)]
+
+    def main_path(self, source: str = PACK) -> list[str]:
+        """The parts in line from the post to the first part that branches (the busbar), it included."""
+        path: list[str] = []
+        here = source
+        while len(self.children[here]) == 1:
+            here = self.children[here][0]
+            path.append(here)
+            if not self.in_line(here):
+                break
+        return path
+
+
+def plug_in(network: Network, demands: dict[str, Demand]) -> tuple[dict[str, list[Demand]], list[Demand]]:
+    """Loads by outlet, and those that find none of their supply.
+
+    A load goes where the builder plugged it, else to the outlet of its supply with the least on each way so far.
+    """
+    plugged: dict[str, list[Demand]] = {key: [] for key in network.outlets()}
+    without_outlet: list[Demand] = []
+    supplies = {key: network.supply(key) for key in plugged}
+    ways = {key: node.ways for key, node in network.nodes.items() if isinstance(node, Outlet)}
+    for demand in demands.values():
+        pinned = demand.load.outlet
+        if pinned is not None and supplies.get(pinned) == demand.load.supply:
+            plugged[pinned].append(demand)
+        elif pinned is not None:
+            without_outlet.append(demand)
+    weight = {key: sum(d.running.number for d in held) for key, held in plugged.items()}
+    for demand in sorted((d for d in demands.values() if d.load.outlet is None), key=lambda d: -d.running.number):
+        fitting = [key for key, supply in supplies.items() if supply == demand.load.supply]
+        if not fitting:
+            without_outlet.append(demand)
+            continue
+        best = min(fitting, key=lambda key: weight[key] / ways[key])
+        weight[best] += demand.running.number
+        plugged[best].append(demand)
+    return plugged, without_outlet

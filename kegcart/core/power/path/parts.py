@@ -1,0 +1,213 @@
+"""What the power path comes to: each part with its currents and choices, and what every step of the sizing has at hand."""
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from kegcart.core.brief.document import Brief
+from kegcart.core.brief.sizing import Site
+from kegcart.core.electrical import conductors
+from kegcart.core.electrical.inverter import LossCurve
+from kegcart.core.figure import Figure, Sheet
+from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.fed import PACK, Fed, Run
+from kegcart.core.power.path.flow import Flow
+from kegcart.core.reference import Wire, wires
+
+if TYPE_CHECKING:
+    from kegcart.core.power.document import PowerPath
+    from kegcart.core.power.path.cutoffs import CutoffStep
+    from kegcart.core.power.path.network import Network
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """The pack, or another bank, as what stands behind it sees it. Voltages in V, resistances in Ω, currents in A."""
+
+    key: str
+    name: str
+    pointer: str
+    v_nom: Figure
+    v_max: Figure
+    v_low: Figure
+    cutoff: Figure
+    resistance: Figure
+    fault_resistance: Figure
+    fault: Figure
+    continuous: Figure
+    burst: Figure
+    empty: Figure
+    """rested, at the bottom of the daily window"""
+
+
+@dataclass(slots=True)
+class RunSizing:
+    """The cable to one part. Resistances of both legs in Ω."""
+
+    wire: Wire
+    gauge: Figure
+    ampacity: Figure
+    resistance: Figure
+    drop: Figure
+    drop_limit: Figure
+    heat: Figure
+    cold_ohm: float
+
+
+@dataclass(slots=True)
+class PartSizing:
+    """One part of the path with what flows into it and what was chosen for it."""
+
+    key: str
+    node: Fed
+    flow: Flow
+    current: Figure
+    design: Figure
+    """what fuse and cable are sized for: the running current, with every inverter at its rating"""
+    surge: Figure
+    guard: str | None
+    source: Source
+    run: RunSizing | None = None
+    fault: Figure | None = None
+    rating: Figure | None = None
+    family: Figure | None = None
+    choice: Figure | None = None
+    """gauge-like pick of the part itself: section, connector"""
+    extra: dict[str, Figure] = field(default_factory=dict)
+
+    @property
+    def pointer(self) -> str:
+        return f"/power/network/{self.key}"
+
+
+@dataclass(slots=True)
+class InverterSizing:
+    """An inverter with its loads. Powers in W, cut-off in V."""
+
+    key: str
+    peak: Peak
+    rating: Figure
+    surge: Figure
+    idle: Figure
+    cutoff: Figure
+    continuous: Figure
+    needed: Figure
+    window_min: Figure
+    window_max: Figure
+    curve: LossCurve
+    rated_current: Figure
+    ac: Flow
+
+
+@dataclass(frozen=True, slots=True)
+class BankSizing:
+    """A second bank with what is asked of it: currents in A, energies in Wh."""
+
+    source: Source
+    current: Figure
+    surge: Figure
+    asked: Figure
+    usable: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Idle:
+    """What one part draws with all loads off, in W, and whether the main switch cuts it off."""
+
+    place: str
+    name: str
+    watts: Figure
+    switched: bool
+
+
+@dataclass(slots=True)
+class PathContext:
+    """What every step of the sizing has at hand; filled as the steps are taken.
+
+    plugged: loads by outlet. inverters, flows, parts: by the id of their part.
+    """
+
+    path: "PowerPath"
+    brief: Brief
+    site: Site
+    loads: LoadsSizing
+    pack: PackSizing
+    network: "Network"
+    sheet: Sheet
+    sources: dict[str, Source]
+    plugged: dict[str, list[Demand]]
+    inverters: dict[str, InverterSizing] = field(default_factory=dict)
+    flows: dict[str, Flow] = field(default_factory=dict)
+    parts: dict[str, PartSizing] = field(default_factory=dict)
+    shunt: Figure | None = None
+
+    def source(self, key: str) -> Source:
+        """The source that a part is fed from."""
+        return self.sources[self.network.source(key)]
+
+    def put(self, key: str, name: str, figure: Figure) -> Figure:
+        """Enter a figure of a part, and return it."""
+        return self.sheet.put(f"power/{key}/{name}", figure)
+
+    def ampacity(self, wire: Wire, run: Run) -> float:
+        """Derated ampacity in A of a run made of this wire, its like cables together."""
+        one = conductors.ampacity(wire, self.brief.wire_school, self.site.inside_c.number, run.limit_c, run.bundled)
+        return one * run.parallel
+
+    def school_fuse(self, wire: Wire, run: Run) -> float | None:
+        """The largest fuse in A that the wire-sizing school allows before a run of this wire; None where it does not say."""
+        most = wire.max_fuse_a[self.brief.wire_school]
+        return None if most is None else most * run.parallel
+
+    def greatest_fuse_of_run(self, run: Run) -> float:
+        """The greatest fuse in A that a run stands, as pinned or of the thickest sold."""
+        wire = wires()[run.gauge] if run.gauge else conductors.gauges(self.brief.gauge_system)[-1]
+        return min(self.ampacity(wire, run), self.school_fuse(wire, run) or float("inf"))
+
+
+@dataclass(slots=True)
+class PowerSizing:
+    """The whole path. Energies in Wh at the posts of the pack."""
+
+    ctx: PathContext
+    without_outlet: list[Demand]
+    current: Figure
+    surge: Figure
+    main_ohm: Figure
+    drawn_w: list[float]
+    drawn_day: Figure
+    drawn_away: Figure
+    wiring_day: Figure
+    available: Figure
+    banks: dict[str, BankSizing]
+    idle: list[Idle]
+    shelf_days: Figure
+    cutoffs: "list[CutoffStep]"
+
+    @property
+    def network(self) -> "Network":
+        return self.ctx.network
+
+    @property
+    def parts(self) -> dict[str, PartSizing]:
+        return self.ctx.parts
+
+    @property
+    def inverters(self) -> dict[str, InverterSizing]:
+        return self.ctx.inverters
+
+    @property
+    def plugged(self) -> dict[str, list[Demand]]:
+        return self.ctx.plugged
+
+    @property
+    def shunt(self) -> Figure | None:
+        return self.ctx.shunt
+
+    @property
+    def sources(self) -> dict[str, Source]:
+        return self.ctx.sources
+
+    def pack_inverters(self) -> dict[str, InverterSizing]:
+        """The inverters that the pack feeds, not a further bank."""
+        return {key: inverter for key, inverter in self.inverters.items() if self.parts[key].source.key == PACK}

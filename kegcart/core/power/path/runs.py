@@ -1,0 +1,147 @@
+"""Runs of cable: gauge, ampacity with its derates, voltage drop and heat."""
+
+from kegcart.core.choice import sized
+from kegcart.core.electrical import conductors
+from kegcart.core.figure import Figure
+from kegcart.core.power.fed import Run
+from kegcart.core.power.kinds import Outlet
+from kegcart.core.power.path.flow import regulated_voltage
+from kegcart.core.power.path.parts import PartSizing, PathContext, RunSizing
+from kegcart.core.reference import Wire, assumption, constant, wires
+
+HOTTEST_C = 250.0
+"""Where the resistance of an overloaded conductor is held: its insulation is gone by then."""
+LUGS = 4
+"""Joints of one run: two ends on each of two poles."""
+
+
+def size_run(part: PartSizing, ctx: PathContext, guard_a: float) -> RunSizing:
+    """Gauge, ampacity, drop and heat of the cable to a part; `guard_a` is the protection it must carry, A.
+
+    Sized for the design current; both legs count, with four lugs.
+    """
+    run, at = part.node.run, f"{part.pointer}/run"
+    volts = drop_voltage(part, ctx)
+    limit = assumption("drop_outlet" if isinstance(part.node, Outlet) else "drop_main")
+    needed_a = max(guard_a, part.design.number * constant("fuse_margin"))
+    wire = wires()[run.gauge] if run.gauge else pick_wire(part, ctx, guard_a, needed_a, limit.number * volts.number)
+    length = Figure.decided("L", run.length_m, "m", "length, one way", f"{at}/length_m")
+    how = "the protection before it, and 1.25 × the design current"
+    needed = Figure.of("I_need", needed_a, "A", "ampacity needed", how=how, inputs={"I_d": part.design})
+    how = "thinnest sold that carries its protection within the drop limit"
+    inputs = {"I_need": needed, "L": length, "d": limit}
+    gauge = sized("A", run.gauge, wire.key, "", "gauge", f"{at}/gauge", how, inputs, "gauge")
+    ampacity = ampacity_figure(wire, run, ctx, at)
+    resistance = resistance_figure(wire, run, part, ampacity, length, ctx)
+    drop = Figure.by(
+        "d",
+        "I_d · (R + 4 · R_j) / V",
+        "share",
+        "voltage drop",
+        I_d=part.design,
+        R=resistance,
+        R_j=assumption("joint_resistance"),
+        V=volts,
+    )
+    heat = Figure.by("Q", "I_d^2 · R", "W", "heat", I_d=part.design, R=resistance)
+    for name, figure in {
+        "length": length,
+        "gauge": gauge,
+        "ampacity": ampacity,
+        "resistance": resistance,
+        "drop": drop,
+        "heat": heat,
+        "loading": loading_figure(part.current, ampacity),
+    }.items():
+        ctx.put(part.key, f"run/{name}", figure)
+    cold_ohm = conductors.resistance(2 * run.length_m, wire.area_mm2 * run.parallel) + LUGS * constant("joint_resistance")
+    return RunSizing(wire, gauge, ampacity, resistance, drop, limit, heat, cold_ohm)
+
+
+def drop_voltage(part: PartSizing, ctx: PathContext) -> Figure:
+    """The voltage that a drop is judged at, V: regulated behind a converter, elsewhere the lowest working voltage."""
+    regulated = ctx.network.supply_before(part.key) == "dc_12v"
+    return regulated_voltage() if regulated else part.source.v_low
+
+
+def warm_c(wire: Wire, run: Run, amps: float, ctx: PathContext) -> float:
+    """Conductor temperature in °C of a run of this wire at a current."""
+    limit_c = conductors.limiting_temperature(wire, ctx.brief.wire_school, run.limit_c)
+    able = ctx.ampacity(wire, run)
+    return min(conductors.conductor_temperature(ctx.site.inside_c.number, limit_c, amps, able), HOTTEST_C)
+
+
+def pick_wire(part: PartSizing, ctx: PathContext, guard_a: float, needed_a: float, most_v: float) -> Wire:
+    """The thinnest wire sold that carries so many A, may stand behind the protection, and drops no more than so many V."""
+    run, amps = part.node.run, part.design.number
+    joints = LUGS * constant("joint_resistance")
+    offered = conductors.gauges(ctx.brief.gauge_system)
+    for wire in offered:
+        most_fuse = ctx.school_fuse(wire, run)
+        if (most_fuse is not None and most_fuse < guard_a) or ctx.ampacity(wire, run) < needed_a:
+            continue
+        ohm = conductors.resistance(2 * run.length_m, wire.area_mm2 * run.parallel, warm_c(wire, run, amps, ctx))
+        if amps * (ohm + joints) <= most_v:
+            return wire
+    return offered[-1]
+
+
+def ampacity_figure(wire: Wire, run: Run, ctx: PathContext, at: str) -> Figure:
+    """Derated ampacity of a run in A, with its working. Source: the wire's table row and `conductors.ampacity`."""
+    school = ctx.brief.wire_school
+    practice = "vehicle and small-craft" if school == "small_craft" else "building"
+    limit_c = conductors.limiting_temperature(wire, school, run.limit_c)
+    derating = {
+        "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
+        "I_tab": wire.figure("I_tab", wire.ampacity_a[school] or 0.0, "A", f"{wire.key}, {practice} practice"),
+        "T_in": ctx.site.inside_c,
+        "T_ins": Figure.decided("T_ins", limit_c, "°C", "temperature limit, of insulation and terminals", f"{at}/insulation_c"),
+        "T_tab": wire.figure("T_tab", wire.insulation_c[school], "°C", "temperature of the table"),
+        "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
+    }
+    if ctx.ampacity(wire, run) > 0:
+        formula = "n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b"
+        return Figure.by("I_amp", formula, "A", "derated ampacity", derating)
+    how = "the school gives no ampacity for this size, or the air is too hot for its insulation"
+    return Figure.of("I_amp", 0.0, "A", "derated ampacity", how=how, inputs=derating)
+
+
+def resistance_figure(wire: Wire, run: Run, part: PartSizing, ampacity: Figure, length: Figure, ctx: PathContext) -> Figure:
+    """Resistance of both legs in Ω, warm from the design current."""
+    warm = Figure.of(
+        "T",
+        warm_c(wire, run, part.design.number, ctx),
+        "°C",
+        "conductor temperature",
+        how=f"T_a + (T_ins − T_a)·(I_d/I_amp)², held at {HOTTEST_C:.0f} °C, where the insulation is gone",
+        inputs={"I_d": part.design, "I_amp": ampacity},
+    )
+    rho = Figure.by(
+        "ρ",
+        "ρ20 · (1 + α · (T − 20))",
+        "Ω·mm²/m",
+        "copper, warm",
+        ρ20=assumption("copper_resistivity"),
+        α=assumption("copper_coefficient"),
+        T=warm,
+    )
+    area = wire.figure("A", wire.area_mm2 * run.parallel, "mm²", f"cross-section of {run.parallel} × {wire.key}")
+    return Figure.by("R", "ρ · 2 · L / A", "Ω", "both legs, warm", ρ=rho, L=length, A=area)
+
+
+def loading_figure(current: Figure, ampacity: Figure) -> Figure:
+    """The running current as a share of the ampacity."""
+    label, inputs = "running current over ampacity", {"I": current, "I_amp": ampacity}
+    if ampacity.number > 0:
+        return Figure.by("I/I_amp", "I / I_amp", "share", label, inputs)
+    return Figure.of("I/I_amp", 9.99, "share", label, how="it carries nothing here", inputs=inputs)
+
+
+def path_drop(key: str, ctx: PathContext) -> Figure:
+    """Drop in share of the voltage, added up from the post to this part, as if all runs peaked together."""
+    steps = {
+        f"{ctx.network.nodes[k].name} ({k})": run.drop
+        for k in reversed([key, *ctx.network.upstream(key)])
+        if (run := ctx.parts[k].run)
+    }
+    return Figure.by("d_sum", "sum", "share", "voltage drop from the post", steps)

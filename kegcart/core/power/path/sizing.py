@@ -1,0 +1,160 @@
+"""Power path: currents, gauges, fuses and devices settled together.
+
+Currents are added up from the sockets to the posts; then the parts are sized from the posts down,
+as each fuse must open the fault current that the resistance before it lets through. Within the
+segment a fuse guards, the fuse comes first, then wire, switch, busbar and connectors that carry it.
+"""
+
+from kegcart.core.brief.document import Brief
+from kegcart.core.brief.sizing import Site
+from kegcart.core.choice import sized
+from kegcart.core.figure import Figure, Sheet
+from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.document import PowerPath, Shunt
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.kinds.inverter import size_inverters
+from kegcart.core.power.path.banks import find_sources, size_bank
+from kegcart.core.power.path.currents import find_flows, size_currents, upward
+from kegcart.core.power.path.cutoffs import cutoffs
+from kegcart.core.power.path.energy import size_energy
+from kegcart.core.power.path.flow import Flow
+from kegcart.core.power.path.idle import find_idle, shelf_time
+from kegcart.core.power.path.network import Network, plug_in
+from kegcart.core.power.path.parts import PartSizing, PathContext, PowerSizing, Source
+from kegcart.core.power.path.runs import LUGS, path_drop, size_run
+from kegcart.core.power.path.studs import stud_figure
+from kegcart.core.reference import assumption, constant, sizes
+
+
+def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet) -> PowerSizing:
+    """The whole path, sized together."""
+    network = Network.of(path)
+    plugged, without_outlet = plug_in(network, loads.demands)
+    ctx = PathContext(path, brief, site, loads, pack, network, sheet, find_sources(path, pack, sheet), plugged)
+    ctx.inverters = size_inverters(ctx)
+    find_flows(ctx)
+    total = Flow.total((ctx.flows[key] for key in network.fed(PACK)), loads.day)
+    if path.shunt is not None:
+        ctx.shunt = size_shunt(path.shunt, total, sheet)
+    for key in upward(network):
+        ctx.parts[key] = size_currents(key, ctx)
+    size_parts(ctx)
+    current, surge = pack_currents(total, ctx)
+    for key in network.outlets():
+        if ctx.parts[key].run:
+            ctx.put(key, "path_drop", path_drop(key, ctx))
+    main_ohm = sheet.put("power/main_resistance", main_resistance(ctx))
+    used = size_energy(ctx, main_ohm)
+    banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
+    idle = find_idle(ctx)
+    return PowerSizing(
+        ctx,
+        without_outlet,
+        current,
+        surge,
+        main_ohm,
+        used.drawn_w,
+        used.drawn_day,
+        used.drawn_away,
+        used.wiring_day,
+        used.available,
+        banks,
+        idle,
+        shelf_time(idle, ctx, used.available),
+        cutoffs(ctx),
+    )
+
+
+def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:
+    """The meter's shunt: the smallest sold from 1.25 × the design current of the pack, A."""
+    step, margin = total.design_step, assumption("fuse_margin")
+    amps = total.running[step] + total.spare[step]
+    bare = Figure.of("I_d", amps, "A", "design current of the pack", how="every inverter on it at its rating")
+    pick, at = sizes("shunt").pick(margin.number * bare.number), "/power/shunt/rating_a"
+    how = "smallest sold from 1.25 × the design current"
+    figure = sized("I_s", shunt.rating_a, pick, "A", "shunt", at, how, {"I_d": bare, "k": margin}, "shunt")
+    return sheet.put("power/shunt/rating", figure)
+
+
+def size_parts(ctx: PathContext) -> None:
+    """Size every part from the posts down; fills what `ctx.parts` lacks.
+
+    The first protection after a source stands at its post: it is sized before the cable to it, against the fault there;
+    every other part after its cable.
+    """
+    network = ctx.network
+    shunt_ohm = constant("shunt_drop") / ctx.shunt.number if ctx.shunt else 0.0
+    before = {key: source.fault_resistance.number for key, source in ctx.sources.items()}
+    before[PACK] += shunt_ohm
+    for key in network.order:
+        part = ctx.parts[key]
+        node, kind = part.node, kind_of(part.node)
+        guard = ctx.parts[part.guard] if part.guard else None
+        guard_a = guard.rating.number if guard and guard.rating else 0.0
+        if network.supply_before(key) == "ac":
+            kind.size(node, part, ctx, 0.0)
+            continue
+        ohm = before[node.feed]
+        at_post = network.role(key) == "protects" and guard is None
+        if at_post:
+            part.fault = part.source.fault if node.feed in ctx.sources else fault_at(ohm, part.source)
+            kind.size(node, part, ctx, guard_a)
+            guard_a = part.rating.number if part.rating else 0.0
+        if not network.in_block(key):
+            part.run = size_run(part, ctx, guard_a)
+            ohm += part.run.cold_ohm
+        if not at_post:
+            part.fault = fault_at(ohm, part.source)
+            kind.size(node, part, ctx, guard_a)
+        if part.fault is not None:
+            ctx.put(key, "fault", part.fault)
+        if own := kind.resistance(node, part):
+            ohm += own.number
+        if stud := stud_figure(part):
+            ctx.put(key, "stud", stud)
+        before[key] = ohm
+
+
+def fault_at(ohm: float, source: Source) -> Figure:
+    """Prospective fault current in A behind so many Ω of a source. Source: Ohm's law."""
+    how = "pack at 1 kHz, cold copper of both legs, lugs, fuses, switches and shunt before it"
+    up_to = Figure.of("R_to", ohm, "Ω", "resistance up to here", how=how, inputs={"R_1k": source.fault_resistance})
+    return Figure.by("I_fault", "V_max / R_to", "A", "prospective fault current here", V_max=source.v_max, R_to=up_to)
+
+
+def pack_currents(total: Flow, ctx: PathContext) -> tuple[Figure, Figure]:
+    """Greatest running current and worst surge of the pack, A."""
+    loads, network, step = ctx.loads, ctx.network, total.peak_step
+    roots = {}
+    for key in network.fed(PACK):
+        name, amps = network.nodes[key].name, ctx.flows[key].running[step]
+        roots[f"{name} ({key})"] = Figure.of("I", amps, "A", name, inputs={"I_max": ctx.parts[key].current})
+    current = Figure.by("I", "sum", "A", "greatest running current of the pack", roots)
+    begins = Figure.of("t", loads.day.moment(loads.day.edges_h[step]), "", "when it begins")
+    worst = total.worst_start
+    how = f"{loads.starts[worst.key].name} starting, for {worst.length_s:g} s" if worst else "nothing starts with a surge"
+    inputs = {"I": current, **({"ΔP": loads.starts[worst.key].extra} if worst else {})}
+    value = max(total.worst(worst) if worst else 0.0, total.peak)
+    surge = Figure.of("I_surge", value, "A", "worst surge of the pack", how=how, inputs=inputs)
+    ctx.sheet.put("power/current_at", begins)
+    return ctx.sheet.put("power/current", current), ctx.sheet.put("power/surge", surge)
+
+
+def main_resistance(ctx: PathContext) -> Figure:
+    """Resistance in Ω of what all current passes between post and busbar, warm."""
+    inputs: dict[str, Figure] = {}
+    for key in ctx.network.main_path():
+        part: PartSizing = ctx.parts[key]
+        joint = assumption("joint_resistance")
+        if part.run:
+            inputs[f"{part.node.name}: run ({key})"] = part.run.resistance
+            lugs = Figure.of("n", LUGS, "", "lugs", how="two ends on each of two poles")
+            inputs[f"{part.node.name}: lugs ({key})"] = Figure.by("4·R_j", "n · R_j", "Ω", "four lugs", n=lugs, R_j=joint)
+        if own := kind_of(part.node).resistance(part.node, part):
+            inputs[f"{part.node.name} ({key})"] = own
+    if ctx.shunt:
+        drop = assumption("shunt_drop")
+        inputs["shunt"] = Figure.by("R_shunt", "U_s / I_s", "Ω", "shunt", U_s=drop, I_s=ctx.shunt)
+    return Figure.by("R_main", "sum", "Ω", "main path, post to busbar", inputs)

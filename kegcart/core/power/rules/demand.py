@@ -1,0 +1,424 @@
+"""Loads and pack, judged once it is known what flows through the power path."""
+
+import math
+from collections.abc import Iterator
+
+from kegcart.core.brief.sizing import Site
+from kegcart.core.check import HAIR, Check, Fault, at_most, compared, failed, is_so, mend, note, stop
+from kegcart.core.choice import assumed
+from kegcart.core.electrical.source import loaded_voltage
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.loads.sizing import Demand, LoadsSizing
+from kegcart.core.loads.supplies import SUPPLIES, conversion
+from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.forms import form_of
+from kegcart.core.pack.forms.cells import link_pinned, release_link, without_groups
+from kegcart.core.pack.sizing import PackSizing, resistance_at
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Outlet
+from kegcart.core.power.path.edits import add_outlets, release_cutoffs
+from kegcart.core.power.path.energy import NOTHING_WH
+from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
+from kegcart.core.power.rules.inverters import fit_the_loads
+from kegcart.core.reference import assumption, constant, sizes
+
+GROWTHS = (1.5, 2, 3, 4, 6, 8)
+"""Growths of the pack that are tried until it holds its voltage."""
+MOST_WAYS = 12
+
+
+def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
+    yield from energy(power, pack, site)
+    for demand in loads.demands.values():
+        yield has_outlet(demand, power)
+    for key in power.network.outlets():
+        yield from socket_rating(power.parts[key], power)
+    yield from current(power, pack)
+    for inverter in power.inverters.values():
+        yield high_current_small(inverter, power, pack)
+    for inverter in power.pack_inverters().values():
+        yield sag(inverter, power, pack, site)
+    yield from board_margin(power, pack)
+    yield from links(power, pack)
+    yield from c_rate(power, pack)
+    yield from voltage_class(power, pack)
+    for inverter in power.inverters.values():
+        yield apparent(inverter, power)
+    yield from double_conversion(power)
+    yield from growth(power, pack, site)
+
+
+def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
+    """What is asked between charges is covered; and with the reserve."""
+    asked, there = power.drawn_away, power.available
+    figures = {"E_away": asked, "E_avail": there, "t_away": site.hours_away}
+    kept = Figure.by("E_kept", "E_avail · (1 − r)", "Wh", "with the reserve left", E_avail=there, r=site.reserve)
+
+    def larger() -> tuple[Remedy, ...]:
+        return form_of(pack.pack).grown(pack, asked.number / kept.number if there.number > NOTHING_WH else 2.0)
+
+    covered = at_most(
+        "loads.energy-short",
+        "/loads",
+        asked,
+        there,
+        lambda: stop(
+            "{t_away} between charges ask for {E_away}; the pack gives {E_avail} down to its first cut-off.",
+            "The station goes dark before it is charged again.",
+            figures,
+            larger(),
+        ),
+        slack=0.0,
+    )
+    yield covered
+    if covered.finding is not None:
+        return
+    yield at_most(
+        "loads.reserve-thin",
+        "/loads",
+        asked,
+        kept,
+        lambda: mend(
+            "{t_away} between charges take {E_away} of {E_avail}: less than the {r} reserve is left.",
+            "A cold night, a late van or an aged cell takes the rest.",
+            {**figures, "r": site.reserve},
+            larger(),
+        ),
+        slack=0.0,
+    )
+
+
+def has_outlet(demand: Demand, power: PowerSizing) -> Check:
+    """A load is plugged in somewhere: into an outlet of its own supply."""
+
+    def fault() -> Fault:
+        place, supply = f"/loads/items/{demand.key}", demand.load.supply
+        wants = f"{demand.load.name} needs {SUPPLIES[supply].label}"
+        if demand.load.outlet is not None:
+            there = any(power.network.supply(key) == supply for key in power.network.outlets())
+            more = [] if there else add_outlets(power.network, [supply])
+            label = "Let it find an outlet of its supply" if there else "Give it an outlet of its supply"
+            remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
+            sentence = f"{wants}; the outlet it is plugged into gives another supply."
+        else:
+            supplies = sorted({d.load.supply for d in power.without_outlet if d.load.outlet is None})
+            label = "Add the outlet it needs" if len(supplies) == 1 else "Add the outlets that all loads need"
+            remedies = (Remedy(label, add_outlets(power.network, supplies)),)
+            sentence = f"{wants}, and the power path has no such outlet."
+        why = "A load without an outlet is not fed, and not counted."
+        return stop(sentence, why, {"P": demand.running}, remedies)
+
+    without = any(d.key == demand.key for d in power.without_outlet)
+    return is_so("loads.no-outlet", f"/loads/items/{demand.key}", not without, fault)
+
+
+def socket_rating(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
+    """One socket of an outlet gives what is asked of it."""
+    node, place = part.node, part.pointer
+    assert isinstance(node, Outlet)
+    asked, limit = part.extra["asked"], part.extra["limit"]
+
+    def fault() -> Fault:
+        remedies = []
+        if node.connector:
+            remedies.append(Remedy("Let a larger connector be chosen", [release(f"{place}/connector")]))
+        ways = more_ways(node, asked.number, limit.number, power.plugged[part.key])
+        if ways is not None:
+            remedies.append(Remedy(f"{ways} sockets side by side", [set_value(f"{place}/ways", ways)]))
+        called = part.choice.value if part.choice else "socket"
+        return stop(
+            f"{node.name}: {{asked}} is asked of one {called}, which is rated for {{limit}}.",
+            "A socket above its continuous rating softens, arcs and burns.",
+            {"asked": asked, "limit": limit},
+            tuple(remedies),
+        )
+
+    yield at_most("loads.socket-rating", place, asked, limit, fault)
+
+
+def more_ways(node: Outlet, asked: float, limit: float, demands: list[Demand]) -> int | None:
+    """How many sockets side by side would share what is asked; None where one load alone is too much for a socket."""
+    biggest = max(d.watts.number for d in demands)
+    total = max(sum(d.running.number for d in demands), HAIR)
+    ways = math.ceil(node.ways * asked / limit)
+    one_fits = biggest * limit / asked <= total / node.ways
+    return ways if ways <= MOST_WAYS and one_fits and asked * node.ways / ways <= limit + HAIR else None
+
+
+def current(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """The pack gives what runs, and the worst surge."""
+    by_run = pack_gives("continuously", power.current, pack.continuous, power, pack)
+    yield by_run
+    if by_run.finding is None:
+        yield pack_gives("in the worst surge", power.surge, pack.burst, power, pack)
+
+
+def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack: PackSizing) -> Check:
+    def fault() -> Fault:
+        share = 1 if limit is pack.continuous else limit.number / pack.continuous.number
+        needed = asked.number * constant("fuse_margin") / share
+        return stop(
+            f"{{I}} is asked {when}; the pack gives {{I_limit}} ({limit.label}).",
+            "The protection board opens in the middle of the work, or the cells overheat.",
+            {"I": asked, "I_limit": limit},
+            form_of(pack.pack).strengthened(pack, needed, power.surge.number),
+        )
+
+    return at_most("pack.current", "/pack", asked, limit, fault)
+
+
+def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackSizing) -> Check:
+    """The source gives what the inverter draws at its rating."""
+    source, node = power.parts[inverter.key].source, power.parts[inverter.key].node
+
+    def fault() -> Fault:
+        if source.key == PACK:
+            remedies = form_of(pack.pack).strengthened(pack, inverter.rated_current.number * 1.001, 0.0)
+        else:
+            amps = math.ceil(inverter.rated_current.number / 10) * 10
+            remedies = (Remedy(f"A bank that gives {amps} A", [set_value(f"{source.pointer}/continuous_a", amps)]),)
+        if inverter.rating.choice == "pinned" and inverter.needed.number < inverter.rating.number:
+            remedies = (fit_the_loads(inverter.key), *remedies)
+        return stop(
+            f"{node.name}: at its rated {{P_rated}} it draws {{I_rated}}; {source.name} gives {{I_cont}}.",
+            "A large inverter on a small pack trips the board, or cooks the cells, as soon as someone plugs in what the inverter promises.",
+            {"P_rated": inverter.rating, "I_rated": inverter.rated_current, "I_cont": source.continuous},
+            remedies,
+            station="pack" if source.key == PACK else "power",
+        )
+
+    at = f"/power/network/{inverter.key}"
+    return at_most("pack.high-current-small", at, inverter.rated_current, source.continuous, fault)
+
+
+def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Site) -> Check:
+    """Loaded voltage in the worst surge at the bottom of the daily window, in the cold, against the inverter's cut-off."""
+    floor = max(pack.chemistry.window_high - pack.depth.number, 0.0)
+    emf = pack.open_circuit(floor)
+    ohm = resistance_at(pack, site.cold_c.number) + power.main_ohm.number
+    how = "resistance of the pack at the coldest, with the main path"
+    resistance = {"R": pack.resistance, "R_main": power.main_ohm, "T_min": site.cold_c}
+    watts = Figure.by("P", "I_surge · V_low", "W", "worst surge", I_surge=power.surge, V_low=pack.v_low)
+    inputs = {
+        "E": pack.chemistry.figure("E", emf, "V", f"rested pack at {floor * 100:.0f} % charge"),
+        "R": Figure.of("R", ohm, "Ω", "pack in the cold, and main path", how=how, inputs=resistance),
+        "P": watts,
+    }
+    exists = loaded_voltage(emf, ohm, watts.number) is not None
+    formula, label = "(E + √(E^2 − 4 · R · P)) / 2", "loaded voltage, nearly empty"
+    loaded = Figure.by("V", formula, "V", label, inputs) if exists else None
+
+    def fault() -> Fault:
+        # Resistance falls as the pack grows; the least growth is taken that holds the voltage.
+        holds = (f for f in GROWTHS if (loaded_voltage(emf, ohm / f, watts.number) or 0) >= inverter.cutoff.number)
+        remedies = form_of(pack.pack).grown(pack, next(holds, 10))
+        if inverter.cutoff.choice == "pinned":
+            at = f"/power/network/{inverter.key}/cutoff_v"
+            remedies = (Remedy("Let the cut-off be chosen", [release(at)]), *remedies)
+        said = (
+            "Nearly empty and cold, the worst surge pulls the pack to {V}, below the inverter's cut-off at {V_cut}."
+            if loaded
+            else "Nearly empty and cold, the pack cannot give the worst surge at all, let alone hold the inverter's cut-off at {V_cut}."
+        )
+        figures = {"V": loaded, "V_cut": inverter.cutoff} if loaded else {"V_cut": inverter.cutoff, "P": watts}
+        return mend(said, "The inverter drops out before the pack is empty.", figures, remedies)
+
+    if loaded is None:
+        return failed("pack.sag", "/pack", fault())
+    return compared("pack.sag", "/pack", loaded.number >= inverter.cutoff.number, loaded, inverter.cutoff, True, fault)
+
+
+def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """The running peak is within the recommended rate of the cells; beyond the pack's limit pack.current has spoken."""
+    if power.current.number > pack.continuous.number:
+        return
+
+    def fault() -> Fault:
+        rate = Figure.by("c", "I / C", "×", "C-rate", I=power.current, C=pack.capacity)
+        return mend(
+            f"The running peak of {{I}} is {{c}} the capacity; {pack.chemistry.label} cells of this form are recommended to {{I_rec}}.",
+            "Cells worked above their recommended rate run hot and wear out early.",
+            {"I": power.current, "c": rate, "I_rec": pack.recommended},
+            form_of(pack.pack).grown(pack, power.current.number / pack.recommended.number),
+        )
+
+    yield at_most("pack.c-rate", "/pack", power.current, pack.recommended, fault)
+
+
+def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """Loose cells of a current above 100 A would serve better in the next voltage class."""
+    build, limit = pack.pack, assumption("high_current")
+    higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
+    if not isinstance(build, CellPack) or not higher:
+        return
+
+    def fault() -> Fault:
+        series = Figure.of("S'", higher[0], "", "cells in series of the next class")
+        inputs = {"I": power.current, "S": pack.series, "S'": series}
+        halved = Figure.by("I'", "I · S / S'", "A", "current in the next class", inputs)
+        patch = [set_value("/pack/series", higher[0]), *without_groups(build)]
+        if build.parallel is not None:
+            fewer = math.ceil(pack.parallel.number * pack.series.number / higher[0])
+            patch.append(set_value("/pack/parallel", fewer))
+        patch += release_cutoffs(power.network.nodes)
+        return mend(
+            f"The pack gives {{I}} continuously; with {higher[0]} cells in series it would be {{I_next}}.",
+            "Above 100 A cable, joints and switches grow costly, and every loose lug becomes a heater.",
+            {"I": power.current, "I_next": halved},
+            (Remedy(f"{higher[0]} cells in series", patch),),
+        )
+
+    yield at_most("pack.voltage-class", "/pack/series", power.current, limit, fault, slack=0.0)
+
+
+def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """A pinned board carries the running peak with a quarter to spare."""
+    board = pack.build.board
+    if board is None or board.continuous.choice != "pinned" or power.current.number > board.continuous.number:
+        return
+    margin, continuous, at = assumption("fuse_margin"), board.continuous, "/pack/board/continuous_a"
+    needed = Figure.by("I_need", "k · I", "A", "with a quarter to spare", k=margin, I=power.current)
+    larger = sizes("board").pick(needed.number)
+    yield at_most(
+        "pack.board-margin",
+        at,
+        needed,
+        continuous,
+        lambda: mend(
+            "The board gives {I_board} continuously; the running peak of {I} asks for {I_need} with its margin.",
+            "A board worked at its limit runs hot in a closed box, and trips on the first warm day.",
+            {"I_board": continuous, "I": power.current, "I_need": needed},
+            (Remedy(f"A board of {larger:g} A", [set_value(at, larger)]),) if larger >= needed.number else (),
+        ),
+    )
+
+
+def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """A link between cells carries the share of its cell."""
+    link, build = pack.build.link, pack.pack
+    if link is None or not isinstance(build, CellPack):
+        return
+    carried = Figure.by("I_1", "I / P", "A", "through the link of one cell", I=power.current, P=pack.parallel)
+
+    def fault() -> Fault:
+        if link_pinned(build):
+            remedies: tuple[Remedy, ...] = (Remedy("Let the links be sized", release_link()),)
+        else:
+            remedies = form_of(build).strengthened(pack, power.current.number * constant("fuse_margin"), 0.0)
+        return stop(
+            "Each link carries {I_1}; {link} is rated for {I_link}.",
+            "A link above its rating heats the cells it joins, softens their insulation, and melts at the first surge.",
+            {"I_1": carried, "link": link.choice, "I_link": link.rating},
+            remedies,
+        )
+
+    yield at_most("pack.links", "/pack/link", carried, link.rating, fault)
+
+
+def apparent(inverter: InverterSizing, power: PowerSizing) -> Check:
+    """Volt-amperes are within the inverter's limit; where the watts are not, power.inverter-continuous has spoken."""
+    asked, limit, at = inverter.peak.apparent, inverter.continuous, f"/power/network/{inverter.key}"
+    holds = asked.number <= limit.number + HAIR or inverter.peak.running.number > limit.number
+    return compared(
+        "loads.va",
+        at,
+        holds,
+        asked,
+        limit,
+        False,
+        lambda: stop(
+            f"{power.parts[inverter.key].node.name}: the loads take {{S}} though only {{P}}; at its hottest it gives {{P_cont}}, in VA as in W.",
+            "The current that does no work heats the inverter all the same, and trips it.",
+            {"S": asked, "P": inverter.peak.running, "P_cont": limit},
+            (fit_the_loads(inverter.key),) if inverter.rating.choice == "pinned" else (),
+        ),
+    )
+
+
+def double_conversion(power: PowerSizing) -> Iterator[Check]:
+    """A DC device fed through inverter and wall adapter, against feeding it directly."""
+    for key, plugged in power.plugged.items():
+        inverter = next((power.inverters[up] for up in power.network.upstream(key) if up in power.inverters), None)
+        for demand in plugged:
+            if inverter is not None and demand.load.direct is not None and demand.energy.number > 0:
+                yield fed_twice(demand, inverter, power)
+
+
+def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> Check:
+    """What one such device loses a day."""
+    at, direct, load = f"/loads/items/{demand.key}", demand.load.direct, demand.load
+    assert direct is not None
+    eta_at = f"{at}/adapter_efficiency"
+    adapter = assumed("η_a", load.adapter_efficiency, "adapter_eta", "share", "its wall adapter", eta_at)
+    curve = inverter.curve
+    # What this load adds to the inverter's own loss, at the power it mostly gives.
+    point = min(max(inverter.peak.running.number, 1.0), curve.rated_w)
+    added = Figure.of(
+        "η_i",
+        point / (point + curve.loss(point) - curve.idle_w),
+        "share",
+        "inverter, idle draw apart",
+        how="a·P + b·P²/P_rated at the running peak; its idle draw is there with or without this load",
+        inputs={"P_peak": inverter.peak.running, "P_rated": inverter.rating},
+    )
+    lost = Figure.by(
+        "E_lost",
+        "E · (1 / η_i − η_a / η_c)",
+        "Wh",
+        "lost a day by two conversions",
+        E=demand.energy,
+        η_i=added,
+        η_a=adapter,
+        η_c=conversion(direct),
+    )
+
+    def fault() -> Fault:
+        watts = round(demand.watts.number * adapter.number, 3)
+        patch = [set_value(f"{at}/supply", direct), set_value(f"{at}/watts", watts), release(f"{at}/measured")]
+        patch += [release(f"{at}/direct"), release(f"{at}/outlet")]
+        if not any(power.network.supply(outlet) == direct for outlet in power.network.outlets()):
+            patch += add_outlets(power.network, [direct])
+        label = SUPPLIES[direct].label
+        return mend(
+            f"{load.name} is fed through inverter and wall adapter: {{E_lost}} a day are lost against {label}.",
+            "Up to mains voltage and down again, each step keeps its share; and the inverter must run for it.",
+            {"E_lost": lost},
+            (Remedy(f"Feed it by {label}", patch),),
+        )
+
+    return is_so("loads.double-conversion", at, lost.number <= 0, fault)
+
+
+def growth(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
+    """Which limits the growth that the brief expects would break, with every size as it now is."""
+    if site.growth.number <= 0:
+        return
+    grown = 1 + site.growth.number
+    pairs = [
+        ("the usable energy", power.drawn_away, power.available),
+        ("the pack's continuous limit", power.current, pack.continuous),
+        ("the pack's burst limit", power.surge, pack.burst),
+    ]
+    for inverter in power.inverters.values():
+        name = power.parts[inverter.key].node.name
+        pairs.append((f"{name}: its continuous rating", inverter.peak.running, inverter.continuous))
+        pairs.append((f"{name}: its surge rating", inverter.peak.surge, inverter.surge))
+    broken = {what: (asked, limit) for what, asked, limit in pairs if asked.number <= limit.number < asked.number * grown - HAIR}
+
+    def fault() -> Fault:
+        what, (asked, limit) = next(iter(broken.items()))
+        after = Figure.by("X", "x · (1 + g)", asked.unit, "after the growth", x=asked, g=site.growth)
+        others = f"; so would {', '.join(list(broken)[1:])}" if len(broken) > 1 else ""
+        form = form_of(pack.pack)
+        remedies = form.grown(pack, grown) if what == "the usable energy" else ()
+        if what.startswith("the pack's"):
+            remedies = form.strengthened(pack, power.current.number * grown, power.surge.number * grown)
+        return note(
+            f"With the expected growth of {{g}}, {what} of {{limit}} would not hold {{after}}{others}.",
+            "It is cheaper to leave room for what is coming than to take the box apart for it.",
+            {"g": site.growth, "limit": limit, "after": after},
+            remedies,
+        )
+
+    yield is_so("loads.growth", "/brief/growth", not broken, fault)

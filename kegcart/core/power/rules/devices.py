@@ -1,0 +1,194 @@
+"""Devices against the fuse before them and the current through them: connectors, bars, blocks, switches, converters, the shunt."""
+
+from collections.abc import Iterator
+
+from kegcart.core.check import Check, at_least, at_most, is_so, mend, stop
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.power.kinds import Busbar, Converter, FuseBlock, Outlet, Plug, Protection, Selector, Switch, kind_of
+from kegcart.core.power.path.parts import PartSizing, PowerSizing
+from kegcart.core.power.rules.protection import fitting_rating
+
+
+def judge_devices(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
+    """A part against what it is given and what is asked of it."""
+    node, rating = part.node, part.rating
+    if rating is not None:
+        match node:
+            case Outlet():
+                yield from outlet_connector(part, node, rating, power)
+            case Plug():
+                yield plug_connector(part, node, rating, power)
+            case Busbar() | FuseBlock():
+                yield bar(part, node, rating, power)
+            case Switch() | Selector():
+                yield switch_rating(part, node, rating)
+                if isinstance(node, Switch):
+                    yield switch_dc(part, node)
+            case Converter():
+                yield converter_rating(part, node, rating)
+            case _:
+                pass
+    if power.shunt is not None and "power.shunt-bypass" in kind_of(node).facts.owes:
+        yield shunt_bypass(part)
+
+
+def guard_rating(part: PartSizing, power: PowerSizing) -> Figure | None:
+    """The rating of the protection before a part, A."""
+    return power.parts[part.guard].rating if part.guard else None
+
+
+def may_flow(part: PartSizing, power: PowerSizing) -> Figure:
+    """What may flow through a part, A: what the fuse before it lets through, or what it is sized for."""
+    fuse = guard_rating(part, power)
+    return fuse if fuse is not None and fuse.number > part.design.number else part.design
+
+
+def outlet_connector(part: PartSizing, node: Outlet, rating: Figure, power: PowerSizing) -> Iterator[Check]:
+    """The fuse before an outlet is within its connector's rating."""
+    fuse = guard_rating(part, power)
+    if fuse is None or part.guard is None or power.network.supply(part.key) == "ac":
+        return
+    guard, at = power.parts[part.guard], f"{part.pointer}/connector"
+    remedies = [Remedy("Let the connector be chosen", [release(at)])] if node.connector else []
+    smaller = fitting_rating(guard, rating.number)
+    if smaller is not None:
+        remedies.append(Remedy(f"Fit {smaller:g} A", [set_value(f"{guard.pointer}/rating_a", smaller)]))
+    elif isinstance(guard.node, Protection) and guard.node.rating_a:
+        remedies.append(Remedy("Let the fuse be sized", [release(f"{guard.pointer}/rating_a")]))
+    called = part.choice.value if part.choice else "its connector"
+    yield at_most(
+        "power.connector",
+        at,
+        fuse,
+        rating,
+        lambda: stop(
+            f"{node.name}: the fuse before it is {{I_fuse}}; {called} is rated for {{I_con}}.",
+            "The fuse would let the connector melt before it opens.",
+            {"I_fuse": fuse, "I_con": rating},
+            tuple(remedies),
+        ),
+    )
+
+
+def plug_connector(part: PartSizing, node: Plug, rating: Figure, power: PowerSizing) -> Check:
+    """A quick connect carries the fuse before it, as any connector does."""
+    asked, at = may_flow(part, power), f"{part.pointer}/connector"
+    called = part.choice.value if part.choice else "its connector"
+    return at_most(
+        "power.connector",
+        at,
+        asked,
+        rating,
+        lambda: stop(
+            f"{node.name}: {called} is rated for {{I_con}}; {{I}} may flow through it.",
+            "The fuse would let the connector melt before it opens.",
+            {"I_con": rating, "I": asked},
+            (Remedy("Let the connector be chosen", [release(at)]),) if node.connector else (),
+        ),
+    )
+
+
+def bar(part: PartSizing, node: Busbar | FuseBlock, rating: Figure, power: PowerSizing) -> Check:
+    """A busbar or block carries what its fuse lets through, and what runs through it."""
+    asked = may_flow(part, power)
+    field = "section" if isinstance(node, Busbar) else "rating_a"
+    flows = "runs through it" if asked is part.design else "may flow through its fuse"
+    at = f"{part.pointer}/{field}"
+    return at_most(
+        "power.busbar",
+        at,
+        asked,
+        rating,
+        lambda: stop(
+            f"{node.name} is rated for {{I_bar}}; {{I}} {flows}.",
+            "A bar or block above its rating heats its own joints loose.",
+            {"I_bar": rating, "I": asked},
+            (Remedy("Let its size be chosen", [release(at)]),) if getattr(node, field) else (),
+        ),
+    )
+
+
+def switch_rating(part: PartSizing, node: Switch | Selector, rating: Figure) -> Check:
+    """A switch carries what runs through it."""
+    at = f"{part.pointer}/rating_a"
+    return at_most(
+        "power.switch-rating",
+        at,
+        part.design,
+        rating,
+        lambda: stop(
+            f"{node.name} is rated {{I_rated}}; {{I}} runs through it.",
+            "A switch above its rating welds shut: it no longer switches off.",
+            {"I_rated": rating, "I": part.design},
+            (Remedy("Let the switch be sized", [release(at)]),) if node.rating_a else (),
+        ),
+    )
+
+
+def switch_dc(part: PartSizing, node: Switch) -> Check:
+    """A switch opens direct current."""
+    at = f"{part.pointer}/dc_rated"
+    return is_so(
+        "power.switch-rating",
+        at,
+        node.dc_rated,
+        lambda: stop(
+            f"{node.name} is not rated for DC; {{I}} at up to {{V_max}} runs through it.",
+            "An AC switch opened under DC draws an arc that does not go out.",
+            {"I": part.design, "V_max": part.source.v_max},
+            (Remedy("A DC-rated switch", [set_value(at, True)]),),
+        ),
+    )
+
+
+def converter_rating(part: PartSizing, node: Converter, rating: Figure) -> Check:
+    """A converter gives what is asked of it."""
+    at, asked = f"{part.pointer}/rating_a", part.extra["output"]
+    return at_least(
+        "power.converter",
+        at,
+        rating,
+        asked,
+        lambda: stop(
+            f"{node.name} gives {{I_rated}}; {{I_out}} is asked of it.",
+            "A converter above its rating drops its voltage or shuts down.",
+            {"I_rated": rating, "I_out": asked},
+            (Remedy("Let the converter be sized", [release(at)]),) if node.rating_a else (),
+        ),
+    )
+
+
+def shunt_bypass(part: PartSizing) -> Check:
+    """A part's negative goes to the busbar behind the shunt."""
+    at = f"{part.pointer}/negative"
+    return is_so(
+        "power.shunt-bypass",
+        at,
+        getattr(part.node, "negative", "busbar") == "busbar",
+        lambda: mend(
+            f"The negative of {part.node.name} goes round the shunt: the meter misses up to {{I}}.",
+            "Every negative but the pack's own belongs behind the shunt, or the count of charge drifts and the pack is empty while the meter says half.",
+            {"I": part.current},
+            (Remedy("Take its negative to the busbar", [set_value(at, "busbar")]),),
+        ),
+    )
+
+
+def shunt_rating(power: PowerSizing) -> Iterator[Check]:
+    """The shunt carries what runs through it."""
+    shunt, at = power.shunt, "/power/shunt/rating_a"
+    if shunt is None:
+        return
+    yield at_least(
+        "power.shunt-rating",
+        at,
+        shunt,
+        power.current,
+        lambda: stop(
+            "The shunt is rated {I_s}; {I} runs through it.",
+            "A shunt above its rating overheats and reads wrong.",
+            {"I_s": shunt, "I": power.current},
+            (Remedy("Let the shunt be sized", [release(at)]),) if shunt.choice == "pinned" else (),
+        ),
+    )

@@ -1,0 +1,139 @@
+"""Inverters against their loads and their source."""
+
+from collections.abc import Iterator
+
+from kegcart.core.check import HAIR, Check, Fault, at_most, compared, note, stop
+from kegcart.core.electrical.inverter import class_for, pick_rating
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.loads.profile import Day
+from kegcart.core.pack.forms import form_of
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Inverter
+from kegcart.core.power.path.parts import InverterSizing, PowerSizing
+from kegcart.core.reference import assumption
+
+INVERTER_FIELDS = ("rating_w", "surge_w", "idle_w")
+"""What belongs to an inverter of one size, and is given back to auto with it."""
+
+
+def judge_inverters(power: PowerSizing, day: Day) -> Iterator[Check]:
+    """Rating, surge, window and appetite of every inverter."""
+    for sizing in power.inverters.values():
+        node = node_of(sizing, power)
+        yield continuous(sizing, node)
+        yield surge(sizing, node)
+        yield window(sizing, node, power)
+        yield oversize(sizing, node, power, day)
+
+
+def node_of(sizing: InverterSizing, power: PowerSizing) -> Inverter:
+    """The decisions about an inverter."""
+    node = power.parts[sizing.key].node
+    assert isinstance(node, Inverter)
+    return node
+
+
+def fit_the_loads(key: str) -> Remedy:
+    """An inverter given back to auto, to fit the loads."""
+    return Remedy("Let the inverter fit the loads", [release(f"/power/network/{key}/{name}") for name in INVERTER_FIELDS])
+
+
+def continuous(sizing: InverterSizing, node: Inverter) -> Check:
+    """What runs at once is within the continuous rating at the hottest."""
+    return at_most(
+        "power.inverter-continuous",
+        f"/power/network/{sizing.key}/rating_w",
+        sizing.peak.running,
+        sizing.continuous,
+        lambda: stop(
+            f"{node.name}: {{P_peak}} runs at once; it gives {{P_cont}} at the hottest.",
+            "An overloaded inverter shuts down with everything on it.",
+            {"P_peak": sizing.peak.running, "P_cont": sizing.continuous},
+            (fit_the_loads(sizing.key),) if node.rating_w or node.surge_w else (),
+        ),
+    )
+
+
+def surge(sizing: InverterSizing, node: Inverter) -> Check:
+    """The worst start is within the surge rating, and within its time."""
+    time_limit, start = assumption("inverter_surge_time"), sizing.ac.worst_start
+    too_long = start is not None and start.length_s > time_limit.number and sizing.ac.worst(start) > sizing.continuous.number
+    return compared(
+        "power.inverter-surge",
+        f"/power/network/{sizing.key}/rating_w",
+        sizing.peak.surge.number <= sizing.surge.number + HAIR and not too_long,
+        sizing.peak.surge,
+        sizing.surge,
+        False,
+        lambda: stop(
+            f"{node.name}: the worst start asks for {{P_surge}}; its surge rating is {{P_s}} for {{t_s}}.",
+            "The motor does not start, and the inverter trips.",
+            {"P_surge": sizing.peak.surge, "P_s": sizing.surge, "t_s": time_limit},
+            (fit_the_loads(sizing.key),) if node.rating_w or node.surge_w else (),
+        ),
+    )
+
+
+def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Check:
+    """The source stays within the inverter's input window, from nearly empty to charged."""
+    source, low, high = power.parts[sizing.key].source, sizing.window_min, sizing.window_max
+    holds = source.v_max.number <= high.number + HAIR and source.empty.number >= low.number - HAIR
+    return compared(
+        "power.inverter-window",
+        f"/power/network/{sizing.key}",
+        holds,
+        source.v_max,
+        high,
+        False,
+        lambda: stop(
+            f"{node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
+            "Above its window an inverter is destroyed; below it does not run.",
+            {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
+            into_window(power.ctx.pack) if source.key == PACK else (),
+        ),
+    )
+
+
+def into_window(pack: PackSizing) -> tuple[Remedy, ...]:
+    """The pack brought to the nearest count of cells in series for which inverters are sold."""
+    nearest = min(pack.chemistry.classes.values(), key=lambda s: abs(s - pack.series.number))
+    if nearest == pack.series.number:
+        return ()
+    return form_of(pack.pack).with_series(pack, nearest)
+
+
+def oversize(sizing: InverterSizing, node: Inverter, power: PowerSizing, day: Day) -> Check:
+    """An inverter's own appetite against what the source gives a day."""
+    source, at = power.parts[sizing.key].source, f"/power/network/{sizing.key}"
+    on_h = 24.0 if node.left_on else sum(h for h, w in zip(day.hours, sizing.ac.running, strict=True) if w > 0) / day.days
+    how = "around the clock, or while AC loads are scheduled"
+    hours = Figure.of("t", on_h, "h", "hours switched on a day", how=how)
+    idle = Figure.by("E_idle", "P0 · t", "Wh", "idle draw a day", P0=sizing.idle, t=hours)
+    there = power.available if source.key == PACK else power.banks[source.key].usable
+    share = assumption("inverter_idle_share")
+    limit = Figure.by("E_most", "k · E_avail", "Wh", "what idling may take a day", k=share, E_avail=there)
+
+    def fault() -> Fault:
+        remedies = []
+        if node.left_on:
+            remedies.append(Remedy("Switch it off outside the hours of its loads", [set_value(f"{at}/left_on", False)]))
+        figures, compare = {"E_idle": idle, "E_avail": there, "P_rated": sizing.rating}, ""
+        smaller = pick_rating(class_for(source.v_nom.number).ratings_w, sizing.needed.number)
+        if node.rating_w and smaller < sizing.rating.number:
+            remedies.append(fit_the_loads(sizing.key))
+            k_0 = assumption("inverter_idle")
+            serving = Figure.of("P_small", smaller, "W", "rating that serves", inputs={"P_need": sizing.needed})
+            label = "idle draw of the smaller one"
+            figures["P_small"] = serving
+            figures["E_small"] = Figure.by("E_small", "k_0 · P_small · t", "Wh", label, k_0=k_0, P_small=serving, t=hours)
+            compare = " {P_small} would serve and take {E_small}."
+        return note(
+            f"{node.name}, {{P_rated}}, idles away {{E_idle}} a day of {{E_avail}} usable.{compare}",
+            "An inverter eats while it waits: one that fits, or a switch, is a larger battery for nothing.",
+            figures,
+            tuple(remedies),
+        )
+
+    return at_most("power.inverter-oversize", at, idle, limit, fault)

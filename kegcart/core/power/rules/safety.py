@@ -1,0 +1,373 @@
+"""How the path is built: places, directions, contacts, studs, sources that meet."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from kegcart.core.check import Check, Fault, at_least, at_most, failed, is_so, mend, note, stop
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.fed import PACK, Fed
+from kegcart.core.power.kinds import Busbar, Inverter, Outlet, Plug, Protection, Selector, Switch, kind_of
+from kegcart.core.power.kinds.protection import family_of
+from kegcart.core.power.path.edits import put_switch
+from kegcart.core.power.path.parts import BankSizing, PartSizing, PowerSizing
+from kegcart.core.power.path.studs import stud_figure
+from kegcart.core.power.rules.protection import rechoose
+from kegcart.core.reference import assumption, constant
+
+AT_POST_M = 0.15
+"""Where a fuse stands that is set at its post."""
+LARGEST = 5000.0
+"""The largest bank, A or Ah, that a remedy proposes."""
+ONE_HAND = "When something smells, one hand must find one switch."
+
+
+def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    for part in power.parts.values():
+        node = part.node
+        if isinstance(node, Protection):
+            yield from breaker_dc(part, node, power)
+            yield from fuse_place(part, power)
+            yield from selectivity(part, node, power)
+        yield from lug_stud(part)
+        yield from chafe(part)
+        if isinstance(node, Plug | Outlet):
+            yield live_pins(part, node)
+        if isinstance(node, Outlet) and node.charge_in_a is not None:
+            yield backfeed(part, node.charge_in_a, power)
+        if isinstance(node, Selector):
+            remedy = Remedy("A selector that breaks before it makes", [set_value(f"{part.pointer}/interlocked", True)])
+            yield two_sources(part, "interlocked", node.interlocked, remedy)
+        if isinstance(node, Inverter) and node.transfer != "none":
+            remedy = Remedy("A transfer switch with an interlock", [set_value(f"{part.pointer}/transfer", "interlocked")])
+            yield two_sources(part, "transfer", node.transfer == "interlocked", remedy)
+        if isinstance(node, Busbar) and node.studs is not None:
+            yield many_lugs(part, node, node.studs, power)
+    yield from switch_reach(power)
+    yield from meter_voltage(power, pack)
+    for key, bank in power.banks.items():
+        yield from judge_bank(key, bank)
+
+
+def brings_in(node: Fed, key: str) -> bool:
+    """Whether current comes in through a part: an input, or an outlet that is charged through."""
+    charged = isinstance(node, Outlet) and node.charge_in_a is not None
+    return charged or kind_of(node).brings(node, key) is not None
+
+
+def both_ways(part: PartSizing, power: PowerSizing) -> bool:
+    """Whether current runs through a part in both directions: loads out, and a charger in."""
+    behind = {key: power.network.nodes[key] for key in power.network.below(part.key)}
+    takes = any(kind_of(n).facts.role in ("changes", "ends") and not kind_of(n).brings(n, k) for k, n in behind.items())
+    return takes and any(brings_in(n, k) for k, n in behind.items())
+
+
+def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
+    """A breaker opens direct current, in the direction in which it runs."""
+    at, family = part.pointer, family_of(part)
+    assert part.family is not None
+    if family.v_dc <= 0:
+        fault = stop(
+            f"{node.name} is a {{family}}: it has no DC rating, and the source reaches {{V_max}}.",
+            "DC has no zero to put the arc out: an AC breaker draws it and goes on burning.",
+            {"family": part.family, "V_max": part.source.v_max},
+            (Remedy("Let family and rating be chosen", rechoose(part)),),
+        )
+        yield failed("power.breaker-dc", f"{at}/family", fault)
+        return
+    any_way = set_value(f"{at}/polarised", False)
+    yield is_so(
+        "power.breaker-dc",
+        f"{at}/polarised",
+        not (node.polarised and both_ways(part, power)),
+        lambda: stop(
+            f"{node.name} is polarised, and up to {{I}} runs through it out to the loads and back in from a charger.",
+            "In the wrong direction a polarised breaker drives its arc into its own works.",
+            {"I": part.design},
+            (Remedy("A breaker for both directions", [any_way]), Remedy("Let a fuse be chosen", [any_way, *rechoose(part)])),
+        ),
+    )
+
+
+def fuse_place(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
+    """The first protection stands at its source."""
+    if part.guard is not None or part.run is None:
+        return
+    way = [part.key, *power.network.upstream(part.key)]
+    runs = [power.network.nodes[k].run for k in way]
+    sheathed, at = all(run.sheathed for run in runs), f"{part.pointer}/run/length_m"
+    length = Figure.decided("L", sum(run.length_m for run in runs), "m", "from the post", at)
+    limit = assumption("main_unfused_sheathed" if sheathed else "main_unfused")
+
+    def fault() -> Fault:
+        near = [set_value(f"/power/network/{k}/run/length_m", AT_POST_M / len(way)) for k in way]
+        remedies = [Remedy("Set it at the post", near)]
+        if not sheathed and length.number <= constant("main_unfused_sheathed"):
+            covered = [set_value(f"/power/network/{k}/run/sheathed", True) for k in way]
+            remedies.append(Remedy("Sheathe and fix that run", covered))
+        return mend(
+            f"{part.node.name} stands {{L}} from the post; up to it nothing protects the cable, and {{L_max}} is allowed.",
+            "A cable that chafes through before its fuse burns with the whole fault current of the pack.",
+            {"L": length, "L_max": limit},
+            tuple(remedies),
+        )
+
+    yield at_most("power.fuse-place", at, length, limit, fault)
+
+
+def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
+    """One of several behind a fuse opens first, and the rest stays on."""
+    behind = power.network.nearest_protections(part.key)
+    if not behind or (len(behind) < 2 and not power.network.leaves_before(part.key)):
+        return
+    largest = max((power.parts[k] for k in behind), key=lambda p: p.rating.number if p.rating else 0.0)
+    rating, other, at = part.rating, largest.rating, part.pointer
+    if rating is None or other is None:
+        return
+    ratio, label = assumption("selectivity"), "rating at which it would stay closed"
+    needed = Figure.by("I_sel", "k_sel · I_b", "A", label, k_sel=ratio, I_b=other)
+
+    def fault() -> Fault:
+        remedies = []
+        if node.rating_a:
+            fields = [release(f"{at}/rating_a"), release(f"{at}/family")]
+            remedies.append(Remedy(f"Let {node.name} be sized", fields))
+        pinned = [k for k in behind if getattr(power.network.nodes[k], "rating_a", None)]
+        if pinned:
+            fields = [release(f"/power/network/{k}/rating_a") for k in pinned]
+            remedies.append(Remedy("Let the fuses behind it be sized", fields))
+        return mend(
+            f"{node.name} of {{I_fuse}} opens together with {largest.node.name} of {{I_b}}: from {{I_sel}} it would stay closed.",
+            "A fault in one circuit should darken that circuit, not the whole station.",
+            {"I_fuse": rating, "I_b": other, "I_sel": needed},
+            tuple(remedies),
+        )
+
+    yield at_least("power.selectivity", f"{at}/rating_a", rating, needed, fault)
+
+
+def lug_stud(part: PartSizing) -> Iterator[Check]:
+    """The hole of a lug is that of its stud."""
+    stud, lug, at = stud_figure(part), part.node.run.lug, f"{part.pointer}/run/lug"
+    if stud is None:
+        return
+    yield is_so(
+        "power.lug-stud",
+        at,
+        lug is None or lug == stud.value,
+        lambda: mend(
+            f"The lug to {part.node.name} has a hole for {lug}; the stud there is {{stud}}.",
+            "A hole too large leaves a fraction of the contact: the joint heats. One too small is drilled out, and worse.",
+            {"stud": stud},
+            (Remedy(f"Lugs for {stud.value}", [release(at)]),),
+        ),
+    )
+
+
+def many_lugs(part: PartSizing, node: Busbar, studs: int, power: PowerSizing) -> Check:
+    """No more lugs on one stud than lie flat."""
+    at, a_stud = f"{part.pointer}/studs", assumption("lugs_on_stud")
+    count = len(power.network.children[part.key]) + 1
+    lugs = Figure.of("n", count, "", "lugs", how="its feed and every branch")
+    there = Figure.decided("n_s", studs, "", "studs", at)
+    most = Figure.by("n_most", "n_l · n_s", "", "lugs that its studs take", n_l=a_stud, n_s=there)
+    return at_most(
+        "power.lug-stud",
+        at,
+        lugs,
+        most,
+        lambda: mend(
+            f"{{n}} lugs are to go on the {{n_s}} studs of {node.name}; {{n_l}} on one stud is the most.",
+            "A tall stack works loose, and only its lowest lug lies on the bar.",
+            {"n": lugs, "n_s": there, "n_l": a_stud},
+            (Remedy("A bar with a stud for each lug", [release(at)]),),
+        ),
+    )
+
+
+def chafe(part: PartSizing) -> Iterator[Check]:
+    """A cable goes through a wall in a grommet."""
+    at, wall = f"{part.pointer}/run/wall", part.node.run.wall
+    if wall is None:
+        return
+    yield is_so(
+        "power.chafe",
+        at,
+        wall != "bare",
+        lambda: note(
+            f"The cable to {part.node.name}, which may carry {{I}}, goes through a wall without a grommet.",
+            "The edge of the hole saws through the insulation on every bump of the road.",
+            {"I": part.design},
+            (Remedy("A grommet in the hole", [set_value(at, "grommet")]),),
+        ),
+    )
+
+
+def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
+    """Contacts that are live from the pack are shrouded."""
+    at = f"{part.pointer}/pins"
+    return is_so(
+        "power.live-pins",
+        at,
+        node.pins != "exposed",
+        lambda: stop(
+            f"The contacts of {node.name} stand bare and live: a fault there would be {{I_fault}}.",
+            "A key or a wrench across them is a weld. The side of the source has the shrouded half.",
+            {"I_fault": part.fault or part.design},
+            (Remedy("Shrouded contacts on the live side", [set_value(at, "shrouded")]),),
+        ),
+    )
+
+
+def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
+    """Charging in through an outlet circuit: its fuse, its direction, its switch."""
+    node, at = part.node, f"{part.pointer}/charge_in_a"
+    brought = Figure.decided("I", amps, "A", "charged in", at)
+    needed = Figure.by("I_least", "k · I", "A", "least fuse for charging", k=assumption("fuse_margin"), I=brought)
+    way = [power.parts[k] for k in power.network.upstream(part.key)]
+    wrong = []
+    if any(kind_of(p.node).facts.role == "changes" for p in way):
+        wrong.append("a converter stands in the way, which passes current outwards only")
+    fuses = [(p, p.node) for p in way if isinstance(p.node, Protection)]
+    small = next((p for p, _ in fuses if p.rating and p.rating.number < needed.number - 1e-9), None)
+    if small is not None:
+        wrong.append(f"{small.node.name} is too small for it")
+    if any(fuse.polarised for _, fuse in fuses):
+        wrong.append("a polarised breaker stands in the way")
+    if any(isinstance(p.node, Switch) for p in way):
+        wrong.append("it stops when the switch in the way is opened")
+    patch = [release(at), *own_input(power, part, amps)]
+    return is_so(
+        "power.backfeed",
+        at,
+        not wrong,
+        lambda: mend(
+            f"{node.name} is charged through with {{I}}, which asks for a fuse of {{I_least}}: {'; '.join(wrong)}.",
+            "A circuit made for a load is fused, switched and directed for a load. Give charging an input of its own.",
+            {"I": brought, "I_least": needed},
+            (Remedy("An input of its own at the busbar instead", patch),),
+        ),
+    )
+
+
+def own_input(power: PowerSizing, part: PartSizing, amps: float) -> list[dict[str, Any]]:
+    """The operations that add a fused input at the first busbar, or at the post, of the same source."""
+    network, source = power.network, power.network.source(part.key)
+    bars = (k for k in network.order if isinstance(network.nodes[k], Busbar) and network.source(k) == source)
+    bar, n = next(bars, source), 1
+    while f"input-{n}" in network.nodes or f"input-fuse-{n}" in network.nodes:
+        n += 1
+    fuse = {"part": "protection", "name": "Charging fuse", "feed": bar, "run": {"length_m": 0.1}}
+    entry = {"part": "input", "name": "Charging input", "feed": f"input-fuse-{n}", "current_a": amps, "run": {"length_m": 0.5}}
+    return [
+        {"op": "add", "path": f"/power/network/input-fuse-{n}", "value": fuse},
+        {"op": "add", "path": f"/power/network/input-{n}", "value": entry},
+    ]
+
+
+def two_sources(part: PartSizing, field: str, interlocked: bool, remedy: Remedy) -> Check:
+    """Two sources that meet are kept apart by an interlock."""
+    return is_so(
+        "power.two-sources",
+        f"{part.pointer}/{field}",
+        interlocked,
+        lambda: stop(
+            f"{part.node.name} can join two sources, as nothing interlocks them; {{I}} and more would run between them.",
+            "Two batteries at different charge, or an inverter against the mains, are joined with nothing but cable between.",
+            {"I": part.design},
+            (remedy,),
+        ),
+    )
+
+
+def switch_reach(power: PowerSizing) -> Iterator[Check]:
+    """One switch cuts off everything, and one hand reaches it."""
+    network = power.network
+    if not network.children[PACK]:
+        return
+    path = network.main_path()
+    switch = next((k for k in path if isinstance(network.nodes[k], Switch | Selector)), None)
+    if switch is None:
+        fault = mend(
+            "No switch cuts off everything: {I} runs to the loads with nothing to open but a fuse.",
+            ONE_HAND,
+            {"I": power.current},
+            (Remedy("Put in a main switch", put_switch(network)),),
+        )
+        yield failed("power.switch-reach", "/power", fault)
+        return
+    node, at = network.nodes[switch], f"/power/network/{switch}/reach"
+    reach = node.reach if isinstance(node, Switch) else "outside"
+    how = "cannot be reached with the lid shut" if reach == "inside" else "takes two hands to open"
+    yield is_so(
+        "power.switch-reach",
+        at,
+        reach == "outside",
+        lambda: mend(
+            f"{node.name}, which cuts off {{I}}, {how}.",
+            ONE_HAND,
+            {"I": power.parts[switch].design},
+            (Remedy("Set it outside, where one hand opens it", [set_value(at, "outside")]),),
+        ),
+    )
+
+
+def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """The state of charge is not read from the voltage alone where that hardly moves."""
+    row, limit = pack.chemistry, assumption("flat_curve")
+    if row.kind != "lithium" or not power.network.children[PACK]:
+        return
+    slope = row.figure(
+        "ΔV", (row.open_circuit(0.8) - row.open_circuit(0.3)) / 5, "V", "rise of a rested cell over a tenth of its charge"
+    )
+    yield is_so(
+        "power.meter-voltage",
+        "/power/shunt",
+        power.shunt is not None or slope.number > limit.number,
+        lambda: note(
+            f"Without a shunt the state of charge is read from the voltage; of {row.label} it moves by {{ΔV}} a cell for a tenth of the charge.",
+            "Between a third and four fifths full a voltmeter cannot tell: under load it lies, and the end comes without warning.",
+            {"ΔV": slope},
+            (Remedy("A meter with a shunt", [{"op": "add", "path": "/power/shunt", "value": {}}]),),
+        ),
+    )
+
+
+def judge_bank(key: str, bank: BankSizing) -> Iterator[Check]:
+    """Current and energy asked of a further bank."""
+    at, source = f"/power/banks/{key}", bank.source
+    steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
+    yield steady
+    if steady.finding is None:
+        yield bank_gives("in the worst surge", bank.surge, source.burst, bank, at)
+
+    def short() -> Fault:
+        capacity = (bank.usable.inputs or {})["C"].number
+        wanted = min(LARGEST, round(capacity * bank.asked.number / max(bank.usable.number, 1e-9) * 1.2, 1))
+        return stop(
+            f"{{E_away}} are asked of {source.name} between charges; it gives {{E_use}}.",
+            "That bank goes dark before it is charged again.",
+            {"E_away": bank.asked, "E_use": bank.usable},
+            (Remedy(f"A bank of {wanted:g} Ah", [set_value(f"{at}/capacity_ah", wanted)]),),
+            station="power",
+        )
+
+    yield at_most("loads.energy-short", at, bank.asked, bank.usable, short, slack=0.0)
+
+
+def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: str) -> Check:
+    """A further bank gives what is asked of it."""
+
+    def fault() -> Fault:
+        wanted = min(int(LARGEST), round(asked.number * constant("fuse_margin")))
+        patch = [set_value(f"{at}/continuous_a", wanted), release(f"{at}/burst_a")]
+        return stop(
+            f"{{I}} is asked of {bank.source.name} {when}; it gives {{I_limit}}.",
+            "Its board opens in the middle of the work, or its cells overheat.",
+            {"I": asked, "I_limit": limit},
+            (Remedy(f"A bank that gives {wanted} A", patch),),
+            station="power",
+        )
+
+    return at_most("pack.current", at, asked, limit, fault)

@@ -1,0 +1,223 @@
+"""Cut-offs, idle drain, the inverter's manners and the AC side."""
+
+from collections.abc import Iterator
+
+from kegcart.core.brief.document import Brief
+from kegcart.core.check import HAIR, Check, Fault, at_least, compared, failed, held, is_so, mend, not_yet, note, stop
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Converter, Inverter, Outlet
+from kegcart.core.power.kinds.inverter import has_rcd, precharge_from, precharge_resistor
+from kegcart.core.power.path.edits import put_switch
+from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
+from kegcart.core.power.rules.inverters import node_of
+from kegcart.core.reference import load_kinds
+
+
+def judge_standby(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterator[Check]:
+    yield cutoff_order(power)
+    yield from idle_drain(power, pack, brief)
+    for sizing in power.inverters.values():
+        node = node_of(sizing, power)
+        yield from precharge(sizing, node, power)
+        yield from waveform(sizing, node, power)
+        yield from rcd(sizing, node, power, brief)
+        yield from neutral_bond(sizing, node, power)
+    for key in power.network.outlets():
+        yield from ac_breaker(power.parts[key])
+    for part in power.parts.values():
+        if isinstance(part.node, Converter):
+            yield from converter_window(part, part.node)
+
+
+def cutoff_order(power: PowerSizing) -> Check:
+    """Loads go first, then the inverter, then the board; the cells' own limit is never reached."""
+    steps = power.cutoffs
+    for upper in steps:
+        later = [s for s in steps if s.rank > upper.rank]
+        above = next((s for s in later if s.volts.number > upper.volts.number + HAIR), None)
+        if above is None:
+            continue
+        patch = [release(step.place) for step in (above, upper) if step.pinned]
+        first = above.name[:1].upper() + above.name[1:]
+        fault = mend(
+            f"{first} cuts off at {{V_2}}, before {upper.name} at {{V_1}}: the order should be loads, inverter, board, cells.",
+            "When the board goes first everything is dark at once, the meter too, and some boards stay off until they are woken.",
+            {"V_1": upper.volts, "V_2": above.volts},
+            (Remedy("Let the cut-offs be chosen", patch),) if patch else (),
+        )
+        return failed("power.cutoff-order", upper.place, fault)
+    return held("power.cutoff-order", steps[0].place)
+
+
+def idle_drain(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterator[Check]:
+    """The station lasts on the shelf as long as the brief asks, all loads off."""
+    if not power.network.children[PACK]:
+        return
+    days = power.shelf_days
+    wanted = Figure.decided("t_shelf", brief.shelf_days, "days", "it must last on the shelf", "/brief/shelf_days")
+    worst = max((i for i in power.idle if not i.switched), key=lambda i: i.watts.number, default=None)
+    named = f"; {worst.name} takes the most of it, {{P}}" if worst else ""
+    figures = {"t_off": days, "t_shelf": wanted, **({"P": worst.watts} if worst else {})}
+    yield at_least(
+        "power.idle-drain",
+        worst.place if worst else "/power",
+        days,
+        wanted,
+        lambda: mend(
+            f"With all loads off it is empty after {{t_off}}; {{t_shelf}} are asked for{named}.",
+            "Lithium that has stood empty for weeks is often lost; lead that has stood half empty always.",
+            figures,
+            drain_remedies(worst.place if worst else "", power, pack),
+        ),
+        slack=0.0,
+    )
+
+
+def drain_remedies(worst: str, power: PowerSizing, pack: PackSizing) -> tuple[Remedy, ...]:
+    """What makes a station last on the shelf, by where the worst drain is decided."""
+    remedies = []
+    if worst.startswith("/power/network/"):
+        remedies.append(Remedy("Put in a main switch that cuts everything off", put_switch(power.network)))
+    left_on = [k for k, n in power.network.nodes.items() if isinstance(n, Inverter) and n.left_on]
+    if left_on:
+        patch = [set_value(f"/power/network/{k}/left_on", False) for k in left_on]
+        remedies.append(Remedy("Switch the inverter off with its loads", patch))
+    if worst == "/power/shunt":
+        remedies.append(Remedy("A meter that draws 1 mA asleep", [set_value("/power/shunt/own_draw_ma", 1)]))
+    if worst == "/pack/board" and isinstance(pack.pack, CellPack) and pack.pack.board.own_draw_ma:
+        remedies.append(Remedy("A board of usual draw", [release("/pack/board/own_draw_ma")]))
+    every = max(1, int(power.shelf_days.number))
+    remedies.append(Remedy(f"Charge it up every {every} days", [set_value("/brief/shelf_days", every)]))
+    return tuple(remedies)
+
+
+def precharge(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
+    """The capacitors of a large inverter are charged through a resistor first."""
+    source, at = power.parts[sizing.key].source, f"/power/network/{sizing.key}/precharge"
+    limit = precharge_from(source.v_nom.number)
+    if limit is None or sizing.rating.number < limit.number:
+        return
+    yield is_so(
+        "power.precharge",
+        at,
+        node.precharge is not False,
+        lambda: mend(
+            f"{node.name} of {{P_rated}} is switched straight onto the pack; from {{P_pre}} its capacitors are charged first.",
+            "The inrush welds the switch, opens fuses, and makes the board trip. A resistor, some seconds, then close.",
+            {"P_rated": sizing.rating, "P_pre": limit, "R_pre": precharge_resistor(source)},
+            (Remedy("Pre-charge through a resistor", [release(at)]),),
+        ),
+    )
+
+
+def waveform(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
+    """A load that needs a pure sine gets one."""
+    at = f"/power/network/{sizing.key}/waveform"
+    behind = [d for k in power.network.below(sizing.key) for d in power.plugged.get(k, [])]
+    needs = [d for d in behind if (d.load.pure_sine if d.load.pure_sine is not None else load_kinds()[d.load.kind].is_motor)]
+    if not needs:
+        return
+    names = ", ".join(d.load.name for d in needs[:3])
+    yield is_so(
+        "power.waveform",
+        at,
+        node.waveform == "pure",
+        lambda: mend(
+            f"{node.name} gives a modified sine; {names} of {{P}} needs a pure one.",
+            "On a modified sine motors hum, run hot and weak; some supplies and all medical devices may fail on it.",
+            {"P": needs[0].running},
+            (Remedy("A pure-sine inverter", [set_value(at, "pure")]),),
+        ),
+    )
+
+
+def rcd(sizing: InverterSizing, node: Inverter, power: PowerSizing, brief: Brief) -> Iterator[Check]:
+    """AC outlets in the wet have residual-current protection."""
+    at = f"/power/network/{sizing.key}/rcd"
+    outlets = [k for k in power.network.below(sizing.key) if isinstance(power.network.nodes[k], Outlet)]
+    if brief.exposure != "wet" or not outlets:
+        return
+    yield is_so(
+        "power.rcd",
+        at,
+        has_rcd(node, brief.exposure),
+        lambda: mend(
+            f"The AC outlets of {node.name}, {{P_rated}}, stand in the wet without residual-current protection.",
+            "Wet hands and a cracked lead: only a residual-current device opens before a heart stops. Test it on this inverter with its own button and a tester.",
+            {"P_rated": sizing.rating},
+            (Remedy("Residual-current protection, 30 mA", [release(at)]),),
+        ),
+    )
+
+
+def neutral_bond(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
+    """Whether neutral is bonded to earth, and where, is known."""
+    if not power.network.children[sizing.key]:
+        return
+    at = f"/power/network/{sizing.key}/bond"
+    if node.bond != "not known":
+        yield held("power.neutral-bond", at)
+        return
+    said = note(
+        f"{node.name}, {{P_rated}}: whether its neutral is bonded to earth, and where, is not said.",
+        "Only as its manual allows, once, and never with a second source. A residual-current device needs the bond to work; some chargers refuse a floating output. This is work under local code, by licensed hands where the code says so.",
+        {"P_rated": sizing.rating},
+        (Remedy("It is as its manual says", [set_value(at, "as its manual says")]),),
+    )
+    yield not_yet("power.neutral-bond", at, "whether its neutral is bonded to earth", said)
+
+
+def ac_breaker(part: PartSizing) -> Iterator[Check]:
+    """AC outlet, wire and breaker agree: the smallest of the three is the breaker, and it carries what is asked."""
+    node, breaker, socket = part.node, part.extra.get("breaker"), part.rating
+    if not isinstance(node, Outlet) or breaker is None or socket is None:
+        return
+    at, wire, asked = f"{part.pointer}/breaker_a", part.extra.get("ac_ampacity"), part.extra["asked"]
+
+    def fault(wrong: str, figures: dict[str, Figure]) -> Fault:
+        patch = [release(at), release(f"{part.pointer}/run/gauge"), release(f"{part.pointer}/connector")]
+        pinned = node.breaker_a or node.run.gauge or node.connector
+        return stop(
+            f"{node.name}: its breaker is {{I_b}}, and {wrong}.",
+            "The breaker protects cable and socket: the smallest of the three must be the breaker.",
+            {"I_b": breaker, **figures},
+            (Remedy("Let breaker, cable and socket be sized together", patch),) if pinned else (),
+        )
+
+    if breaker.number > socket.number + HAIR:
+        yield failed("power.ac-breaker", at, fault("the socket is rated for {I_con}", {"I_con": socket}))
+    elif wire is not None and breaker.number > wire.number + HAIR:
+        yield failed("power.ac-breaker", at, fault("its cable carries {I_amp}", {"I_amp": wire}))
+    else:
+        yield at_least("power.ac-breaker", at, breaker, asked, lambda: fault("{I} is asked of it", {"I": asked}))
+
+
+def converter_window(part: PartSizing, node: Converter) -> Iterator[Check]:
+    """The source stays within the converter's input window, where its sheet says one."""
+    source, at = part.source, part.pointer
+    low, high = node.window_min_v, node.window_max_v
+    too_high = high is not None and source.v_max.number > high + HAIR
+    too_low = low is not None and source.cutoff.number < low - HAIR
+    if low is None and high is None:
+        return
+    at_top = high is not None and (source.v_max.number > high or low is None)
+    field, bound = ("window_max_v", high) if at_top else ("window_min_v", low)
+    limit = Figure.decided("V_in", bound or 0.0, "V", "input voltage of its sheet", f"{at}/{field}")
+    yield compared(
+        "power.converter",
+        f"{at}/{field}",
+        not too_high and not too_low,
+        source.v_max if at_top else source.cutoff,
+        limit,
+        not at_top,
+        lambda: stop(
+            f"{node.name} takes {{V_in}} at {'most' if at_top else 'least'}; its source goes from {{V_bms}} to {{V_max}}.",
+            "Above its window a converter is destroyed; below it its loads go dark while the pack is not empty.",
+            {"V_in": limit, "V_bms": source.cutoff, "V_max": source.v_max},
+            (Remedy("A converter for this pack", [release(f"{at}/window_min_v"), release(f"{at}/window_max_v")]),),
+        ),
+    )

@@ -1,0 +1,70 @@
+"""What differs between two answers, so that a change of one figure is answered by what it changed."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import jsonpatch
+
+LISTS = ("findings", "checks", "offers")
+
+
+def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
+    """The answer `after` as it differs from `before`; see `ChangesOut`."""
+    old, new = before["assessment"], after["assessment"]
+    figures = {
+        path: difference(old["figures"].get(path, {}), figure)
+        for path, figure in new["figures"].items()
+        if old["figures"].get(path) != figure
+    }
+    return {
+        "since": before["revision"],
+        "revision": after["revision"],
+        "document": jsonpatch.make_patch(before["document"], after["document"]).patch,
+        "figures": figures,
+        "gone": [path for path in old["figures"] if path not in new["figures"]],
+        **{name: kept(old[name], new[name]) for name in LISTS},
+        "verdict": new["verdict"],
+        "diagram": {
+            **after["diagram"],
+            "items": kept(before["diagram"]["items"], after["diagram"]["items"]),
+            "areas": kept(before["diagram"]["areas"], after["diagram"]["areas"]),
+        },
+        "wires": kept(before["wires"], after["wires"]),
+        "day": after["day"] if after["day"] != before["day"] else None,
+        "plugged": after["plugged"],
+        "history": after["history"],
+    }
+
+
+def difference(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
+    """What makes `after` of `before`: a JSON Merge Patch (RFC 7396); nothing in either is null."""
+    out: dict[str, Any] = {name: None for name in before if name not in after}
+    for name, value in after.items():
+        was = before.get(name)
+        if isinstance(value, dict) and isinstance(was, dict):
+            if inner := difference(was, value):
+                out[name] = inner
+        elif value != was:
+            out[name] = value
+    return out
+
+
+def kept(before: Sequence[Any], after: Sequence[Any]) -> list[Any]:
+    """A list in which what stood in the list before is named by its place there.
+
+    The same entry is looked for first where it stood, then just after the last that was found: lists mostly shift.
+    """
+    out: list[Any] = []
+    offset = 0
+    for n, entry in enumerate(after):
+        at = n + offset
+        if at < len(before) and before[at] == entry:
+            out.append(at)
+            continue
+        found = next((k for k in range(max(0, at - 8), min(len(before), at + 40)) if before[k] == entry), None)
+        if found is None:
+            out.append(entry)
+        else:
+            offset = found - n
+            out.append(found)
+    return out

@@ -1,0 +1,200 @@
+"""Nothing is forgotten: every kind of part, form of pack and supply has all its duties, and is given the checks it owes."""
+
+from typing import Any, get_args
+from unittest import TestCase
+
+from kegcart.core.assess import Assessment
+from kegcart.core.check import Verdict
+from kegcart.core.drawing import PAPER, Role
+from kegcart.core.finding import Severity
+from kegcart.core.loads.supplies import SUPPLIES, Supply
+from kegcart.core.pack.document import Pack
+from kegcart.core.pack.forms import FORMS
+from kegcart.core.power.drawing.diagram import draw_path
+from kegcart.core.power.kinds import KINDS, Node, kind_of
+from kegcart.core.power.rules.devices import may_flow
+from kegcart.core.reference import connectors, load_kinds
+from kegcart.core.units import read_quantity
+from tests.core.samples import DEMO_NAMES, demo, document, judge, put, window
+
+
+def every_kind() -> dict[str, Any]:
+    """A path with a part of every kind, a second bank, a shunt and loads on each supply."""
+    network: dict[str, Any] = {}
+
+    def add(key: str, part: str, feed: str, **more: Any) -> None:
+        network[key] = {"part": part, "name": key.title(), "feed": feed, "run": {"length_m": 0.2}, **more}
+
+    add("main", "protection", "pack")
+    add("isolator", "switch", "main")
+    add("bar", "busbar", "isolator", studs=8)
+    add("inverter", "inverter", "bar")
+    add("mains", "outlet", "inverter")
+    network["mains"]["run"] = {"length_m": 2}
+    add("block-fuse", "protection", "bar")
+    add("block", "fuse_block", "block-fuse")
+    for supply, feed in (("converter", "block"), ("usb", "block"), ("lamp", "block"), ("tail", "block"), ("choice", "block")):
+        add(f"{supply}-fuse", "protection", feed)
+    add("converter", "converter", "converter-fuse", window_min_v=10, window_max_v=70)
+    add("twelve", "outlet", "converter")
+    add("usb", "outlet", "usb-fuse", usb=True, ways=2)
+    add("lamp", "outlet", "lamp-fuse")
+    add("quick", "plug", "tail-fuse")
+    add("tail", "outlet", "quick")
+    add("second-fuse", "protection", "second")
+    add("choice", "selector", "choice-fuse", other="second-fuse")
+    add("either", "outlet", "choice")
+    add("sun-fuse", "protection", "bar")
+    add("sun", "input", "sun-fuse", source="solar", current_a=17)
+    items = {
+        supply.replace("_", "-"): {"name": supply, "supply": supply, "watts": 20, "windows": window(8, 12), "kind": "electronics"}
+        for supply in get_args(Supply)
+    }
+    return document(
+        loads={"items": items}, power={"network": network, "shunt": {}, "banks": {"second": {"name": "Second bank", "series": 8}}}
+    )
+
+
+def owed(a: Assessment) -> set[tuple[str, str]]:
+    """(id, pointer) of every check that a part, pack or bank owes."""
+    out = {(check, part.pointer) for part in a.power.parts.values() for check in kind_of(part.node).facts.owes}
+    out |= {
+        (id, part.pointer)
+        for part in a.power.parts.values()
+        if part.run and part.guard
+        for id in ("power.wire-unprotected", "power.drop")
+    }
+    out |= {(check, "/pack") for check in FORMS[a.design.pack.form].owes}
+    return out | {(check, f"/power/banks/{key}") for key in a.power.banks for check in ("pack.current", "loads.energy-short")}
+
+
+class Kinds(TestCase):
+    def setUp(self) -> None:
+        self.assessment = judge(every_kind())
+
+    def test_every_part_of_the_document_has_its_kind_and_every_kind_its_part(self) -> None:
+        models = set(get_args(get_args(Node)[0]))
+        self.assertEqual(models, {kind.model for kind in KINDS.values()})
+        for key, kind in KINDS.items():
+            self.assertEqual(get_args(kind.model.model_fields["part"].annotation), (key,))
+        self.assertEqual({part.node.part for part in self.assessment.power.parts.values()}, set(KINDS), "sample lacks a kind")
+
+    def test_what_a_kind_says_of_its_fields_is_so(self) -> None:
+        for kind in KINDS.values():
+            fields, facts = kind.model.model_fields, kind.facts
+            named = {c.field for c in facts.choices} | {f.field for f in facts.fields if "/" not in f.field} | set(facts.own)
+            self.assertLessEqual(named | {f.needs for f in facts.fields if f.needs}, set(fields), kind.key)
+            self.assertLessEqual(facts.fed_by, {"pack", *KINDS}, kind.key)
+            self.assertTrue(facts.fed_by, f"nothing may feed {kind.key}")
+            asked = {c.field for c in facts.choices} | {f.field for f in facts.fields}
+            unasked = set(fields) - asked - {"part", "name", "feed", "run", "negative"}
+            self.assertLessEqual(unasked, UNASKED.get(kind.key, set()), f"no way to decide {unasked} of {kind.key}")
+            for field in facts.fields:
+                self.assertTrue(field.options or field.control != "choice", f"{kind.key}: {field.field} offers nothing")
+                if field.unit:
+                    read_quantity("1", field.unit)
+
+    def test_choices_are_figures_of_the_parts_and_carry_what_the_design_writes(self) -> None:
+        a = self.assessment
+        for key, part in a.power.parts.items():
+            for choice in kind_of(part.node).facts.choices:
+                figure = a.figures.get(f"power/{key}/{choice.figure}")
+                if choice.figure == "ac_breaker" and a.power.network.supply_before(key) != "ac":
+                    continue
+                assert figure is not None, f"{choice.figure} of {key} is not worked out"
+                self.assertEqual(figure.pointer, f"{part.pointer}/{choice.field}")
+                pinned = judge(put(every_kind(), figure.pointer, figure.key or figure.value))
+                self.assertEqual(pinned.figures[f"power/{key}/{choice.figure}"].value, figure.value)
+
+    def test_what_is_brought_in_reaches_the_cable_to_it(self) -> None:
+        a = self.assessment
+        for key, part in a.power.parts.items():
+            brought = kind_of(part.node).brings(part.node, key)
+            if brought:
+                for up in (key, *a.power.network.upstream(key)):
+                    self.assertGreaterEqual(a.power.parts[up].design.number, brought.number, f"{up} is too thin for {key}")
+
+    def test_what_is_asked_reaches_the_post(self) -> None:
+        a = self.assessment
+        for key in a.power.network.outlets():
+            self.assertEqual(a.power.parts[key].flow.peak > 0, bool(a.power.plugged[key]), key)
+        self.assertGreater(a.power.current.number, 0)
+
+    def test_every_kind_is_drawn_and_named(self) -> None:
+        for part in self.assessment.power.parts.values():
+            self.assertTrue(kind_of(part.node).labels(part.node, part), part.key)
+        drawing = draw_path(self.assessment.power, frozenset())
+        self.assertLessEqual({p.pointer for p in self.assessment.power.parts.values()}, {a.pointer for a in drawing.areas})
+
+    def test_every_check_that_is_owed_is_made(self) -> None:
+        for a in (self.assessment, *(judge(demo(name)) for name in DEMO_NAMES)):
+            made = {(c.id, c.place) for c in a.checks}
+            for id, pointer in sorted(owed(a)):
+                if id in NOT_WITHOUT and not NOT_WITHOUT[id](a, pointer):
+                    continue
+                there = any(i == id and (place.startswith(pointer) or pointer == "/pack") for i, place in made)
+                self.assertTrue(there, f"{a.design.name}: {id} is owed at {pointer}, and never made")
+
+    def test_forms_and_supplies_are_complete(self) -> None:
+        models = get_args(get_args(Pack)[0])
+        self.assertEqual({name for m in models for name in get_args(m.model_fields["form"].annotation)}, set(FORMS))
+        self.assertEqual(set(SUPPLIES), set(get_args(Supply)))
+        for supply in SUPPLIES:
+            self.assertTrue(any(supply in c.supplies for c in connectors().values()), supply)
+        self.assertTrue(load_kinds())
+
+    def test_every_role_of_the_drawings_has_its_colours_on_paper(self) -> None:
+        self.assertEqual(set(PAPER), set(get_args(Role)))
+
+
+#: Fields of a part that are decided elsewhere than in its margin: on the AC side.
+UNASKED: dict[str, set[str]] = {"inverter": {"rcd", "bond", "transfer"}, "outlet": {"usb"}}
+#: Checks that are owed only where there is something to judge.
+NOT_WITHOUT = {
+    "power.shunt-bypass": lambda a, _: a.power.shunt is not None,
+    "power.connector": lambda a, pointer: a.power.parts[pointer.rsplit("/", 1)[1]].guard is not None,
+    "power.fuse-interrupt": lambda a, pointer: (
+        not any(f.place.startswith(pointer) and f.id in ("power.fuse-voltage", "power.breaker-dc") for f in a.findings)
+    ),
+    "power.fuse-voltage": lambda a, pointer: (
+        not any(f.place == f"{pointer}/family" and f.id == "power.breaker-dc" for f in a.findings)
+    ),
+}
+
+
+class Checks(TestCase):
+    def test_each_says_how_it_came_out(self) -> None:
+        for name in DEMO_NAMES:
+            a = judge(demo(name))
+            for check in a.checks:
+                if check.verdict is Verdict.HOLDS:
+                    self.assertIsNone(check.finding, check.id)
+                    self.assertTrue(check.margin is None or check.margin >= -1e-9, f"{check.id} holds at {check.margin}")
+                if check.verdict is Verdict.FAILS:
+                    assert check.finding is not None
+                    self.assertEqual((check.finding.id, check.finding.place), (check.id, check.place))
+                if check.verdict is Verdict.OPEN:
+                    self.assertTrue(check.missing, f"{check.id} does not say what is missing")
+            self.assertEqual(sorted(f.id for f in a.findings), sorted(c.finding.id for c in a.checks if c.finding))
+
+    def test_a_margin_is_the_share_of_the_limit_that_is_left(self) -> None:
+        a = judge(demo("lantern-lane"))
+        drop = next(c for c in a.checks if c.id == "power.drop" and c.place == "/power/network/busbar/run")
+        assert drop.figure and drop.limit and drop.margin is not None
+        self.assertAlmostEqual(drop.margin, 1 - drop.figure.number / drop.limit.number)
+        fuse = next(c for c in a.checks if c.id == "power.fuse-interrupt" and "main-fuse" in c.place)
+        assert fuse.figure and fuse.limit and fuse.margin is not None
+        self.assertAlmostEqual(fuse.margin, fuse.figure.number / fuse.limit.number - 1)
+
+    def test_a_sound_design_fails_none_and_a_bad_one_says_which(self) -> None:
+        sound, bad = judge(demo("lantern-lane")), judge(demo("wobbly-stall"))
+        self.assertFalse([c.id for c in sound.checks if c.finding and c.finding.severity is Severity.STOP])
+        self.assertIn("power.wire-unprotected", {c.id for c in bad.checks if c.verdict is Verdict.FAILS})
+        self.assertGreater(sum(c.verdict is Verdict.HOLDS for c in sound.checks), 60)
+
+    def test_what_flows_past_a_fuse_is_the_fuse(self) -> None:
+        a = judge(every_kind())
+        part = a.power.parts["bar"]
+        self.assertEqual(
+            may_flow(part, a.power), max((a.power.parts["main"].rating, part.design), key=lambda f: f.number if f else 0)
+        )

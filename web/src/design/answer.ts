@@ -1,0 +1,53 @@
+/** Answers of the server: a design whole, or as it differs from the one that the screen stands on. */
+import { applyPatch, type Operation as PatchOperation } from "rfc6902";
+import { asDesign, type ChangedOut, type DesignDocument, type DesignOut, type Figure } from "../api/client";
+
+/** A list in which a number stands for that entry of the list before. */
+function merged<T>(before: readonly T[], after: readonly (number | T)[]): T[] {
+  return after.map((entry) => (typeof entry === "number" ? before[entry]! : entry));
+}
+
+/** A figure after a JSON Merge Patch (RFC 7396): what is null goes, objects are merged. */
+function patched(before: unknown, change: unknown): unknown {
+  if (typeof change !== "object" || change === null || Array.isArray(change)) return change;
+  const out: Record<string, unknown> = typeof before === "object" && before !== null ? { ...before } : {};
+  for (const [name, value] of Object.entries(change)) {
+    if (value === null) delete out[name];
+    else out[name] = patched(out[name], value);
+  }
+  return out;
+}
+
+/** The design after a change; null where the answer does not fit what stands here, and the whole must be asked for. */
+export function after(design: DesignOut, changes: ChangedOut): DesignOut | null {
+  if (!("since" in changes)) return asDesign(changes);
+  if (changes.since !== design.revision) return null;
+  const document: DesignDocument = structuredClone(design.document);
+  const missed = applyPatch(document, changes.document as PatchOperation[]);
+  if (missed.some(Boolean)) return null;
+  const figures = { ...design.assessment.figures };
+  for (const [path, change] of Object.entries(changes.figures))
+    figures[path] = patched(figures[path], change) as Figure;
+  for (const path of changes.gone) delete figures[path];
+  return {
+    ...design,
+    revision: changes.revision,
+    document,
+    assessment: {
+      figures,
+      findings: merged(design.assessment.findings, changes.findings),
+      checks: merged(design.assessment.checks, changes.checks),
+      offers: merged(design.assessment.offers, changes.offers),
+      verdict: changes.verdict,
+    },
+    diagram: {
+      ...changes.diagram,
+      items: merged(design.diagram.items, changes.diagram.items),
+      areas: merged(design.diagram.areas, changes.diagram.areas),
+    },
+    wires: merged(design.wires, changes.wires),
+    day: changes.day ?? design.day,
+    plugged: changes.plugged,
+    history: changes.history,
+  };
+}

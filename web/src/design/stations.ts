@@ -1,0 +1,49 @@
+/** The stations in working order: what stands on each one's bolt, and which findings speak there. */
+import type { DesignOut, Finding, Station } from "../api/client";
+
+export interface StationFacts {
+  key: Station;
+  name: string;
+  vital: (design: DesignOut) => string;
+  /** Which findings speak at this station. */
+  shows: (finding: Finding) => boolean;
+}
+
+/** Findings of other stations that decide whether the rehearsed days hold. */
+const REHEARSED = ["loads.energy-short", "loads.reserve-thin", "pack.sag"];
+
+const text = (design: DesignOut, path: string) => design.assessment.figures[path]?.text ?? "";
+const own = (key: Station) => (finding: Finding) => finding.station === key;
+
+/** One entry for each station the core knows: a station left out is an error of types. */
+const FACTS: Record<Station, Omit<StationFacts, "key">> = {
+  brief: {
+    name: "Brief",
+    vital: (d) => `${text(d, "brief/hours_away")} away, ${d.document.brief.carriage}`,
+    shows: own("brief"),
+  },
+  loads: { name: "Loads", vital: (d) => `${text(d, "loads/energy_day")}/day`, shows: own("loads") },
+  pack: {
+    name: "Pack",
+    vital: (d) => `${text(d, "pack/nominal")}, ${text(d, "pack/series")}S${text(d, "pack/parallel")}P`,
+    shows: own("pack"),
+  },
+  power: { name: "Power path", vital: (d) => `${text(d, "power/current")} peak`, shows: own("power") },
+  bench: {
+    name: "Bench",
+    vital: (d) => `${text(d, "power/energy_share")} used`,
+    shows: (f) => REHEARSED.includes(f.id),
+  },
+};
+
+export const isStation = (key: string): key is Station => key in FACTS;
+
+export const STATIONS: StationFacts[] = Object.keys(FACTS)
+  .filter(isStation)
+  .map((key) => ({ key, ...FACTS[key] }));
+
+/** Where a place of the document is worked on. */
+export function stationOf(place: string): Station {
+  const part = place.split("/")[1] ?? "";
+  return isStation(part) ? part : "brief";
+}

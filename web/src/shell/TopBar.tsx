@@ -1,0 +1,94 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link } from "react-router";
+import { Mark } from "../figures/Mark";
+import { Logo } from "./Logo";
+import { useDesign, useStore } from "../design/store";
+import { chooseTheme, storedTheme } from "./theme";
+
+const STATUS = { saved: "all stored", sending: "storing…", unsent: "" };
+
+export function TopBar({
+  onSearch,
+  onHelp,
+  onVerdict,
+}: {
+  onSearch: () => void;
+  onHelp: () => void;
+  onVerdict: () => void;
+}) {
+  const store = useStore();
+  const { design, status, waiting } = useDesign();
+  const [theme, setTheme] = useState(storedTheme);
+  const { verdict } = design.assessment;
+  const other = theme === "dark" ? "light" : "dark";
+  return (
+    <header className="topbar">
+      <Link to="/" className="home" aria-label="To the shelf of builds">
+        <Logo />
+      </Link>
+      <input
+        key={design.document.name}
+        className="title-input"
+        aria-label="Name of the build"
+        title={design.document.name}
+        defaultValue={design.document.name}
+        maxLength={80}
+        onBlur={(event) => {
+          const name = event.target.value.trim();
+          if (name && name !== design.document.name) store.put("/name", name, `Renamed to ${name}`);
+          else event.target.value = design.document.name;
+        }}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      />
+      <span className={`saved-state ${status}`} role="status">
+        {status === "unsent" ? `${waiting} not sent yet: kept here, sent when the server answers` : STATUS[status]}
+      </span>
+      <span className="push" />
+      <Button
+        variant="bare"
+        size="sm"
+        disabled={design.history.undo === null}
+        title={design.history.undo ? `undo: ${design.history.undo}` : "nothing to undo"}
+        onClick={() => store.step("undo")}
+      >
+        undo
+      </Button>
+      <Button
+        variant="bare"
+        size="sm"
+        disabled={design.history.redo === null}
+        title={design.history.redo ? `redo: ${design.history.redo}` : "nothing to redo"}
+        onClick={() => store.step("redo")}
+      >
+        redo
+      </Button>
+      <button type="button" className="verdict" onClick={onVerdict} title="to the worst finding">
+        <span className="visually-hidden">Verdict:</span>
+        {(["stop", "mend", "note"] as const).map((severity) => (
+          <span key={severity}>
+            <Mark kind={severity === "stop" && !verdict.stop ? "holds" : severity} hidden /> {verdict[severity]}{" "}
+            <span className="visually-hidden">{severity}s</span>
+          </span>
+        ))}
+      </button>
+      <Button variant="bare" size="sm" onClick={onSearch}>
+        / search
+      </Button>
+      <Button
+        variant="bare"
+        size="sm"
+        aria-label={`${other} theme`}
+        onClick={() => {
+          chooseTheme(other);
+          setTheme(other);
+        }}
+      >
+        {other}
+      </Button>
+      <Button variant="bare" size="sm" onClick={onHelp}>
+        ? keys
+      </Button>
+    </header>
+  );
+}

@@ -1,0 +1,154 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, take, type DesignOut, type Figure } from "../api/client";
+import { useApplyRemedy } from "../figures/FindingList";
+import { ClashNotice, Notice } from "./Notice";
+import { Rail } from "./Rail";
+import { Search } from "./Search";
+import { findingKey, MarginContext, useMargin, useSelection } from "../design/selection";
+import { isStation, STATIONS, stationOf } from "../design/stations";
+import { VIEWS } from "./stations";
+import { DesignStore, StoreProvider, useDesign, useStore } from "../design/store";
+import { TopBar } from "./TopBar";
+import { KeyHelp } from "./KeyHelp";
+
+/** One build, opened on a station. */
+export default function Workbench() {
+  const { id = "" } = useParams();
+  const queries = useQueryClient();
+  const { data, error, refetch } = useQuery({
+    queryKey: ["design", id],
+    queryFn: () => take(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })),
+    gcTime: 0,
+    staleTime: Infinity,
+  });
+  useEffect(() => () => void queries.invalidateQueries({ queryKey: ["shelf"] }), [queries]);
+  if (error) {
+    return (
+      <main className="shelf-page p-5">
+        <h1>This build cannot be opened.</h1>
+        <p>{error.message} What was stored is still there.</p>
+        <button className="btn btn-primary" onClick={() => void refetch()}>
+          Try again
+        </button>{" "}
+        <Link className="btn btn-quiet" to="/">
+          To the shelf
+        </Link>
+      </main>
+    );
+  }
+  if (!data) return <p className="p-4 faint">Opening the build…</p>;
+  return <OpenBuild key={data.id} design={data as DesignOut} />;
+}
+
+function OpenBuild({ design }: { design: DesignOut }) {
+  const [store] = useState(() => new DesignStore(design));
+  const [pinned, pin] = useState<Figure | null>(null);
+  const [openFinding, open] = useState("");
+  const margin = useMemo(() => ({ pinned, pin, openFinding, open }), [pinned, openFinding]);
+  return (
+    <StoreProvider value={store}>
+      <MarginContext.Provider value={margin}>
+        <Shell />
+      </MarginContext.Provider>
+    </StoreProvider>
+  );
+}
+
+function Shell() {
+  const { station = "loads", id } = useParams();
+  const store = useStore();
+  const { design } = useDesign();
+  const navigate = useNavigate();
+  const margin = useMargin();
+  const [, select] = useSelection();
+  const apply = useApplyRemedy();
+  const [searching, setSearching] = useState(false);
+  const [helping, setHelping] = useState(false);
+  const findings = design.assessment.findings;
+  useEffect(() => {
+    document.title = `${design.document.name} · Keg Cart`;
+  }, [design.document.name]);
+
+  const go = useCallback(
+    (key: string, at = "") => {
+      margin.pin(null);
+      void navigate(`/build/${id}/${key}${at ? `?at=${encodeURIComponent(at)}` : ""}`);
+    },
+    [navigate, id, margin],
+  );
+  const step = (by: number) => {
+    if (!findings.length) return;
+    const at = findings.findIndex((f) => findingKey(f) === margin.openFinding);
+    const next = findings[(at + by + findings.length) % findings.length]!;
+    margin.open(findingKey(next));
+    if (next.station !== station) go(next.station, next.place);
+    else select(next.place);
+  };
+  useHotkeys(STATIONS.map((_, place) => `${place + 1}`).join(","), (event) => {
+    const chosen = STATIONS[Number(event.key) - 1];
+    if (chosen) go(chosen.key);
+  });
+  useHotkeys("slash", () => setSearching(true), { preventDefault: true });
+  useHotkeys("shift+slash", () => setHelping(true));
+  useHotkeys("j", () => step(1));
+  useHotkeys("k", () => step(-1));
+  useHotkeys("a", () => {
+    const shown = document.querySelector<HTMLElement>(".margin .finding[aria-current] .remedy button");
+    const finding = findings.find((f) => findingKey(f) === margin.openFinding) ?? findings[0];
+    if (shown) shown.click();
+    else if (finding?.remedies[0]) void apply(finding.remedies[0]);
+  });
+  useHotkeys("p", () => {
+    const row = document.activeElement?.closest("[data-choice]") ?? document.querySelector(".margin [data-choice]");
+    row?.querySelector<HTMLElement>(".choice-button")?.click();
+  });
+  useHotkeys("n", () => document.querySelector<HTMLElement>("[data-new]")?.focus(), { preventDefault: true });
+  useHotkeys("m", () => {
+    const [here, there] = [".margin", "main.station"].map((part) => document.querySelector<HTMLElement>(part));
+    (here?.contains(document.activeElement) ? there : here)?.focus();
+  });
+  useHotkeys("escape", () => {
+    if (margin.pinned) margin.pin(null);
+    else select("");
+  });
+  useHotkeys("mod+z", () => store.step("undo"), { preventDefault: true });
+  useHotkeys("mod+shift+z,mod+y", () => store.step("redo"), { preventDefault: true });
+
+  const View = isStation(station) ? VIEWS[station] : undefined;
+  return (
+    <div className="shell">
+      <TopBar
+        onSearch={() => setSearching(true)}
+        onHelp={() => setHelping(true)}
+        onVerdict={() => {
+          const worst = findings[0];
+          if (!worst) return;
+          margin.open(findingKey(worst));
+          go(worst.station, worst.place);
+        }}
+      />
+      <Rail station={station} onGo={() => margin.pin(null)} />
+      <Suspense
+        key={station}
+        fallback={
+          <main className="station faint">
+            Opening the station… While the server is away it waits for it; what you typed is kept.
+          </main>
+        }
+      >
+        {View ? <View /> : <main className="station">There is no such station.</main>}
+      </Suspense>
+      <Search
+        show={searching}
+        onHide={() => setSearching(false)}
+        go={(place, key) => go(key ?? stationOf(place), place)}
+      />
+      <KeyHelp show={helping} onHide={() => setHelping(false)} />
+      <Notice />
+      <ClashNotice />
+    </div>
+  );
+}

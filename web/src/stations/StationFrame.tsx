@@ -1,0 +1,112 @@
+import type { ReactNode } from "react";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { Figure } from "../api/client";
+import { Fig } from "../figures/Figure";
+import { FindingList } from "../figures/FindingList";
+import { Mark } from "../figures/Mark";
+import { Working } from "../figures/Working";
+import { belongsTo, useMargin, useSelection } from "../design/selection";
+import { STATIONS } from "../design/stations";
+import { useDesign } from "../design/store";
+
+interface Props {
+  station: string;
+  title: string;
+  lead: ReactNode;
+  tools?: ReactNode;
+  /** What the margin says of what is selected; nothing where nothing is. */
+  details?: ReactNode;
+  /** Figures at a glance, as (label, path), where nothing is selected. */
+  glance?: [string, string][];
+  /** The caution that stands where the act happens. */
+  caution: string;
+  children: ReactNode;
+}
+
+/** A station on the sheet, with its margin. */
+export function StationFrame({ station, title, lead, tools, details, glance = [], caution, children }: Props) {
+  const { design } = useDesign();
+  const [selected, select] = useSelection();
+  const all = design.assessment.findings;
+  const own = details
+    ? all.filter((f) => belongsTo(f.place, selected))
+    : all.filter(STATIONS.find((s) => s.key === station)?.shows ?? (() => false));
+  return (
+    <>
+      <main className="station" tabIndex={-1}>
+        <div className="station-head">
+          <h1>{title}</h1>
+          {tools && <div className="tools">{tools}</div>}
+        </div>
+        <p className="station-lead">{lead}</p>
+        {children}
+      </main>
+      <aside className="margin" tabIndex={-1} aria-label="Margin: figures, choices and findings">
+        <PinnedWorking />
+        {details && <section>{details}</section>}
+        <section aria-label="Findings">
+          {!details && <h2>{own.length ? "Findings" : "Holds"}</h2>}
+          {own.length ? (
+            <FindingList findings={own} />
+          ) : (
+            <p className="holds-note">
+              <Mark kind="holds" hidden /> {details ? "Nothing found here." : "Nothing to mend at this station."}
+            </p>
+          )}
+          {details && (
+            <Button variant="bare" size="sm" className="ps-0" onClick={() => select("")}>
+              all findings of {title}
+            </Button>
+          )}
+        </section>
+        {!details && glance.length > 0 && (
+          <section aria-label="At a glance">
+            <h2>At a glance</h2>
+            <dl className="figure-list">
+              {glance
+                .filter(([, path]) => path in design.assessment.figures)
+                .map(([label, path]) => (
+                  <div key={path}>
+                    <dt>{label}</dt>
+                    <dd>
+                      <Fig path={path} />
+                    </dd>
+                  </div>
+                ))}
+            </dl>
+          </section>
+        )}
+        <p className="caution">{caution}</p>
+      </aside>
+    </>
+  );
+}
+
+/** The working that was clicked open, with a way back along the inputs followed. */
+function PinnedWorking() {
+  const { pinned, pin } = useMargin();
+  const { design } = useDesign();
+  const [trail, setTrail] = useState<{ root: Figure; steps: Figure[] } | null>(null);
+  if (!pinned) return null;
+  const figures = design.assessment.figures;
+  const fresh = (f: Figure): Figure => (f.path && figures[f.path] ? { ...figures[f.path], path: f.path } : f);
+  const steps = trail?.root === pinned ? trail.steps : [];
+  const shown = fresh(steps.at(-1) ?? pinned);
+  return (
+    <section aria-label="Working">
+      <div className="d-flex align-items-center gap-1 mb-1">
+        <span className="crumb flex-grow-1">How it was worked out</span>
+        {steps.length > 0 && (
+          <Button variant="bare" size="sm" onClick={() => setTrail({ root: pinned, steps: steps.slice(0, -1) })}>
+            ◂ back
+          </Button>
+        )}
+        <Button variant="bare" size="sm" aria-label="Close the working" onClick={() => pin(null)}>
+          ✕
+        </Button>
+      </div>
+      <Working figure={shown} follow={(next) => setTrail({ root: pinned, steps: [...steps, next] })} />
+    </section>
+  );
+}
