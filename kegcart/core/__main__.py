@@ -11,7 +11,7 @@ from pathlib import Path
 
 from kegcart.core.assess import assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate, write_run
+from kegcart.core.bench.simulate import simulate, write_simulation
 from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
 
 
@@ -36,7 +36,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     assessment = assess(design)
     if options.command == "simulate":
-        out: object = write_run(simulate(assessment, options.days), assessment)
+        out: object = write_simulation(simulate(assessment, options.days), assessment)
     elif options.command == "rehearse":
         out = write_rehearsal(rehearse(assessment))
     else:

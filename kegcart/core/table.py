@@ -55,7 +55,7 @@ class Column:
 
 
 @dataclass(slots=True)
-class Sheet:
+class ParsedTable:
     """A table as read: its columns, and its cells as text with the line each row stands in."""
 
     columns: list[Column]
@@ -127,7 +127,7 @@ def is_number(text: str) -> bool:
     return True
 
 
-def read_sheet(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[str | None, str]] | None = None) -> Sheet:
+def parse_table(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[str | None, str]] | None = None) -> ParsedTable:
     """A table with its columns matched to fields.
 
     chosen: what the builder decided for a column (from 0): field or None, and unit. The rest is guessed from headers.
@@ -161,7 +161,7 @@ def read_sheet(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[st
             known = by_key[column.field]
             column.unit, guessed = guess_unit(known, column.header, [cells[i] for _, cells in body if i < len(cells)])
             column.guessed = column.guessed or guessed
-    return Sheet(columns, body, has_header)
+    return ParsedTable(columns, body, has_header)
 
 
 def matches(header: str, known: Field) -> bool:

@@ -90,13 +90,13 @@ def reader(unit: str) -> Callable[[Any], Any]:
 
     def read(value: Any) -> Any:
         if isinstance(value, bool):
-            raise ValueError("a number is wanted here, not true or false")
+            raise ValueError("needs a number, not true or false")
         if isinstance(value, str):
             value = read_quantity(value, unit)
         if isinstance(value, int) and abs(value) > 10**15:
             raise ValueError("this number is too large")
         if isinstance(value, float) and not math.isfinite(value):
-            raise ValueError("a finite number is wanted here")
+            raise ValueError("needs a finite number")
         return value
 
     return read

@@ -1,6 +1,6 @@
 """Design files of earlier versions brought up to date, one version at a time.
 
-Each step takes plain JSON data of its version and hands back data of the next. What a step does not
+Each step takes plain JSON data of its version and returns data of the next. What a step does not
 understand it leaves as it is: reading then says what is wrong with it.
 """
 

@@ -9,7 +9,7 @@ SOLVER_S = 60.0
 
 
 @dataclass(frozen=True, slots=True)
-class Pile:
+class MadeUpPile:
     """A made-up pile: how many cells, their spread, and the groups they are sorted into."""
 
     name: str
@@ -31,16 +31,16 @@ class Pile:
 
 
 PILES = (
-    Pile("new, 60 cells", 60, 0.005, 1, 0, 14, 4),
-    Pile("new, 64 cells", 64, 0.005, 2, 0, 8, 8),
-    Pile("new, 240 cells", 240, 0.005, 3, 0, 14, 16),
-    Pile("new, 2000 cells", 2000, 0.005, 4, 0, 16, 120),
-    Pile("reclaimed, 60 cells", 60, 0.06, 5, 0.05, 14, 4),
-    Pile("reclaimed, 56 cells, none to spare", 56, 0.06, 6, 0.05, 14, 4),
-    Pile("reclaimed, 150 cells", 150, 0.06, 7, 0.05, 14, 10),
-    Pile("reclaimed, 320 cells", 320, 0.06, 8, 0.05, 14, 20),
-    Pile("reclaimed, 1000 cells", 1000, 0.06, 9, 0.05, 14, 60),
-    Pile("reclaimed, 2000 cells", 2000, 0.06, 10, 0.05, 14, 140),
+    MadeUpPile("new, 60 cells", 60, 0.005, 1, 0, 14, 4),
+    MadeUpPile("new, 64 cells", 64, 0.005, 2, 0, 8, 8),
+    MadeUpPile("new, 240 cells", 240, 0.005, 3, 0, 14, 16),
+    MadeUpPile("new, 2000 cells", 2000, 0.005, 4, 0, 16, 120),
+    MadeUpPile("reclaimed, 60 cells", 60, 0.06, 5, 0.05, 14, 4),
+    MadeUpPile("reclaimed, 56 cells, none to spare", 56, 0.06, 6, 0.05, 14, 4),
+    MadeUpPile("reclaimed, 150 cells", 150, 0.06, 7, 0.05, 14, 10),
+    MadeUpPile("reclaimed, 320 cells", 320, 0.06, 8, 0.05, 14, 20),
+    MadeUpPile("reclaimed, 1000 cells", 1000, 0.06, 9, 0.05, 14, 60),
+    MadeUpPile("reclaimed, 2000 cells", 2000, 0.06, 10, 0.05, 14, 140),
 )
 
 

@@ -15,7 +15,7 @@ def new_id() -> str:
     return secrets.token_hex(6)
 
 
-class Design(models.Model):
+class StoredDesign(models.Model):
     """A build. `revision` rises with every change of the head: it is what a patch names as its base."""
 
     id = models.CharField(primary_key=True, max_length=12, default=new_id, editable=False)
@@ -36,7 +36,7 @@ class Design(models.Model):
 class Revision(models.Model):
     """One state of a design's document."""
 
-    design = models.ForeignKey(Design, on_delete=models.CASCADE, related_name="revisions")
+    design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="revisions")
     parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
     document = models.JSONField()
     patch = models.JSONField(default=list)
@@ -51,7 +51,7 @@ class Revision(models.Model):
         return f"{self.design_id}: {self.label}"
 
 
-class Cell(models.Model):
+class RackCell(models.Model):
     """A measured cell on the rack, which all designs share. Which build it is in follows from the designs."""
 
     label = models.CharField(max_length=40, unique=True)

@@ -8,12 +8,12 @@ from typing import Any
 
 from django.db import transaction
 
-from kegcart.core.pack.rack import FIELDS, Limits, Measured, Pile, RackTable, read_cells, reject_reasons
+from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimits, read_cells, reject_reasons
 from kegcart.core.pack.sorting import Arrangement, SortingError, replace_cells
 from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
 from kegcart.workbench import services
-from kegcart.workbench.models import Cell, Design
+from kegcart.workbench.models import RackCell, StoredDesign
 
 
 class RackError(ValueError):
@@ -38,7 +38,7 @@ class Placed:
 class Standing:
     """A cell of the rack with what is known of it."""
 
-    cell: Cell
+    cell: RackCell
     reasons: list[str]
     placed: Placed | None
 
@@ -46,7 +46,7 @@ class Standing:
 def placements() -> dict[str, Placed]:
     """Where each placed cell is, by label. Read from the designs, so that undo and import cannot leave it behind."""
     out: dict[str, Placed] = {}
-    heads = Design.objects.filter(deleted_at__isnull=True).values_list(
+    heads = StoredDesign.objects.filter(deleted_at__isnull=True).values_list(
         "pk", "head__document__name", "head__document__pack__groups"
     )
     for pk, name, groups in heads:
@@ -56,9 +56,9 @@ def placements() -> dict[str, Placed]:
     return out
 
 
-def standing(limits: Limits) -> tuple[list[Standing], Pile]:
+def standing(limits: RejectLimits) -> tuple[list[Standing], Pile]:
     """Every cell of the rack, judged by the limits, with the pile it is judged against."""
-    cells = list(Cell.objects.all())
+    cells = list(RackCell.objects.all())
     measured = [cell.measured() for cell in cells]
     pile = Pile.of(measured)
     placed = placements()
@@ -69,45 +69,45 @@ def standing(limits: Limits) -> tuple[list[Standing], Pile]:
 
 def free_labels(labels: Sequence[str]) -> None:
     """Errors: RackError where a label is on the rack already, or comes twice."""
-    taken = set(Cell.objects.filter(label__in=labels).values_list("label", flat=True))
+    taken = set(RackCell.objects.filter(label__in=labels).values_list("label", flat=True))
     twice = [label for label, n in Counter(labels).items() if n > 1]
     if taken or twice:
         label = sorted(taken or set(twice))[0]
         raise RackError([("/label", f"there is a cell '{label}' on the rack already" if taken else f"'{label}' comes twice")])
 
 
-def add(measured: Sequence[Measured]) -> list[Cell]:
+def add(measured: Sequence[Measured]) -> list[RackCell]:
     """Put cells on the rack, all or none. Errors: RackError.
 
     One cell sent again just as it was stored, because the answer was lost on the way, is that cell.
     """
     with transaction.atomic():
         if len(measured) == 1:
-            there = Cell.objects.filter(label=measured[0].label).first()
+            there = RackCell.objects.filter(label=measured[0].label).first()
             if there is not None and there.measured() == measured[0]:
                 return [there]
         free_labels([m.label for m in measured])
-        rows = [Cell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in measured]
-        return Cell.objects.bulk_create(rows, batch_size=500)
+        rows = [RackCell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in measured]
+        return RackCell.objects.bulk_create(rows, batch_size=500)
 
 
 def next_label() -> str:
     """A label that follows the last one: its number counted up."""
-    last = Cell.objects.order_by("pk").last()
+    last = RackCell.objects.order_by("pk").last()
     stem = last.label if last else "C0"
     digits = len(stem) - len(stem.rstrip("0123456789"))
     head, number = (stem[:-digits], stem[-digits:]) if digits else (stem + "-", "0")
-    taken = set(Cell.objects.filter(label__startswith=head).values_list("label", flat=True))
+    taken = set(RackCell.objects.filter(label__startswith=head).values_list("label", flat=True))
     n = int(number) + 1
     while f"{head}{n:0{len(number)}d}" in taken:
         n += 1
     return f"{head}{n:0{len(number)}d}"
 
 
-def edit(cell_id: int, changes: Mapping[str, Any]) -> Cell:
+def edit(cell_id: int, changes: Mapping[str, Any]) -> RackCell:
     """Change a cell. In a build, its measured figures follow there as a step of its history. Errors: RackError."""
     with transaction.atomic():
-        cell = Cell.objects.filter(pk=cell_id).first()
+        cell = RackCell.objects.filter(pk=cell_id).first()
         if cell is None:
             raise services.MissingError
         placed = placements().get(cell.label)
@@ -125,13 +125,13 @@ def edit(cell_id: int, changes: Mapping[str, Any]) -> Cell:
     return cell
 
 
-def follow(cell: Cell, placed: Placed) -> None:
+def follow(cell: RackCell, placed: Placed) -> None:
     """Write a cell's new figures into the build it is in."""
     design = services.get(placed.design_id)
     assert design.head is not None
     key = list(design.head.document["pack"]["groups"])[placed.group - 1]
     at = f"/pack/groups/{key}/cells/{placed.place - 1}"
-    every, _ = standing(Limits())
+    every, _ = standing(RejectLimits())
     reasons = next(s.reasons for s in every if s.cell.pk == cell.pk)
     if cell.capacity_ah is None:
         raise RackError([("/capacity_ah", f"{cell.label} is built into {placed.build}: its capacity cannot be left blank")])
@@ -140,21 +140,21 @@ def follow(cell: Cell, placed: Placed) -> None:
 
 
 def remove(ids: Sequence[int]) -> list[dict[str, Any]]:
-    """Take cells off the rack; hands back their rows, so that they can be put on again. Errors: RackError."""
+    """Take cells off the rack; returns their rows, so that they can be put on again. Errors: RackError."""
     with transaction.atomic():
-        cells = list(Cell.objects.filter(pk__in=ids))
+        cells = list(RackCell.objects.filter(pk__in=ids))
         placed = placements()
         built = next((c for c in cells if c.label in placed), None)
         if built is not None:
             raise RackError([("", f"{built.label} is built into {placed[built.label].build}: take it out of the pack first")])
-        rows = [{name: getattr(cell, name) for name in Cell.FIELDS} for cell in cells]
-        Cell.objects.filter(pk__in=[c.pk for c in cells]).delete()
+        rows = [{name: getattr(cell, name) for name in RackCell.FIELDS} for cell in cells]
+        RackCell.objects.filter(pk__in=[c.pk for c in cells]).delete()
     return rows
 
 
 def read_table(text: str, defaults: Measured, chosen: Mapping[int, tuple[str | None, str]]) -> RackTable:
     """A pasted or imported table against the rack as it is. Errors: TableError."""
-    taken = frozenset(Cell.objects.values_list("label", flat=True))
+    taken = frozenset(RackCell.objects.values_list("label", flat=True))
     return read_cells(text, defaults, chosen, taken)
 
 
@@ -176,10 +176,10 @@ def write_rack() -> str:
             return "yes" if value else ""
         return value.isoformat() if isinstance(value, date) else value
 
-    return write_csv(header, ([said(getattr(cell, key)) for key in keys] for cell in Cell.objects.all()))
+    return write_csv(header, ([said(getattr(cell, key)) for key in keys] for cell in RackCell.objects.all()))
 
 
-def placed_cell(cell: Cell, reasons: Sequence[str]) -> dict[str, Any]:
+def placed_cell(cell: RackCell, reasons: Sequence[str]) -> dict[str, Any]:
     """A cell as a design writes it."""
     return {
         "label": cell.label,
@@ -194,16 +194,16 @@ def placed_cell(cell: Cell, reasons: Sequence[str]) -> dict[str, Any]:
 class Stock:
     """The cells that can be sorted for a design, and why others cannot."""
 
-    good: list[Cell]
+    good: list[RackCell]
     left_out: Counter[str]
 
 
-def stock(design_id: str, limits: Limits, kept_out: frozenset[int], resistance_by: str | None) -> Stock:
+def stock(design_id: str, limits: RejectLimits, kept_out: frozenset[int], resistance_by: str | None) -> Stock:
     """The good cells of the design's chemistry that are in no other build. Errors: RackError where ways of measuring are mixed."""
     design = services.get(design_id)
     assert design.head is not None
     chemistry = design.head.document["pack"]["chemistry"]
-    good: list[Cell] = []
+    good: list[RackCell] = []
     left_out: Counter[str] = Counter()
     every, _ = standing(limits)
     for s in every:
@@ -235,7 +235,7 @@ def stock(design_id: str, limits: Limits, kept_out: frozenset[int], resistance_b
     return Stock(good, +left_out)
 
 
-def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], holder: int, reclaimed: bool) -> Design:
+def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], holder: int, reclaimed: bool) -> StoredDesign:
     """Build cells into a design, by group and place. Errors: RackError, StaleError, DesignError."""
     with transaction.atomic():
         design = services.get(design_id)
@@ -244,7 +244,7 @@ def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], h
             raise RackError([("/groups", "a cell is in two places")])
         if not groups or len({len(g) for g in groups}) != 1:
             raise RackError([("/groups", "all groups must have the same number of cells")])
-        every, _ = standing(Limits())
+        every, _ = standing(RejectLimits())
         by_id = {s.cell.pk: s for s in every}
         for n, pk in enumerate(ids):
             if pk not in by_id:
@@ -286,7 +286,7 @@ class Refill:
     spread: float
 
 
-def refill(design_id: str, limits: Limits) -> Refill:
+def refill(design_id: str, limits: RejectLimits) -> Refill:
     """The pack's groups with rejected and missing cells replaced, moving as few others as it can. Errors: RackError."""
     design = services.get(design_id)
     assert design.head is not None
@@ -309,7 +309,7 @@ def refill(design_id: str, limits: Limits) -> Refill:
     return Refill([[store.good[n].pk for n in row] for row in rows], moved, spread)
 
 
-def written(found: Arrangement, good: Sequence[Cell]) -> dict[str, Any]:
+def written(found: Arrangement, good: Sequence[RackCell]) -> dict[str, Any]:
     """An arrangement as plain data, by cell id."""
     groups = [[good[n].pk for n in group] for group in found.groups]
     sums = [sum(good[n].capacity_ah or 0.0 for n in group) for group in found.groups]

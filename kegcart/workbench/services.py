@@ -19,7 +19,7 @@ from kegcart.core.design import patched, read_design, write_design
 from kegcart.core.finding import Finding
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.units import write_quantity
-from kegcart.workbench.models import Cell, Design, Revision
+from kegcart.workbench.models import RackCell, Revision, StoredDesign
 
 MERGE_WITHIN = timedelta(seconds=3)
 DEMO_DIR = Path(__file__).parent / "demo"
@@ -33,7 +33,7 @@ class MissingError(Exception):
 class StaleError(Exception):
     """The patch was made on an older revision; `design` is the current one."""
 
-    def __init__(self, design: Design) -> None:
+    def __init__(self, design: StoredDesign) -> None:
         super().__init__("stale revision")
         self.design = design
 
@@ -42,7 +42,7 @@ class StaleError(Exception):
 class Changed:
     """A design after a change, with the revision and document that stood before it."""
 
-    design: Design
+    design: StoredDesign
     since: int
     before: dict[str, Any]
 
@@ -58,16 +58,16 @@ def assessed(document: dict[str, Any]) -> Assessment:
     return assessed_text(to_json(document))
 
 
-def get(design_id: str, deleted: bool = False) -> Design:
+def get(design_id: str, deleted: bool = False) -> StoredDesign:
     """A design by id. Errors: MissingError."""
-    design = Design.objects.select_related("head").filter(pk=design_id, deleted_at__isnull=not deleted).first()
+    design = StoredDesign.objects.select_related("head").filter(pk=design_id, deleted_at__isnull=not deleted).first()
     if design is None or design.head is None:
         raise MissingError
     return design
 
 
 @contextmanager
-def holding(design_id: str, base_revision: int) -> Iterator[Design]:
+def holding(design_id: str, base_revision: int) -> Iterator[StoredDesign]:
     """A design locked for a change, its base checked. Errors: MissingError, StaleError."""
     with transaction.atomic():
         design = get(design_id)
@@ -76,7 +76,7 @@ def holding(design_id: str, base_revision: int) -> Iterator[Design]:
         yield design
 
 
-def advance(design: Design, head: Revision) -> Design:
+def advance(design: StoredDesign, head: Revision) -> StoredDesign:
     """Move the head, and count it."""
     design.head = head
     design.revision += 1
@@ -84,11 +84,11 @@ def advance(design: Design, head: Revision) -> Design:
     return design
 
 
-def create(document: dict[str, Any], label: str, demo: str = "") -> Design:
+def create(document: dict[str, Any], label: str, demo: str = "") -> StoredDesign:
     """Store a new design. Errors: DesignError."""
     clean = write_design(read_design(document))
     with transaction.atomic():
-        design = Design.objects.create(demo=demo)
+        design = StoredDesign.objects.create(demo=demo)
         design.head = Revision.objects.create(design=design, document=clean, label=label)
         design.save(update_fields=["head"])
     return design
@@ -113,7 +113,7 @@ def change(design_id: str, base_revision: int, patch: list[dict[str, Any]], labe
         return Changed(advance(design, new), base_revision, before)
 
 
-def redo_target(design: Design) -> Revision | None:
+def redo_target(design: StoredDesign) -> Revision | None:
     """The revision that redo leads to: the last one made from the head."""
     return Revision.objects.filter(parent_id=design.head_id).last()
 
@@ -128,7 +128,7 @@ def redo(design_id: str, base_revision: int) -> Changed:
     return step(design_id, base_revision, redo_target)
 
 
-def step(design_id: str, base_revision: int, to: Callable[[Design], Revision | None]) -> Changed:
+def step(design_id: str, base_revision: int, to: Callable[[StoredDesign], Revision | None]) -> Changed:
     """Move a design's head along its history."""
     with holding(design_id, base_revision) as design:
         assert design.head is not None
@@ -136,7 +136,7 @@ def step(design_id: str, base_revision: int, to: Callable[[Design], Revision | N
         return Changed(advance(design, target) if target else design, base_revision, before)
 
 
-def copy(design_id: str) -> Design:
+def copy(design_id: str) -> StoredDesign:
     """A copy with a history of its own."""
     design = get(design_id)
     assert design.head is not None
@@ -154,7 +154,7 @@ def delete(design_id: str) -> None:
     design.save(update_fields=["deleted_at"])
 
 
-def restore(design_id: str) -> Design:
+def restore(design_id: str) -> StoredDesign:
     """Bring a deleted design back."""
     design = get(design_id, deleted=True)
     design.deleted_at = None
@@ -165,10 +165,10 @@ def restore(design_id: str) -> Design:
 def load_demo_racks() -> None:
     """Put the demo cells on the rack that are not on it."""
     for file in sorted(DEMO_DIR.glob("*-rack.csv")):
-        taken = frozenset(Cell.objects.values_list("label", flat=True))
+        taken = frozenset(RackCell.objects.values_list("label", flat=True))
         known = read_cells(file.read_text(encoding="utf-8"), Measured(""))
         new = [cell for cell in known.cells if cell.label not in taken]
-        Cell.objects.bulk_create([Cell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in new])
+        RackCell.objects.bulk_create([RackCell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in new])
 
 
 def load_demos(reset: bool = False) -> list[str]:
@@ -177,7 +177,7 @@ def load_demos(reset: bool = False) -> list[str]:
     load_demo_racks()
     for name in DEMOS:
         file = DEMO_DIR / f"{name}.json"
-        known = Design.objects.filter(demo=name)
+        known = StoredDesign.objects.filter(demo=name)
         if reset:
             known.filter(deleted_at__isnull=True).update(deleted_at=timezone.now())
         elif known.exists():

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, sort_cells
-from kegcart.workbench.models import Cell
+from kegcart.workbench.models import RackCell
 
 KEPT = 20
 QUICK_S = 0.9
@@ -20,7 +20,7 @@ THOROUGH_ROUNDS = 100 * ROUNDS
 class Job:
     """One run of sorting."""
 
-    good: list[Cell]
+    good: list[RackCell]
     left_out: Mapping[str, int]
     progress: float = 0.0
     spread_ah: float | None = None
@@ -35,7 +35,7 @@ _lock = threading.Lock()
 
 
 def start(
-    good: Sequence[Cell],
+    good: Sequence[RackCell],
     left_out: Mapping[str, int],
     series: int,
     parallel: int,
@@ -43,7 +43,7 @@ def start(
     pinned: Mapping[int, int],
     thorough: bool,
 ) -> str:
-    """Begin sorting; hands back the job's id. `pinned` is cell id -> group from 0."""
+    """Begin sorting; returns the job's id. `pinned` is cell id -> group from 0."""
     job = Job(list(good), left_out)
     key = secrets.token_hex(6)
     with _lock:

@@ -7,7 +7,7 @@ import jsonpatch
 from django.test import TestCase
 
 from kegcart.workbench.api.changes import LISTS, kept
-from kegcart.workbench.models import Design
+from kegcart.workbench.models import StoredDesign
 from kegcart.workbench.services import DEMOS, load_demos
 
 MOST_BYTES = 40_000
@@ -67,7 +67,7 @@ class Changes(TestCase):
 
     def test_what_changed_gives_the_whole(self) -> None:
         for name in DEMOS:
-            pk = str(Design.objects.get(demo=name).pk)
+            pk = str(StoredDesign.objects.get(demo=name).pk)
             document = self.whole(pk)["document"]
             load, part = next(iter(document["loads"]["items"])), list(document["power"]["network"])[-1]
             for patch in (
@@ -89,7 +89,7 @@ class Changes(TestCase):
 
     def test_one_typed_figure_is_answered_by_little(self) -> None:
         for name in DEMOS:
-            pk = str(Design.objects.get(demo=name).pk)
+            pk = str(StoredDesign.objects.get(demo=name).pk)
             for load in self.whole(pk)["document"]["loads"]["items"]:
                 answer = self.changed(pk, [{"op": "replace", "path": f"/loads/items/{load}/count", "value": 2}])
                 self.assertLess(len(answer), MOST_BYTES, f"{name}: {load}")

@@ -14,7 +14,7 @@ from django.test import Client, TestCase, TransactionTestCase
 
 from kegcart.core.design import read_design, write_design
 from kegcart.workbench.api import api
-from kegcart.workbench.models import Design, Revision
+from kegcart.workbench.models import Revision, StoredDesign
 from kegcart.workbench.services import DEMOS, load_demos
 
 DESCRIPTION: dict[str, Any] = json.loads(json.dumps(api.get_openapi_schema()))
@@ -41,7 +41,7 @@ class DescribedTest(TestCase):
         load_demos()
 
     def pk(self, name: str) -> str:
-        return str(Design.objects.get(demo=name).pk)
+        return str(StoredDesign.objects.get(demo=name).pk)
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
         return self.client.generic(method.upper(), path, json.dumps(body), content_type="application/json")
@@ -161,7 +161,7 @@ class DescribedTest(TestCase):
         pk = self.pk("tidewater")
         for method, path in (("put", f"/api/designs/{pk}"), ("delete", "/api/designs"), ("patch", "/api/reference")):
             self.assertEqual(self.send(method, path, {}).status_code, 405, f"{method} {path}")
-        self.assertEqual(Design.objects.get(pk=pk).revision, 1)
+        self.assertEqual(StoredDesign.objects.get(pk=pk).revision, 1)
 
 
 class FiguresAnswered(TestCase):
@@ -172,7 +172,7 @@ class FiguresAnswered(TestCase):
         load_demos()
 
     def figures(self, name: str) -> dict[str, Any]:
-        data = self.client.get(f"/api/designs/{Design.objects.get(demo=name).pk}").json()
+        data = self.client.get(f"/api/designs/{StoredDesign.objects.get(demo=name).pk}").json()
         return dict(data["assessment"]["figures"])
 
     def test_each_has_words_for_its_value_and_stands_for_a_number_or_a_name(self) -> None:
@@ -202,7 +202,7 @@ class FiguresAnswered(TestCase):
     def test_findings_come_worst_first_each_with_a_place_and_a_reason(self) -> None:
         order = {"stop": 0, "mend": 1, "note": 2}
         for name in DEMOS:
-            found = self.client.get(f"/api/designs/{Design.objects.get(demo=name).pk}").json()["assessment"]["findings"]
+            found = self.client.get(f"/api/designs/{StoredDesign.objects.get(demo=name).pk}").json()["assessment"]["findings"]
             ranks = [order[f["severity"]] for f in found]
             self.assertEqual(ranks, sorted(ranks), name)
             for f in found:
@@ -211,7 +211,7 @@ class FiguresAnswered(TestCase):
                 self.assertTrue(f["text"].endswith((".", "!")), f["text"])
 
     def test_csv_files_read_as_tables(self) -> None:
-        pk = Design.objects.get(demo="lantern-lane").pk
+        pk = StoredDesign.objects.get(demo="lantern-lane").pk
         for path, key in (("wires.csv", "to"), ("loads.csv", "name")):
             text = self.client.get(f"/api/designs/{pk}/{path}").content.decode("utf-8-sig")
             rows = list(csv.DictReader(io.StringIO(text)))
@@ -225,10 +225,10 @@ class TwoAtOnce(TransactionTestCase):
 
     def setUp(self) -> None:
         load_demos()
-        self.pk = str(Design.objects.get(demo="tidewater").pk)
+        self.pk = str(StoredDesign.objects.get(demo="tidewater").pk)
 
     def at_once(self, bodies: list[dict[str, Any]]) -> list[int]:
-        """Send changes from threads that start together; hands back their status."""
+        """Send changes from threads that start together; returns their status."""
         out: list[int] = []
         gate = threading.Barrier(len(bodies))
 
@@ -250,7 +250,7 @@ class TwoAtOnce(TransactionTestCase):
         patch = [{"op": "replace", "path": "/brief/site_max_c", "value": 0}]
         bodies = [{"base_revision": 1, "patch": [patch[0] | {"value": 30 + n}]} for n in range(6)]
         self.assertEqual(Counter(self.at_once(bodies)), {200: 1, 409: 5})
-        design = Design.objects.get(pk=self.pk)
+        design = StoredDesign.objects.get(pk=self.pk)
         self.assertEqual((design.revision, Revision.objects.filter(design=design).count()), (2, 2))
 
     def test_what_is_stored_is_always_a_whole_valid_document(self) -> None:
@@ -274,7 +274,7 @@ class TwoAtOnce(TransactionTestCase):
         }
         answer = Client().generic("PATCH", f"/api/designs/{self.pk}", json.dumps(body), content_type="application/json")
         self.assertEqual(answer.status_code, 422)
-        design = Design.objects.select_related("head").get(pk=self.pk)
+        design = StoredDesign.objects.select_related("head").get(pk=self.pk)
         assert design.head
         self.assertEqual((design.revision, design.head.document["brief"]["site_max_c"]), (1, 28))
 

@@ -6,7 +6,7 @@ from typing import Any
 import jsonschema
 from django.test import TestCase
 
-from kegcart.workbench.models import Design, Revision
+from kegcart.workbench.models import Revision, StoredDesign
 from kegcart.workbench.services import DEMOS, load_demos
 
 
@@ -19,7 +19,7 @@ class ApiTest(TestCase):
         return getattr(self.client, method)(f"/api{path}", json.dumps(body), content_type="application/json")
 
     def demo(self, name: str = "lantern-lane") -> dict[str, Any]:
-        return self.client.get(f"/api/designs/{Design.objects.get(demo=name).pk}").json()
+        return self.client.get(f"/api/designs/{StoredDesign.objects.get(demo=name).pk}").json()
 
     def patch(self, design: dict[str, Any], pointer: str, value: Any, revision: int | None = None, **more: Any) -> Any:
         body = {
@@ -163,7 +163,7 @@ class BadInputTest(ApiTest):
             self.assertEqual(
                 self.client.post("/api/designs/import", body, content_type="application/json").status_code, 422, body
             )
-        self.assertEqual(Design.objects.count(), len(DEMOS))
+        self.assertEqual(StoredDesign.objects.count(), len(DEMOS))
 
     def test_what_is_not_there_is_404(self) -> None:
         for path in ("/designs/nowhere", "/designs/nowhere/simulation", "/nothing"):

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pydantic_core import to_json
 
 from kegcart.workbench.api import api
-from kegcart.workbench.models import Design
+from kegcart.workbench.models import StoredDesign
 from kegcart.workbench.services import load_demos
 from tests import PROVING
 
@@ -48,8 +48,8 @@ class FuzzTest(TransactionTestCase):
 
     def restore(self) -> None:
         """Fuzzing deletes, changes and adds designs: begin each operation from the demo builds."""
-        Design.objects.all().update(head=None)
-        Design.objects.all().delete()
+        StoredDesign.objects.all().update(head=None)
+        StoredDesign.objects.all().delete()
         load_demos()
 
     def test_no_500_in_five_thousand_cases(self) -> None:
@@ -67,7 +67,7 @@ class FuzzTest(TransactionTestCase):
     def fuzz_operation(self, operation: Any, count: int) -> None:
         """Requests to one operation, made from its description, mostly on a design that is there."""
         self.restore()
-        design = Design.objects.get(demo="tidewater").pk
+        design = StoredDesign.objects.get(demo="tidewater").pk
         cases = st.one_of(*[operation.as_strategy(generation_mode=mode) for mode in MODES])
 
         @seed(11)
@@ -88,7 +88,7 @@ class FuzzTest(TransactionTestCase):
     def fuzz_patches(self, count: int) -> None:
         """Patches that reach deep into a real document, on its current revision."""
         self.restore()
-        design = Design.objects.select_related("head").get(demo="lantern-lane")
+        design = StoredDesign.objects.select_related("head").get(demo="lantern-lane")
         assert design.head is not None
         every = pointers(design.head.document)
 
@@ -103,7 +103,7 @@ class FuzzTest(TransactionTestCase):
             weird,
         )
         def run(op: str, path: str, source: str, value: Any) -> None:
-            now = Design.objects.get(pk=design.pk).revision
+            now = StoredDesign.objects.get(pk=design.pk).revision
             body = {"base_revision": now, "patch": [{"op": op, "path": path, "from": source, "value": value}]}
             self.send("PATCH", f"/api/designs/{design.pk}", json.dumps(body).encode())
 

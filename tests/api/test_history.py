@@ -10,7 +10,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from kegcart.workbench import services
-from kegcart.workbench.models import Cell, Design, Revision
+from kegcart.workbench.models import RackCell, Revision, StoredDesign
 from kegcart.workbench.services import DEMOS, MERGE_WITHIN, load_demos
 
 
@@ -20,21 +20,21 @@ class HistoryTest(TestCase):
         load_demos()
 
     def setUp(self) -> None:
-        self.pk = str(Design.objects.get(demo="tidewater").pk)
+        self.pk = str(StoredDesign.objects.get(demo="tidewater").pk)
 
-    def put(self, value: Any, pointer: str = "/brief/site_max_c", **more: Any) -> Design:
-        base = Design.objects.get(pk=self.pk).revision
+    def put(self, value: Any, pointer: str = "/brief/site_max_c", **more: Any) -> StoredDesign:
+        base = StoredDesign.objects.get(pk=self.pk).revision
         return services.change(
             self.pk, base, [{"op": "replace", "path": pointer, "value": value}], more.get("label", ""), more.get("key", "")
         ).design
 
     def now(self) -> Any:
-        design = Design.objects.select_related("head").get(pk=self.pk)
+        design = StoredDesign.objects.select_related("head").get(pk=self.pk)
         assert design.head
         return design.head.document["brief"]["site_max_c"]
 
     def step(self, which: str) -> None:
-        getattr(services, which)(self.pk, Design.objects.get(pk=self.pk).revision)
+        getattr(services, which)(self.pk, StoredDesign.objects.get(pk=self.pk).revision)
 
     def test_undo_goes_back_to_the_beginning_and_no_further(self) -> None:
         for value in (30, 31, 32):
@@ -69,12 +69,12 @@ class HistoryTest(TestCase):
         self.put(30)
         self.step("undo")
         self.step("redo")
-        self.assertEqual(Design.objects.get(pk=self.pk).revision, 4)
+        self.assertEqual(StoredDesign.objects.get(pk=self.pk).revision, 4)
 
     def test_typing_merges_only_while_it_goes_on(self) -> None:
         self.put(30, key="/brief/site_max_c")
         self.put(31, key="/brief/site_max_c")
-        head = Design.objects.get(pk=self.pk).head
+        head = StoredDesign.objects.get(pk=self.pk).head
         assert head
         Revision.objects.filter(pk=head.pk).update(created_at=timezone.now() - MERGE_WITHIN - timedelta(seconds=1))
         self.put(32, key="/brief/site_max_c")
@@ -101,7 +101,7 @@ class HistoryTest(TestCase):
         self.put(30)
         copy = services.copy(self.pk)
         services.undo(str(copy.pk), 1)
-        self.assertEqual(Design.objects.get(pk=copy.pk).revision, 1)
+        self.assertEqual(StoredDesign.objects.get(pk=copy.pk).revision, 1)
         self.assertEqual(self.now(), 30)
 
     def test_what_is_taken_off_the_shelf_cannot_be_changed_and_comes_back_as_it_was(self) -> None:
@@ -124,22 +124,22 @@ class Commands(TestCase):
     def test_demo_builds_are_loaded_once(self) -> None:
         self.assertIn(", ".join(DEMOS), self.told("load_demo"))
         self.assertIn("all there", self.told("load_demo"))
-        self.assertEqual(Design.objects.count(), len(DEMOS))
-        self.assertEqual(Cell.objects.count(), 320)
+        self.assertEqual(StoredDesign.objects.count(), len(DEMOS))
+        self.assertEqual(RackCell.objects.count(), 320)
 
     def test_renewed_demo_builds_leave_the_builders_own_alone(self) -> None:
         self.told("load_demo")
-        mine = services.copy(str(Design.objects.get(demo="tidewater").pk))
+        mine = services.copy(str(StoredDesign.objects.get(demo="tidewater").pk))
         self.told("load_demo", "--reset")
-        shelf = Design.objects.filter(deleted_at__isnull=True)
+        shelf = StoredDesign.objects.filter(deleted_at__isnull=True)
         self.assertIn(mine.pk, [d.pk for d in shelf])
         self.assertEqual(shelf.exclude(demo="").count(), len(DEMOS))
 
     def test_a_demo_build_taken_off_the_shelf_is_not_put_back_unasked(self) -> None:
         self.told("load_demo")
-        services.delete(str(Design.objects.get(demo="tidewater").pk))
+        services.delete(str(StoredDesign.objects.get(demo="tidewater").pk))
         self.told("load_demo")
-        self.assertFalse(Design.objects.filter(demo="tidewater", deleted_at__isnull=True).exists())
+        self.assertFalse(StoredDesign.objects.filter(demo="tidewater", deleted_at__isnull=True).exists())
 
     def test_the_description_of_the_api_is_printed_as_json(self) -> None:
         described = json.loads(self.told("export_openapi"))

@@ -12,7 +12,7 @@ from kegcart.core.power.drawing.sheet import MARGIN, draw_sheet
 from kegcart.core.power.drawing.wire_table import rows, write_wires
 from kegcart.core.svg import write_svg
 from kegcart.workbench import papers
-from kegcart.workbench.models import Design
+from kegcart.workbench.models import StoredDesign
 from kegcart.workbench.services import DEMOS, assessed, load_demos
 
 
@@ -23,7 +23,7 @@ class OneWireTable(TestCase):
 
     def test_every_paper_names_the_same_fuse_for_every_wire(self) -> None:
         for name in DEMOS:
-            design = Design.objects.get(demo=name)
+            design = StoredDesign.objects.get(demo=name)
             assert design.head
             a = assessed(design.head.document)
             table = {row.to: row.fuse for row in rows(a.power)}
@@ -49,7 +49,7 @@ class OneWireTable(TestCase):
                 self.assertEqual((in_file[at], on_paper[at]), (cell.words, cell.words), f"{name}: {to}")
 
     def test_a_converter_limits_what_stands_behind_it(self) -> None:
-        design = Design.objects.get(demo="lantern-lane")
+        design = StoredDesign.objects.get(demo="lantern-lane")
         assert design.head
         table = {row.key: row.fuse for row in rows(assessed(design.head.document).power)}
         self.assertEqual(table["mixer-outlet"], "10 A")

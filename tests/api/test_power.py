@@ -6,7 +6,7 @@ from typing import Any
 
 from django.test import TransactionTestCase
 
-from kegcart.workbench.models import Design, OwnPart
+from kegcart.workbench.models import OwnPart, StoredDesign
 from kegcart.workbench.services import DEMOS, load_demos
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -15,7 +15,7 @@ SVG = "{http://www.w3.org/2000/svg}"
 class PowerApi(TransactionTestCase):
     def setUp(self) -> None:
         load_demos()
-        self.lane = Design.objects.get(demo="lantern-lane")
+        self.lane = StoredDesign.objects.get(demo="lantern-lane")
 
     def get(self, path: str) -> Any:
         answer = self.client.get(f"/api/designs/{self.lane.pk}{path}")
@@ -27,7 +27,7 @@ class PowerApi(TransactionTestCase):
 
     def test_every_demo_is_kept_as_svg_and_printed_on_one_page(self) -> None:
         for name in DEMOS:
-            pk = Design.objects.get(demo=name).pk
+            pk = StoredDesign.objects.get(demo=name).pk
             root = ET.fromstring(self.client.get(f"/api/designs/{pk}/power.svg").content)
             words = " ".join(t.text or "" for t in root.iter(f"{SVG}text"))
             self.assertIn("Wires", words)
@@ -60,7 +60,7 @@ class PowerApi(TransactionTestCase):
             ("to;length m\nInverter;long\n", "line 2, column 2"),
             ("to;gauge\nInverter;7 AWG\n", "no gauge that is sold"),
             ("to;length m\nNowhere;1\n", "no part is called"),
-            ("a;b\n1;2\n", "leads to is wanted"),
+            ("a;b\n1;2\n", "needs a column for where the run leads to"),
         ):
             answer = self.post(f"/designs/{self.lane.pk}/wires/read", {"text": text})
             self.assertEqual(answer.status_code, 422)

@@ -6,14 +6,14 @@ from typing import Any
 
 from django.test import TransactionTestCase
 
-from kegcart.workbench.models import Cell, Design
+from kegcart.workbench.models import RackCell, StoredDesign
 from kegcart.workbench.services import load_demos
 
 
 class RackTest(TransactionTestCase):
     def setUp(self) -> None:
         load_demos()
-        self.oak = Design.objects.get(demo="hollow-oak")
+        self.oak = StoredDesign.objects.get(demo="hollow-oak")
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
         return self.client.generic(
@@ -44,35 +44,35 @@ class RackTest(TransactionTestCase):
     def test_five_thousand_cells_are_imported_in_one_go(self) -> None:
         answer = self.send("POST", "/rack/import", {"text": self.text(5000)})
         self.assertEqual((answer.status_code, answer.json()["added"]), (201, 5000))
-        self.assertEqual(Cell.objects.count(), 5320)
-        self.assertEqual(Cell.objects.get(label="N-96").capacity_ah, 2.396)
+        self.assertEqual(RackCell.objects.count(), 5320)
+        self.assertEqual(RackCell.objects.get(label="N-96").capacity_ah, 2.396)
 
     def test_one_bad_line_imports_nothing_and_is_named(self) -> None:
         answer = self.send("POST", "/rack/import", {"text": self.text(500, bad=321)})
         self.assertEqual(answer.status_code, 422)
         self.assertIn("line 323, column 2", answer.json()["problems"][0]["message"].lower())
-        self.assertEqual(Cell.objects.count(), 320)
+        self.assertEqual(RackCell.objects.count(), 320)
 
     def test_reading_shows_columns_and_stores_nothing(self) -> None:
         table = self.send("POST", "/rack/read", {"text": self.text(5)}).json()
         self.assertEqual([c["field"] for c in table["columns"]], ["label", "capacity_ah", "resistance_mohm", "resting_v"])
         self.assertEqual((table["count"], table["first"][0]["capacity_ah"]), (5, 2.3))
-        self.assertEqual(Cell.objects.count(), 320)
+        self.assertEqual(RackCell.objects.count(), 320)
 
     def test_the_exported_rack_reads_back_as_it_was(self) -> None:
         exported = self.client.get("/api/rack/file.csv").content.decode("utf-8-sig")
-        before = list(Cell.objects.values(*Cell.FIELDS))
-        Design.objects.all().update(head=None)
-        Cell.objects.all().delete()
+        before = list(RackCell.objects.values(*RackCell.FIELDS))
+        StoredDesign.objects.all().update(head=None)
+        RackCell.objects.all().delete()
         answer = self.send("POST", "/rack/import", {"text": exported})
         self.assertEqual(answer.status_code, 201, answer.content[:300])
-        self.assertEqual(list(Cell.objects.values(*Cell.FIELDS)), before)
+        self.assertEqual(list(RackCell.objects.values(*RackCell.FIELDS)), before)
 
     def test_typed_cells_get_the_next_label_and_twice_is_refused(self) -> None:
         one = self.send("POST", "/rack/cells", {"cells": [{"capacity_ah": 2.4}]}).json()
         self.assertEqual((one["cells"][0]["label"], one["next_label"]), ("HO-321", "HO-322"))
         lost = self.send("POST", "/rack/cells", {"cells": [{"label": "HO-321", "capacity_ah": 2.4}]})
-        self.assertEqual((lost.status_code, Cell.objects.count()), (201, 321), "an answer lost on the way doubles nothing")
+        self.assertEqual((lost.status_code, RackCell.objects.count()), (201, 321), "an answer lost on the way doubles nothing")
         again = self.send("POST", "/rack/cells", {"cells": [{"label": "HO-321", "capacity_ah": 2.5}]})
         self.assertEqual(again.status_code, 422)
         self.assertIn("on the rack already", again.json()["message"])
@@ -111,7 +111,7 @@ class RackTest(TransactionTestCase):
         self.assertIn("want 560 good cells", self.sort(parallel=40)["error"])
 
     def test_a_long_search_shows_progress_and_can_be_stopped(self) -> None:
-        Cell.objects.exclude(pk__in=list(Cell.objects.values_list("pk", flat=True)[:60])).delete()
+        RackCell.objects.exclude(pk__in=list(RackCell.objects.values_list("pk", flat=True)[:60])).delete()
         job = self.send("POST", "/rack/sort", {"design_id": self.oak.pk, "series": 14, "parallel": 4, "thorough": True}).json()
         if not job["done"]:  # it may have found a perfect arrangement at once
             self.assertGreater(job["progress"], 0)
@@ -120,16 +120,16 @@ class RackTest(TransactionTestCase):
             self.assertEqual(len(stopped["result"]["groups"]), 14)
 
     def test_the_two_ways_of_measuring_are_not_mixed_silently(self) -> None:
-        Cell.objects.filter(pk__in=list(Cell.objects.values_list("pk", flat=True)[:5])).update(resistance_by="dc")
+        RackCell.objects.filter(pk__in=list(RackCell.objects.values_list("pk", flat=True)[:5])).update(resistance_by="dc")
         answer = self.send("POST", "/rack/sort", {"design_id": self.oak.pk, "series": 14, "parallel": 20})
         self.assertEqual(answer.status_code, 422)
         self.assertIn("1 kHz", answer.json()["message"])
         self.assertIsNotNone(self.sort(resistance_by="1khz")["result"])
 
-    def other(self) -> Design:
+    def other(self) -> StoredDesign:
         body = {"format": "kegcart/design", "version": 2, "name": "Other", "pack": {"form": "cells", "chemistry": "nmc"}}
         answer = self.send("POST", "/designs/import", body).json()
-        return Design.objects.get(pk=answer["id"])
+        return StoredDesign.objects.get(pk=answer["id"])
 
     def test_a_cell_is_in_one_build_at_a_time(self) -> None:
         other = self.other()
@@ -172,14 +172,14 @@ class RackTest(TransactionTestCase):
             self.send("PATCH", f"/rack/cells/{cell['id']}", {"capacity_ah": None}),
         ):
             self.assertEqual(answer.status_code, 422)
-        self.assertEqual(Cell.objects.get(pk=cell["id"]).label, cell["label"])
+        self.assertEqual(RackCell.objects.get(pk=cell["id"]).label, cell["label"])
 
     def test_what_is_taken_off_can_be_put_on_again(self) -> None:
         free = next(c for c in self.rack() if not c["build"])
         rows = self.send("POST", "/rack/remove", {"ids": [free["id"]]}).json()
-        self.assertEqual(Cell.objects.count(), 319)
+        self.assertEqual(RackCell.objects.count(), 319)
         self.send("POST", "/rack/cells", rows)
-        self.assertEqual(Cell.objects.get(label=free["label"]).capacity_ah, free["capacity_ah"])
+        self.assertEqual(RackCell.objects.get(label=free["label"]).capacity_ah, free["capacity_ah"])
 
     def test_stale_placing_is_refused(self) -> None:
         groups = self.sort()["result"]["groups"]
@@ -190,8 +190,8 @@ class RackTest(TransactionTestCase):
 class PapersTest(TransactionTestCase):
     def setUp(self) -> None:
         load_demos()
-        self.oak = Design.objects.get(demo="hollow-oak").pk
-        self.lane = Design.objects.get(demo="lantern-lane").pk
+        self.oak = StoredDesign.objects.get(demo="hollow-oak").pk
+        self.lane = StoredDesign.objects.get(demo="lantern-lane").pk
 
     def pages(self, path: str) -> int:
         answer = self.client.get(f"/api/designs/{path}")
@@ -237,7 +237,7 @@ class PapersTest(TransactionTestCase):
 class PackApi(TransactionTestCase):
     def setUp(self) -> None:
         load_demos()
-        self.lane = Design.objects.get(demo="lantern-lane")
+        self.lane = StoredDesign.objects.get(demo="lantern-lane")
 
     def post(self, path: str, body: Any) -> Any:
         return self.client.post(f"/api{path}", json.dumps(body), content_type="application/json")

@@ -73,7 +73,7 @@ class Outlets(TestCase):
                 assessment = judge(data)
                 self.assertAlmostEqual(assessment.loads.demands["it"].watts.number, row.watts)
                 fed = {f.id for f in assessment.findings if f.severity == "stop" and f.place.startswith("/power/network")}
-                # what no wire can cure: a load beyond what any one socket of its kind bears
+                # what no wire can cure: a load beyond what any one socket of its kind is rated for
                 self.assertLessEqual(fed, {"loads.socket-rating", "power.connector", "power.inverter-window"})
 
 

@@ -17,7 +17,7 @@ WORDS = {"sum": sum, "max": max, "min": min}
 
 
 def evaluate(figure: Figure) -> float:
-    """Reckon a figure's formula from its inputs, as a person would."""
+    """Calculate a figure's formula from its inputs, as a person would."""
     inputs = {symbol: part.number for symbol, part in (figure.inputs or {}).items()}
     if figure.formula in WORDS:
         return WORDS[figure.formula](inputs.values()) if inputs else 0
@@ -92,7 +92,7 @@ class WorkingTest(TestCase):
 
 
 class HandReckoning(TestCase):
-    """Whole chains reckoned by hand, apart from the program's own formulas."""
+    """Whole chains calculated by hand, apart from the program's own formulas."""
 
     def test_pack_of_the_puppet_theatre(self) -> None:
         figures = judge(demo("lantern-lane")).figures

@@ -158,7 +158,7 @@ class Judged(TestCase):
         self.assertGreater(lost, 0)
         after = judge(mended(data, found.remedies[0].patch))
         saved = before.figures["power/drawn_day"].number - after.figures["power/drawn_day"].number
-        # The finding reckons with the inverter's loss at the running peak, the schedule with its curve hour by hour.
+        # The finding is calculated with the inverter's loss at the running peak, the schedule with its curve hour by hour.
         self.assertAlmostEqual(saved, lost, delta=0.35 * lost)
         self.assertEqual(after.power.without_outlet, [])
 

@@ -1,6 +1,6 @@
-"""Where each finding begins: found by halving the span between silent and speaking, and held against a reckoning by hand.
+"""Where each finding begins: found by halving the span between silent and speaking, and held against a calculation by hand.
 
-A margin that begins a little too late lets a builder run a wire, a fuse or a cell beyond what it bears.
+A margin that begins a little too late lets a builder run a wire, a fuse or a cell beyond what it is rated for.
 """
 
 from math import sqrt
@@ -12,7 +12,7 @@ from tests.core.samples import demo, document, judge, put, window
 from tests.core.test_findings import bank, groups, resting
 
 LFP_LOW_V = 2.8
-"""Lowest working voltage of an LFP cell: currents are reckoned there."""
+"""Lowest working voltage of an LFP cell: currents are calculated there."""
 LANE_LOW_V, TIDE_LOW_V = 8 * LFP_LOW_V, 4 * LFP_LOW_V
 JOINTS_OHM = 4 * 0.0001
 """Four lugs of one run."""
@@ -60,17 +60,17 @@ class MarginTest(TestCase):
     def begins(
         self, data: dict[str, Any], finding: str, pointer: str, silent: float, speaking: float, at: float, place: str = ""
     ) -> None:
-        """A finding begins at the value reckoned by hand, to a ten-thousandth."""
+        """A finding begins at the value calculated by hand, to a ten-thousandth."""
         found = self.border(data, finding, pointer, silent, speaking, place)
         self.assertAlmostEqual(found, at, delta=1e-4 * max(abs(at), 0.01), msg=f"{finding} on {pointer}")
 
 
 class LoadMargins(MarginTest):
-    def test_a_pair_of_fifteen_amps_bears_fifteen_amps_at_the_lowest_voltage(self) -> None:
+    def test_a_pair_of_fifteen_amps_carries_fifteen_amps_at_the_lowest_voltage(self) -> None:
         data = put(demo("tidewater"), "/power/network/pump/connector", "bullet-30")
         self.begins(data, "loads.socket-rating", "/loads/items/sample-pump/watts", 50, 400, 15 * TIDE_LOW_V)
 
-    def test_a_usb_port_bears_its_watts(self) -> None:
+    def test_a_usb_port_carries_its_watts(self) -> None:
         data = put(demo("tidewater"), "/power/network/usb/connector", "usb-a")
         self.begins(data, "loads.socket-rating", "/loads/items/tablet/watts", 5, 30, 12)
 
@@ -328,8 +328,8 @@ class FuseMargins(MarginTest):
 
 
 class WireMargins(MarginTest):
-    def bears(self, data: dict[str, Any], at: float) -> None:
-        """The fuse of the pump is raised until its wire no longer bears it."""
+    def carries(self, data: dict[str, Any], at: float) -> None:
+        """The fuse of the pump is raised until its wire no longer carries it."""
         here = put(data, "/loads/items/sample-pump/surge", 1)
         self.begins(here, "power.wire-unprotected", f"{TIDE_NET}/pump-fuse/rating_a", 8, 80, at, f"{TIDE_NET}/pump/run")
 
@@ -338,29 +338,29 @@ class WireMargins(MarginTest):
 
     def test_small_craft_practice_in_the_heat_of_the_box(self) -> None:
         # 28 °C at the site and 10 K inside.
-        self.bears(self.thin(), 35 * sqrt((105 - 38) / 75))
+        self.carries(self.thin(), 35 * sqrt((105 - 38) / 75))
 
     def test_a_hotter_site_takes_ampacity(self) -> None:
-        self.bears(put(self.thin(), "/brief/site_max_c", 45), 35 * sqrt((105 - 55) / 75))
+        self.carries(put(self.thin(), "/brief/site_max_c", 45), 35 * sqrt((105 - 55) / 75))
 
     def test_poorer_insulation_and_cooler_terminals_count_alike(self) -> None:
-        self.bears(self.thin(insulation_c=75), 35 * sqrt((75 - 38) / 75))
-        self.bears(self.thin(terminal_c=75), 35 * sqrt((75 - 38) / 75))
+        self.carries(self.thin(insulation_c=75), 35 * sqrt((75 - 38) / 75))
+        self.carries(self.thin(terminal_c=75), 35 * sqrt((75 - 38) / 75))
 
     def test_four_to_six_in_a_bundle_keep_six_tenths(self) -> None:
-        self.bears(self.thin(bundled=4), 0.6 * 35 * sqrt((105 - 38) / 75))
+        self.carries(self.thin(bundled=4), 0.6 * 35 * sqrt((105 - 38) / 75))
 
     def test_two_side_by_side_bear_twice(self) -> None:
-        self.bears(self.thin(parallel=2), 2 * 35 * sqrt((105 - 38) / 75))
+        self.carries(self.thin(parallel=2), 2 * 35 * sqrt((105 - 38) / 75))
 
     def test_building_practice_bounds_the_fuse_of_thin_wire_below_its_ampacity(self) -> None:
-        self.bears(put(self.thin(), "/brief/wire_school", "building"), 15)
+        self.carries(put(self.thin(), "/brief/wire_school", "building"), 15)
 
     def test_building_practice_derates_from_its_own_table(self) -> None:
-        self.bears(put(self.thin("8 AWG"), "/brief/wire_school", "building"), 50 * sqrt((75 - 38) / 45))
+        self.carries(put(self.thin("8 AWG"), "/brief/wire_school", "building"), 50 * sqrt((75 - 38) / 45))
 
     def test_metric_wire_has_a_table_of_its_own(self) -> None:
-        self.bears(self.thin("2.5 mm²"), 35 * sqrt((105 - 38) / 75))
+        self.carries(self.thin("2.5 mm²"), 35 * sqrt((105 - 38) / 75))
 
     def reach(
         self, amps: float, area: float, table_a: float, share: float, inside_c: float, limit_c: float, volts: float
@@ -382,7 +382,7 @@ class WireMargins(MarginTest):
         at = self.reach(2000 / 0.88 / LANE_LOW_V, 35, 210, 0.02, 40, 105, LANE_LOW_V)
         self.begins(data, "power.drop", f"{LANE_NET}/inverter/run/length_m", 0.5, 20, at, f"{LANE_NET}/inverter")
 
-    def test_behind_a_converter_the_drop_is_reckoned_at_its_regulated_voltage(self) -> None:
+    def test_behind_a_converter_the_drop_is_calculated_at_its_regulated_voltage(self) -> None:
         data = put(demo("lantern-lane"), f"{LANE_NET}/mixer-outlet/run/gauge", "0.75 mm²")
         at = self.reach(24 / 12, 0.75, 16, 0.03, 40, 105, 12)
         self.begins(data, "power.drop", f"{LANE_NET}/mixer-outlet/run/length_m", 0.5, 20, at, f"{LANE_NET}/mixer-outlet")
@@ -394,17 +394,17 @@ class DeviceMargins(MarginTest):
         data = put(data, "/loads/items/sample-pump/surge", 1)
         self.begins(data, "power.connector", f"{TIDE_NET}/pump-fuse/rating_a", 8, 40, 15, f"{TIDE_NET}/pump")
 
-    def test_a_bar_in_a_closed_box_bears_four_fifths_of_its_table(self) -> None:
+    def test_a_bar_in_a_closed_box_carries_four_fifths_of_its_table(self) -> None:
         data = put(demo("lantern-lane"), f"{LANE_NET}/busbar/section", "20×5")
         self.begins(data, "power.busbar", f"{LANE_NET}/main-fuse/rating_a", 150, 400, 0.8 * 274, f"{LANE_NET}/busbar")
 
-    def test_a_switch_bears_what_runs_through_it_with_the_inverter_at_its_rating(self) -> None:
+    def test_a_switch_carries_what_runs_through_it_with_the_inverter_at_its_rating(self) -> None:
         a = judge(demo("lantern-lane"))
         design = a.power.parts["main-switch"].design.number
         self.assertGreaterEqual(design, 2000 / 0.88 / LANE_LOW_V)
         self.begins(demo("lantern-lane"), "power.switch-rating", f"{LANE_NET}/main-switch/rating_a", 200, 20, design)
 
-    def test_a_shunt_bears_the_running_peak(self) -> None:
+    def test_a_shunt_carries_the_running_peak(self) -> None:
         current = judge(demo("lantern-lane")).figures["power/current"].number
         self.begins(demo("lantern-lane"), "power.shunt-rating", "/power/shunt/rating_a", 200, 20, current)
 
@@ -425,7 +425,7 @@ class DeviceMargins(MarginTest):
             data = put(demo("lantern-lane"), "/brief/site_max_c", site_c)
             self.begins(data, "power.inverter-continuous", at, 3000, 500, 1060 / share)
 
-    def test_an_inverter_bears_the_worst_start(self) -> None:
+    def test_an_inverter_carries_the_worst_start(self) -> None:
         # The lamps start together, at one and a half times their watts, on top of projector and fog.
         self.begins(demo("lantern-lane"), "power.inverter-surge", f"{LANE_NET}/inverter/surge_w", 4000, 500, 1060 + 90)
 

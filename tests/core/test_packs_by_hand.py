@@ -32,7 +32,7 @@ def cold_share(celsius: float) -> float:
     return 1.0
 
 
-class Reckoned(TestCase):
+class Calculated(TestCase):
     def alike(self, found: Assessment, path: str, value: float) -> None:
         self.assertAlmostEqual(found.figures[path].number, value, delta=1e-6 * max(1e-3, abs(value)), msg=path)
 
@@ -60,7 +60,7 @@ class Reckoned(TestCase):
         self.alike(found, "pack/cost_per_kwh", 1000 * found.figures["pack/cost"].number / found.figures["pack/usable"].number)
 
 
-class CellsReckoned(Reckoned):
+class CellsCalculated(Calculated):
     def check(self, data: dict[str, Any]) -> None:
         found = judge(data)
         self.of_all_forms(data, found)
@@ -150,7 +150,7 @@ class CellsReckoned(Reckoned):
         self.assertEqual(found.figures["pack/board"].number, serving[0] if serving else sold[-1])
 
 
-class BanksReckoned(Reckoned):
+class BanksCalculated(Calculated):
     def check(self, data: dict[str, Any]) -> None:
         found = judge(data)
         self.of_all_forms(data, found)

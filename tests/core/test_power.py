@@ -234,7 +234,7 @@ class Sources(TestCase):
         self.assertAlmostEqual(power.current.number, 400 / (4 * 2.8), delta=0.5)
         self.assertAlmostEqual(power.banks["house"].asked.number, 150, delta=15)
 
-    def test_the_other_way_of_a_selector_bears_its_branch_too(self) -> None:
+    def test_the_other_way_of_a_selector_carries_its_branch_too(self) -> None:
         power = judge(two_banks()).power
         self.assertAlmostEqual(power.parts["house-fuse"].design.number, 400 / (4 * 2.8))
         self.assertGreaterEqual(power.parts["house-fuse"].rating.number, power.parts["house-fuse"].design.number)  # type: ignore[union-attr]

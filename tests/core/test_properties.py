@@ -25,7 +25,7 @@ def curable(assessment: Assessment) -> bool:
     """Whether a wire or a fuse exists for every part: not beyond the largest sold."""
     pack = assessment.pack
     for part in assessment.power.parts.values():
-        # More than the largest socket sold bears: no breaker cures that, only a second socket.
+        # More than the largest socket sold carries: no breaker cures that, only a second socket.
         if part.extra.get("breaker") and part.rating and part.extra["asked"].number > part.rating.number:
             return False
         if part.run is None:

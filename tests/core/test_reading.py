@@ -111,20 +111,16 @@ class BadDesigns(TestCase):
             ("/loads/items/mixer/watts", -1, "this is at least 0 (not -1)"),
             ("/loads/items/mixer/watts", "a lot", "'a lot' is not a number of W"),
             ("/loads/items/mixer/watts", "5 A", "'A' is not a unit for this figure (known: W, kW, k, mW, hp)"),
-            ("/loads/items/mixer/count", 1.5, "a whole number is wanted here (not 1.5)"),
+            ("/loads/items/mixer/count", 1.5, "needs a whole number (not 1.5)"),
             ("/loads/items/mixer/name", "", "nothing is typed here (not '')"),
             ("/loads/items/mixer/name", "x" * 81, "this is at most 80 characters long"),
             ("/brief/reserve", "150 %", "'150 %' is more than 100 %"),
-            (
-                "/brief/mains",
-                "110 V",
-                "one of these is wanted here: '120 V 60 Hz', '230 V 50 Hz', '120/240 V split-phase' or 'none'",
-            ),
+            ("/brief/mains", "110 V", "needs one of these: '120 V 60 Hz', '230 V 50 Hz', '120/240 V split-phase' or 'none'"),
             ("/brief/site_min_c", "5 K", "'K' is no unit of temperature: use °C or °F"),
             ("/brief/ready_h", "9:75", "'9:75' is no time of day: minutes go to 59"),
             ("/brief/hours_away", 0, "this is at least 0.25 (not 0)"),
             ("/brief/colour", "red", "this field is not known (not 'red')"),
-            ("/power/network/inverter/run/parallel", True, "a number is wanted here, not true or false"),
+            ("/power/network/inverter/run/parallel", True, "needs a number, not true or false"),
         ]:
             self.assertTrue(
                 self.refused(put(lane, pointer, value))[pointer].startswith(sentence), self.refused(put(lane, pointer, value))

@@ -1,6 +1,6 @@
 """The power path worked out a second time, part by part as on paper, and held against the program's own figures.
 
-The reckoner here reads the document and the tables of sizes sold, and shares nothing else with what it checks: a slip in
+The calculator here reads the document and the tables of sizes sold, and shares nothing else with what it checks: a slip in
 the tree of currents, in a derate or in a leg of cable would show as a difference between the two.
 """
 
@@ -32,7 +32,7 @@ def copper_ohm(length_m: float, area_mm2: float, celsius: float = 20) -> float:
     return RHO_20 * (1 + ALPHA * (celsius - 20)) * 2 * length_m / area_mm2
 
 
-class Reckoner:
+class SecondCalculation:
     """One design, worked out by hand. Ratings that were chosen are taken as they stand; what follows from them is not."""
 
     def __init__(self, data: dict[str, Any], found: Assessment) -> None:
@@ -201,7 +201,7 @@ class Reckoner:
         return sum(self.posts_w(t) * (b - a) for t, (a, b) in zip(self.moments, pairwise(edges), strict=True))
 
     def guard_a(self, key: str) -> float:
-        """The fuse that a part must bear; a converter bounds its own output."""
+        """The fuse that a part must carry; a converter bounds its own output."""
         guard = self.found.power.parts[key].guard
         rating = self.found.power.parts[guard].rating if guard else None
         return rating.number if rating else 0.0
@@ -212,9 +212,9 @@ class SecondReckoning(TestCase):
         self.assertAlmostEqual(ours, theirs, delta=1e-6 * max(1.0, abs(theirs)), msg=what)
 
     def check(self, data: dict[str, Any]) -> int:
-        """Every part of one design; returns how many runs were reckoned."""
+        """Every part of one design; returns how many runs were calculated."""
         found = judge(data)
-        paper, runs = Reckoner(data, found), 0
+        paper, runs = SecondCalculation(data, found), 0
         if not any(d.load.cycle for held in found.power.plugged.values() for d in held):
             taken = found.power.drawn_day.number - found.power.wiring_day.number
             self.alike(taken, paper.day_wh(), "energy of a day")
@@ -276,23 +276,25 @@ class SmallestThatServes(TestCase):
 
     def check(self, data: dict[str, Any]) -> dict[str, int]:
         found = judge(data)
-        paper = Reckoner(data, found)
+        paper = SecondCalculation(data, found)
         seen: dict[str, int] = {}
         for key, part in found.power.parts.items():
             node = data["power"]["network"][key]
             behind_ac = any(data["power"]["network"][k]["part"] == "inverter" for k in paper.way_up(key))
             if behind_ac:
                 continue
-            bears = max(paper.guard_a(key), MARGIN * paper.design(key))
+            carried = max(paper.guard_a(key), MARGIN * paper.design(key))
             if part.run and node["run"]["gauge"] is None:
-                self.gauge(key, part.run.wire.key, bears, paper)
+                self.gauge(key, part.run.wire.key, carried, paper)
                 seen["gauge"] = seen.get("gauge", 0) + 1
             if node["part"] in ("switch", "selector", "fuse_block") and node["rating_a"] is None:
-                self.size(key, part.rating.number, sizes("fuse-block" if node["part"] == "fuse_block" else "switch").sizes, bears)  # type: ignore[union-attr]
+                self.size(
+                    key, part.rating.number, sizes("fuse-block" if node["part"] == "fuse_block" else "switch").sizes, carried
+                )  # type: ignore[union-attr]
                 seen[node["part"]] = seen.get(node["part"], 0) + 1
             if node["part"] == "busbar" and node["section"] is None:
                 bars = sorted(CLOSED_BOX * b.ampacity_a for b in busbars().values())
-                self.size(key, part.rating.number, bars, bears)  # type: ignore[union-attr]
+                self.size(key, part.rating.number, bars, carried)  # type: ignore[union-attr]
                 seen["busbar"] = seen.get("busbar", 0) + 1
             if node["part"] == "converter" and node["rating_a"] is None:
                 out = max(sum(paper.amps(c, t) for c in paper.children(key)) for t in paper.moments)
@@ -300,7 +302,7 @@ class SmallestThatServes(TestCase):
                 seen["converter"] = seen.get("converter", 0) + 1
             if node["part"] == "plug" and node["connector"] is None:
                 able = sorted(c.rating_a for c in connectors().values() if "pack" in c.supplies)
-                self.size(key, part.rating.number, able, bears)  # type: ignore[union-attr]
+                self.size(key, part.rating.number, able, carried)  # type: ignore[union-attr]
                 seen["plug"] = seen.get("plug", 0) + 1
         if found.power.shunt and data["power"]["shunt"]["rating_a"] is None:
             whole = max(sum(paper.amps(c, t, inverters_full=True) for c in paper.children("pack")) for t in paper.moments)
@@ -309,11 +311,11 @@ class SmallestThatServes(TestCase):
         return seen
 
     def size(self, key: str, chosen: float, sold: Any, needed: float) -> None:
-        """A size sold that bears what is needed, the least of them; the largest where none does."""
+        """A size sold that carries what is needed, the least of them; the largest where none does."""
         serving = [s for s in sold if s >= needed - 1e-9]
         self.assertAlmostEqual(chosen, min(serving) if serving else max(sold), msg=key)
 
-    def gauge(self, key: str, chosen: str, bears: float, paper: Reckoner) -> None:
+    def gauge(self, key: str, chosen: str, carried: float, paper: SecondCalculation) -> None:
         system = paper.brief["gauge_system"]
         sold = sorted((w for w in wires().values() if w.system == system), key=lambda w: w.area_mm2)
         share = 0.03 if paper.network[key]["part"] == "outlet" else 0.02
@@ -323,7 +325,7 @@ class SmallestThatServes(TestCase):
             most = wires()[gauge].max_fuse_a[paper.brief["wire_school"]]
             rating = self.own_rating(key, paper)
             within = most is None or parallel * most >= max(fuse, rating)
-            able = paper.ampacity(key, gauge) >= max(bears, rating) - 1e-9
+            able = paper.ampacity(key, gauge) >= max(carried, rating) - 1e-9
             return within and able and paper.drop_v(key, gauge) <= share * paper.volts(key) + 1e-9
 
         place = next(i for i, w in enumerate(sold) if w.key == chosen)
@@ -332,7 +334,7 @@ class SmallestThatServes(TestCase):
         if place > 0:
             self.assertFalse(any(holds(w.key) for w in sold[:place]), f"{key}: thinner than {chosen} would hold")
 
-    def own_rating(self, key: str, paper: Reckoner) -> float:
+    def own_rating(self, key: str, paper: SecondCalculation) -> float:
         """The cable up to the first fuse is as thick as that fuse asks for."""
         part = paper.found.power.parts[key]
         first = paper.network[key]["part"] == "protection" and part.guard is None

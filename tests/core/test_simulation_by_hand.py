@@ -1,11 +1,11 @@
-"""The simulation against what can be worked out on paper: each case isolates one effect, and its figure is reckoned by hand."""
+"""The simulation against what can be worked out on paper: each case isolates one effect, and its figure is calculated by hand."""
 
 from typing import Any
 from unittest import TestCase
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.rehearse import rehearse
-from kegcart.core.bench.simulate import Run, simulate
+from kegcart.core.bench.simulate import Simulation, simulate
 from kegcart.core.electrical.source import loaded_voltage
 from tests.core.samples import document, judge, put, window
 
@@ -44,12 +44,12 @@ def heater(watts: float, begin: float, end: float, **more: Any) -> dict[str, Any
     return {"name": "Heater", "kind": "heater", "supply": "pack", "watts": watts, "windows": window(begin, end)} | more
 
 
-def run(data: dict[str, Any], days: int = 1) -> tuple[Assessment, Run]:
+def run(data: dict[str, Any], days: int = 1) -> tuple[Assessment, Simulation]:
     found = judge(data)
     return found, simulate(found, days)
 
 
-def at(result: Run, hour: float, series: list[float]) -> float:
+def at(result: Simulation, hour: float, series: list[float]) -> float:
     """The value of a series at an hour."""
     return series[max(i for i, h in enumerate(result.hour) if h <= hour + 1e-6)]
 

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.pack.sorting import Progress, SortingError, replace_cells, sort_cells
-from kegcart.workbench.benchmarks import Pile
+from kegcart.workbench.benchmarks import MadeUpPile
 from tests import tried
 
 
 def pile(count: int, sigma: float, seed: int, outliers: float = 0.0) -> tuple[list[float], list[float]]:
-    return Pile("", count, sigma, seed, outliers, 1, 1).cells()
+    return MadeUpPile("", count, sigma, seed, outliers, 1, 1).cells()
 
 
 class Arrangements(TestCase):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kegcart.core.loads.document import Loads
 from kegcart.core.loads.table import read_loads, write_loads
 from kegcart.core.pack.curve import read_curve
-from kegcart.core.pack.rack import Limits, Measured, Pile, read_cells, reject_reasons
+from kegcart.core.pack.rack import Measured, Pile, RejectLimits, read_cells, reject_reasons
 from kegcart.core.table import TableError, number, write_csv
 from tests.core.samples import demo, judge
 
@@ -116,7 +116,7 @@ class Rejects(TestCase):
     def reasons(self, **measured: object) -> list[str]:
         typical = [Measured("", capacity_ah=2.3, resistance_mohm=40.0) for _ in range(9)]
         cell = Measured("X", rated_ah=2.6, **measured)  # type: ignore[arg-type]
-        return reject_reasons(cell, Pile.of([*typical, cell]), Limits())
+        return reject_reasons(cell, Pile.of([*typical, cell]), RejectLimits())
 
     def test_a_sound_cell_has_none(self) -> None:
         self.assertEqual(self.reasons(capacity_ah=2.2, resistance_mohm=45, resting_v=4.1, later_v=4.09), [])
@@ -128,18 +128,18 @@ class Rejects(TestCase):
         self.assertIn("40 mV in 14 days", self.reasons(resting_v=4.1, later_v=4.06)[0])
         self.assertIn("damaged", self.reasons(damaged=True)[0])
 
-    def test_a_loss_over_other_days_is_reckoned_to_fourteen(self) -> None:
+    def test_a_loss_over_other_days_is_calculated_to_fourteen(self) -> None:
         slow = {"resting_v": 4.1, "later_v": 4.06, "resting_on": date(2026, 1, 1), "later_on": date(2026, 1, 29)}
         self.assertEqual(self.reasons(**slow), [])
 
     def test_the_two_ways_of_measuring_have_medians_of_their_own(self) -> None:
         cells = [Measured("", resistance_mohm=40.0)] * 5 + [Measured("", resistance_mohm=75.0, resistance_by="dc")] * 5
-        self.assertEqual(reject_reasons(cells[-1], Pile.of(cells), Limits()), [])
+        self.assertEqual(reject_reasons(cells[-1], Pile.of(cells), RejectLimits()), [])
 
     def test_moved_limits_change_the_verdict(self) -> None:
         cell = Measured("X", capacity_ah=2.0, rated_ah=2.6)
-        self.assertTrue(reject_reasons(cell, Pile.of([cell]), Limits()))
-        self.assertFalse(reject_reasons(cell, Pile.of([cell]), Limits(capacity_share=0.7)))
+        self.assertTrue(reject_reasons(cell, Pile.of([cell]), RejectLimits()))
+        self.assertFalse(reject_reasons(cell, Pile.of([cell]), RejectLimits(capacity_share=0.7)))
 
 
 class LoadTables(TestCase):

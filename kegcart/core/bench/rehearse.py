@@ -5,7 +5,7 @@ from math import inf
 from typing import Any
 
 from kegcart.core.assess import Assessment
-from kegcart.core.bench.simulate import Charger, Model, Moment, Point, Recorder, Run, advance, solve
+from kegcart.core.bench.simulate import Charger, Model, Moment, Point, Recorder, Simulation, advance, solve
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.power.path.parts import InverterSizing
 from kegcart.core.reference import assumption
@@ -21,7 +21,7 @@ CURRENT_BAND = 0.05
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class TestStep:
     """One step of the test with its expected figures by name."""
 
     name: str
@@ -40,7 +40,7 @@ class Rehearsal:
     def __init__(self, assessment: Assessment) -> None:
         self.assessment = assessment
         self.model = Model(assessment, BENCH_C, 1.0)
-        self.recorder = Recorder(Run(), 0.0)
+        self.recorder = Recorder(Simulation(), 0.0)
         self.t = 0.0
         self.inverter: InverterSizing | None = max(
             assessment.power.pack_inverters().values(), key=lambda i: i.rating.number, default=None
@@ -79,7 +79,7 @@ class Rehearsal:
         return solve(self.model, self.moment(watts), self.model.charge, self.model.late_v, off())
 
     def hold(self, watts: float, seconds: float) -> float:
-        """Hold a load for so many seconds, or until a cut-off; hands back the seconds held."""
+        """Hold a load for so many seconds, or until a cut-off; returns the seconds held."""
         start = self.t
         moment = self.moment(watts)
         while self.t - start < seconds - 1e-6 and not self.opened():
@@ -118,9 +118,9 @@ class Rehearsal:
             "time": self.figure("t", seconds / 60, "min", "time"),
         }
 
-    def run(self) -> list[Step]:
+    def run(self) -> list[TestStep]:
         rating = self.rating()
-        steps: list[Step] = []
+        steps: list[TestStep] = []
         what = "AC" if self.inverter else "DC"
         for share in STEP_SHARES:
             watts = Figure.of(
@@ -139,13 +139,13 @@ class Rehearsal:
             else:
                 ends = "" if held >= STEP_S - 1 else "a cut-off ends the step early"
             steps.append(
-                Step(f"{share:.0%} load", f"Hold {what} load, five minutes", self.expected(watts, rested, point, held), ends)
+                TestStep(f"{share:.0%} load", f"Hold {what} load, five minutes", self.expected(watts, rested, point, held), ends)
             )
         steps.append(self.surge())
         steps.append(self.run_down(rating))
         return steps
 
-    def surge(self) -> Step:
+    def surge(self) -> TestStep:
         self.model.late_v = 0.0
         self.model.closed = dict.fromkeys(self.model.closed, True)
         self.model.board_closed = True
@@ -156,12 +156,12 @@ class Rehearsal:
         point = self.now(watts.number)
         seconds = start.surge_s if start else 0.0
         name = f"{start.name} starting on top of what runs" if start else "No load starts with a surge: switch on all at once"
-        return Step("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
+        return TestStep("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
 
-    def run_down(self, rating: Figure) -> Step:
+    def run_down(self, rating: Figure) -> TestStep:
         watts = Figure.by("P", "0.5 · P_rated", "W", "half the continuous rating", P_rated=rating)
         self.model = Model(self.assessment, BENCH_C, 1.0)
-        self.recorder = Recorder(Run(), 0.0)
+        self.recorder = Recorder(Simulation(), 0.0)
         self.t = 0.0
         rested = self.model.emf(1.0)
         first = self.now(watts.number)
@@ -175,17 +175,17 @@ class Rehearsal:
         figures["charge"] = self.figure("Q", used, "Ah", "taken from the pack")
         figures["energy"] = self.figure("E", run.delivered_wh, "Wh", "delivered at the sockets")
         ends = run.events[0].text if run.events else "no cut-off within the time"
-        return Step("Run-down", "Hold half load until the first cut-off, from full", figures, ends)
+        return TestStep("Run-down", "Hold half load until the first cut-off, from full", figures, ends)
 
 
-def rehearse(assessment: Assessment) -> list[Step]:
+def rehearse(assessment: Assessment) -> list[TestStep]:
     """The expected course of the load test: steps, worst surge, run-down."""
     if assessment.loads.peak.running.number <= 0 and not assessment.power.inverters:
         return []
     return Rehearsal(assessment).run()
 
 
-def write_rehearsal(steps: list[Step]) -> list[dict[str, Any]]:
+def write_rehearsal(steps: list[TestStep]) -> list[dict[str, Any]]:
     """The rehearsal as plain JSON data."""
     return [
         {

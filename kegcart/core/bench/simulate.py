@@ -36,7 +36,7 @@ NEARLY_EMPTY = 0.05
 
 
 @dataclass(frozen=True, slots=True)
-class Demand:
+class ScheduledLoad:
     """What one load asks of the bus, by time: DC watts, or AC watts behind an inverter."""
 
     key: str
@@ -77,7 +77,7 @@ class Event:
 
 
 @dataclass(slots=True)
-class Run:
+class Simulation:
     """A simulated run. Series by moment; energies in Wh; `balance` is (in − out − loss)/in."""
 
     hour: list[float] = field(default_factory=list)
@@ -251,7 +251,7 @@ class Moment:
     ac_w: dict[str, float]
 
 
-def demands_of(assessment: Assessment) -> list[Demand]:
+def demands_of(assessment: Assessment) -> list[ScheduledLoad]:
     """The loads as the bus of the pack sees them; those of a further bank are not on it."""
     network = assessment.power.network
     out = []
@@ -262,7 +262,7 @@ def demands_of(assessment: Assessment) -> list[Demand]:
         for d in plugged:
             cycle = d.load.cycle
             out.append(
-                Demand(
+                ScheduledLoad(
                     d.key,
                     inverter,
                     1 / conversion(d.load.supply).number,
@@ -276,7 +276,7 @@ def demands_of(assessment: Assessment) -> list[Demand]:
     return out
 
 
-def schedule(demands: list[Demand], pattern_h: float, until_h: float) -> list[tuple[float, str, float]]:
+def schedule(demands: list[ScheduledLoad], pattern_h: float, until_h: float) -> list[tuple[float, str, float]]:
     """Every change of every load, in order of time (s), from hour 0 on; the pattern of days repeats."""
     rounds = int(until_h // pattern_h) + 1
     changes = [(t, d.key, watts) for d in demands for n in range(rounds) for t, watts in d.edges(n * pattern_h)]
@@ -284,7 +284,7 @@ def schedule(demands: list[Demand], pattern_h: float, until_h: float) -> list[tu
     return sorted(changes, key=lambda c: (round(c[0], 3), c[2] > 0))
 
 
-def simulate(assessment: Assessment, days: int | None = None, step_s: float | None = None) -> Run:
+def simulate(assessment: Assessment, days: int | None = None, step_s: float | None = None) -> Simulation:
     """Simulate the station from the hour it is ready.
 
     days: length; the bench's setting if None. step_s: fixed step in s, or free steps if None.
@@ -305,7 +305,7 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
         end_s = min(end_s, begin_s + away_s)
     charge_a = bench.charge_current_a or constant("charge_rate") * model.capacity_ah
     full_v = assessment.pack.chemistry.knee_v * assessment.pack.series.number
-    run = Run()
+    run = Simulation()
     recorder = Recorder(run, begin_s)
     t, index, charging = begin_s, 0, False
     charger = Charger(charge_a, full_v)
@@ -340,7 +340,11 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
 
 
 def ask(
-    watts: dict[str, float], by_key: dict[str, Demand], model: Model, scheduled_ac: dict[str, list[Demand]], hour: float
+    watts: dict[str, float],
+    by_key: dict[str, ScheduledLoad],
+    model: Model,
+    scheduled_ac: dict[str, list[ScheduledLoad]],
+    hour: float,
 ) -> Moment:
     """Sum what runs now, at an hour of the pattern."""
     dc = socket = 0.0
@@ -363,7 +367,7 @@ def ask(
 class Recorder:
     """Keeps the series and the account."""
 
-    def __init__(self, run: Run, begin_s: float) -> None:
+    def __init__(self, run: Simulation, begin_s: float) -> None:
         self.run, self.begin_s = run, begin_s
 
     def hour(self, t: float) -> float:
@@ -443,7 +447,7 @@ def current_for(emf_v: float, resistance_ohm: float, power_w: float) -> float:
 
 
 def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder: Recorder, t: float) -> float:
-    """Advance the state by dt s, or less where a cut-off acts or the pack is full; hands back the time taken."""
+    """Advance the state by dt s, or less where a cut-off acts or the pack is full; returns the time taken."""
     capacity = model.capacity
     if charger.state == "filling" and model.charge >= 1 - 1e-9:
         charger.state = "holding"
@@ -555,7 +559,7 @@ def carry_heat(model: Model, inside_w: float, pack_w: float, dt: float) -> None:
     model.settle()
 
 
-def write_run(run: Run, assessment: Assessment) -> dict[str, Any]:
+def write_simulation(run: Simulation, assessment: Assessment) -> dict[str, Any]:
     """The run as plain JSON data, with the figures that sum it up."""
     names = ("hour", "charge", "voltage_v", "current_a", "pack_c", "inside_c", "load_w")
     series = {name: [round(v, 4) for v in getattr(run, name)] for name in names}

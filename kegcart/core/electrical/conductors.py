@@ -33,7 +33,7 @@ def bundle_factor(conductors: int) -> float:
 
 
 def limiting_temperature(wire: Wire, school: School, insulation_c: float) -> float:
-    """The conductor temperature in °C that ampacity is reckoned to.
+    """The conductor temperature in °C that ampacity is calculated for.
 
     Better insulation than the table's earns nothing, as lugs and device terminals set the limit;
     poorer insulation counts as it is.

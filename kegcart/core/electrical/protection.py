@@ -42,7 +42,7 @@ def resistance(family: Family, rating_a: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Protection:
+class SoldProtection:
     """A family in one rating (A)."""
 
     family: Family
@@ -50,14 +50,14 @@ class Protection:
 
 
 @cache
-def catalogue() -> tuple[Protection, ...]:
+def catalogue() -> tuple[SoldProtection, ...]:
     """Every protection sold, smallest first; at the same rating the simpler family first."""
-    every = [Protection(family, rating) for family in families().values() for rating in family.ratings_a]
+    every = [SoldProtection(family, rating) for family in families().values() for rating in family.ratings_a]
     return tuple(sorted(every, key=lambda p: (p.rating_a, p.family.price_order)))
 
 
 @lru_cache(maxsize=512)
-def on_offer(family: str | None, rating_a: float | None) -> tuple[Protection, ...]:
+def on_offer(family: str | None, rating_a: float | None) -> tuple[SoldProtection, ...]:
     """What may be chosen from: all but what has no DC rating, or a pinned family or rating."""
     return tuple(
         p
@@ -66,9 +66,9 @@ def on_offer(family: str | None, rating_a: float | None) -> tuple[Protection, ..
     )
 
 
-def nearest(rising: Sequence[Protection], serves: Callable[[Protection], bool]) -> list[Protection]:
+def nearest(rising: Sequence[SoldProtection], serves: Callable[[SoldProtection], bool]) -> list[SoldProtection]:
     """The smallest that serves, with all that serve and are hardly larger."""
-    out: list[Protection] = []
+    out: list[SoldProtection] = []
     for p in rising:
         if out and p.rating_a > NEAR * out[0].rating_a:
             break
@@ -86,17 +86,17 @@ def pick(
     family: str | None = None,
     in_block: bool = False,
     rating_a: float | None = None,
-) -> Protection:
+) -> SoldProtection:
     """The smallest protection that serves, and where none meets every rule the nearest safe one.
 
     least_a: 1.25 × the continuous current. surges: what it must ride through.
-    voltage_v, fault_a: what it must open against. most_a: what its wires and sockets bear.
+    voltage_v, fault_a: what it must open against. most_a: what its wires and sockets carry.
     family, rating_a: pinned by the builder. in_block: sits in a fuse block.
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire.
     """
-    offered: Sequence[Protection] = on_offer(family, rating_a)
+    offered: Sequence[SoldProtection] = on_offer(family, rating_a)
     if not offered:  # a pinned rating that its family is not sold in
-        offered = [Protection(families()[family or "blade"], rating_a or least_a)]
+        offered = [SoldProtection(families()[family or "blade"], rating_a or least_a)]
     opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}
     able = [p for p in offered if p.family.key in opening] or offered
     if in_block:

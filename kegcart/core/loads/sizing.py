@@ -250,7 +250,7 @@ def estimate_drawn(
 ) -> tuple[Figure, Figure, Figure, Figure]:
     """What the pack must give, estimated with typical converters until the power path is known.
 
-    Hands back Wh between charges, peak W, W in the worst surge, and the mean W while anything runs.
+    Returns Wh between charges, peak W, W in the worst surge, and the mean W while anything runs.
     """
     curve = LossCurve.typical(inverter_w)
     eta: dict[Supply, float] = {supply: conversion(supply).number for supply in SUPPLIES}

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from kegcart.core.loads.document import Load, Loads
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.reference import load_kinds
-from kegcart.core.table import Column, Field, TableProblem, read_number, read_sheet, write_csv
+from kegcart.core.table import Column, Field, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import clock, read_quantity
 
 HEADER = ("name", "supply", "kind", "count", "watts", "surge ×", "power factor", "hours", "on min", "off min")
@@ -49,10 +49,10 @@ class LoadTable:
 
 def read_loads(text: str) -> LoadTable:
     """Loads from a table. A table with any problem gives no loads. Errors: TableError where it is no table at all."""
-    sheet = read_sheet(text, FIELDS)
+    sheet = parse_table(text, FIELDS)
     by_column = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if not {"name", "watts"} <= set(by_column):
-        problem = TableProblem(1, 1, "columns for name and watts are wanted: name them in the first line")
+        problem = TableProblem(1, 1, "needs columns for name and watts: name them in the first line")
         return LoadTable(sheet.columns, [], [problem])
     loads, problems = [], []
     for line, row in sheet.rows:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from kegcart.core.table import Field, TableError, TableProblem, read_number, read_sheet
+from kegcart.core.table import Field, TableError, TableProblem, parse_table, read_number
 
 MOST_POINTS = 60
 FIELDS = (
@@ -21,14 +21,14 @@ def read_curve(text: str, current_a: float = 0.0, cells: int = 1) -> dict[str, A
     cells: cells in series that were measured together.
     Errors: TableError with line and column.
     """
-    sheet = read_sheet(text, FIELDS)
+    sheet = parse_table(text, FIELDS)
     at = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if not sheet.has_header and len(sheet.columns) == 2:  # charge taken, voltage
         sheet.columns[0].field, sheet.columns[1].field = "ah", "v"
         sheet.columns[0].unit, sheet.columns[1].unit = "Ah", "V"
         at = {"ah": 0, "v": 1}
     if "v" not in at or not {"soc", "ah"} & set(at):
-        raise TableError([TableProblem(1, 1, "columns of voltage, and of Ah taken or state of charge, are wanted")])
+        raise TableError([TableProblem(1, 1, "needs columns of voltage, and of Ah taken or state of charge")])
     by = "soc" if "soc" in at else "ah"
     values: list[tuple[float, float]] = []
     problems = []

@@ -25,7 +25,7 @@ TALLEST = 12
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class PackPlace:
     """A cell or battery: its middle and size, which group or string it is of, and whether its positive is up."""
 
     x: float
@@ -68,7 +68,7 @@ class PackLayout:
 
     width: float
     height: float
-    places: list[Place] = field(default_factory=list)
+    places: list[PackPlace] = field(default_factory=list)
     bars: list[Bar] = field(default_factory=list)
     senses: list[Lead] = field(default_factory=list)
     posts: list[Lead] = field(default_factory=list)
@@ -128,7 +128,7 @@ def lay_out_cells(pack: CellPack, sizing: PackSizing) -> PackLayout:
             column, row = divmod(k, rows)
             label, reject = labels_of(pack, g, k)
             sheet.places.append(
-                Place(
+                PackPlace(
                     gx + column * pitch_x + pitch_x / 2,
                     gy + row * pitch_y + pitch_y / 2,
                     pitch_x - GAP,
@@ -152,7 +152,7 @@ def link_holder(sheet: PackLayout, at: list[tuple[float, float]], s: int, group_
     """Links of cells on end: group by group on top and underneath in turn, a strip along each row and each column."""
     cell = sheet.places[0].w
     strip = cell * 0.24
-    by_group: dict[int, list[Place]] = {}
+    by_group: dict[int, list[PackPlace]] = {}
     for place in sheet.places:
         by_group.setdefault(place.group - 1, []).append(place)
     for g in range(s + 1):
@@ -214,7 +214,9 @@ def lay_out_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackLayout:
     for i, x in enumerate(middles):
         for k in range(n_series):
             y = MARGIN + rail + (n_series - 1 - k) * pitch_y + h / 2
-            sheet.places.append(Place(x, y, w, h, False, i + 1, k + 1, True, f"{i + 1}.{k + 1}" if n_series > 1 else f"{i + 1}"))
+            sheet.places.append(
+                PackPlace(x, y, w, h, False, i + 1, k + 1, True, f"{i + 1}.{k + 1}" if n_series > 1 else f"{i + 1}")
+            )
             if k:  # the positive of the lower one to the negative of the one above it
                 sheet.rails.append(("link", [(x, y + h / 2 - 12), (x, y + h / 2 + 24 + 12)]))
         sheet.rails.append(("+", [(x - w / 4, MARGIN + rail + 12), (x - w / 4, top)]))
@@ -275,7 +277,7 @@ class Painter:
             self.post(post)
         return self.drawing
 
-    def cell(self, place: Place) -> None:
+    def cell(self, place: PackPlace) -> None:
         """A cell or battery."""
         plus = place.plus_up != self.mirrored
         role: Role = "cell" if not place.round else "cell-plus" if plus else "cell-minus"
@@ -289,7 +291,7 @@ class Painter:
 
     def areas(self) -> list[Area]:
         """A group, or string, to pick."""
-        by_group: dict[int, list[Place]] = {}
+        by_group: dict[int, list[PackPlace]] = {}
         for place in self.layout.places:
             by_group.setdefault(place.group, []).append(place)
         what = "group" if self.collection.endswith("g") else "string"
@@ -301,7 +303,7 @@ class Painter:
             out.append(Area(f"{self.collection}{number}", f"{what} {number}", left, top, w, h, (left + w, top)))
         return out
 
-    def round_marks(self, place: Place) -> list[Primitive]:
+    def round_marks(self, place: PackPlace) -> list[Primitive]:
         """Polarity and number on a cell on end, as large as the cell allows."""
         small, x = min(place.w, place.h), self.x(place.x)
         plus = place.plus_up != self.mirrored
@@ -312,7 +314,7 @@ class Painter:
             Text(x, place.y + small * 0.37, words, size, "faint", "middle"),
         ]
 
-    def square_marks(self, place: Place) -> list[Primitive]:
+    def square_marks(self, place: PackPlace) -> list[Primitive]:
         """Number on a cell or battery, and polarity at both its ends where they are terminals of a cell."""
         x = self.x(place.x)
         words = place.label or (f"{place.group}" if place.number == 1 else f"{place.group}.{place.number}")

@@ -7,7 +7,7 @@ from statistics import median
 
 from kegcart.core.pack.document import ChemistryKey, ResistanceBy
 from kegcart.core.reference import chemistries, constant
-from kegcart.core.table import Column, Field, TableProblem, read_number, read_sheet
+from kegcart.core.table import Column, Field, TableProblem, parse_table, read_number
 
 
 @dataclass(slots=True)
@@ -31,7 +31,7 @@ class Measured:
 
 
 @dataclass(frozen=True, slots=True)
-class Limits:
+class RejectLimits:
     """Where a cell is rejected; None where the typical limit stands."""
 
     capacity_share: float = field(default_factory=lambda: constant("reject_capacity"))
@@ -98,9 +98,9 @@ def read_cells(
 
     defaults: format, chemistry, rated capacity and way of measuring the resistance, where no column says it.
     chosen: the builder's own matching of columns. taken: labels that are on the rack already.
-    A table with any problem hands back the problems and no cells. Errors: TableError where it is no table at all.
+    A table with any problem returns the problems and no cells. Errors: TableError where it is no table at all.
     """
-    sheet = read_sheet(text, FIELDS, chosen)
+    sheet = parse_table(text, FIELDS, chosen)
     by_column = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if not {"capacity_ah", "resistance_mohm", "resting_v"} & set(by_column):
         problem = TableProblem(1, 1, "no column was found that holds capacity, resistance or voltage: name one in the first line")
@@ -203,7 +203,7 @@ class Pile:
         return cls({way: median(values) for way, values in ways.items()})
 
 
-def reject_reasons(cell: Measured, pile: Pile, limits: Limits) -> list[str]:
+def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str]:
     """Why a cell should not be built in; empty where it is good as far as it was measured."""
     reasons = []
     if cell.damaged:

@@ -38,7 +38,7 @@ class Progress:
 
 
 Report = Callable[[Progress], bool]
-"""Told now and then; hands back False to stop the search, which then gives the best it has."""
+"""Told now and then; returns False to stop the search, which then gives the best it has."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +113,7 @@ def check(count: int, series: int, parallel: int, holder: int, pins: Mapping[int
 def make_items(
     capacity: Floats, series: int, parallel: int, holder: int, pins: Mapping[int, int]
 ) -> tuple[list[tuple[int, ...]], dict[int, int], list[int]]:
-    """What is moved as one, strongest first: cells, or matched holders. Hands back items, fixed items and spares."""
+    """What is moved as one, strongest first: cells, or matched holders. Returns items, fixed items and spares."""
     order = sorted(range(len(capacity)), key=lambda i: (-capacity[i], i))
     wanted = series * parallel // holder
     if holder == 1:
@@ -392,7 +392,7 @@ def replace_cells(
 
     groups: indices of the cells by group, None where one was taken out. spares: indices of good cells not placed.
     target: spread over mean capacity that is good enough; further cells are exchanged only until it is met.
-    Hands back the groups, and how many cells were moved or put in. Errors: SortingError where spares are too few.
+    Returns the groups, and how many cells were moved or put in. Errors: SortingError where spares are too few.
     """
     value = np.asarray(capacity_ah, dtype=np.float64)
     rows = [list(g) for g in groups]

@@ -216,16 +216,16 @@ def families() -> dict[str, Family]:
 
 
 @dataclass(frozen=True, slots=True)
-class Busbar(Row):
+class BusbarSection(Row):
     """A copper bar: section in mm, ampacity in A in free air at 35 °C."""
 
     ampacity_a: float
 
 
 @cache
-def busbars() -> dict[str, Busbar]:
+def busbars() -> dict[str, BusbarSection]:
     return {
-        row["section"]: Busbar(row["section"], f"copper bar {row['section']} mm", row_basis(row), float(row["ampacity_a"]))
+        row["section"]: BusbarSection(row["section"], f"copper bar {row['section']} mm", row_basis(row), float(row["ampacity_a"]))
         for row in read_table("busbars")
     }
 

@@ -17,7 +17,7 @@ from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.api.changes import changes
-from kegcart.workbench.models import Design
+from kegcart.workbench.models import StoredDesign
 
 SHELF_FIGURES = (
     "loads/energy_day",
@@ -86,7 +86,7 @@ def worked_out(document: dict[str, Any]) -> dict[str, Any]:
     return _worked_out(to_json(document))
 
 
-def design_data(design: Design) -> dict[str, Any]:
+def design_data(design: StoredDesign) -> dict[str, Any]:
     """A design as the screen needs it: document, what follows from it, and where undo leads."""
     assert design.head is not None
     redo = services.redo_target(design)
@@ -110,7 +110,7 @@ def changed_data(changed: services.Changed, asked: Literal["whole", "changes"]) 
     return changes({"revision": changed.since, "document": changed.before, **worked_out(changed.before)}, after)
 
 
-def shelf_item(design: Design) -> dict[str, Any]:
+def shelf_item(design: StoredDesign) -> dict[str, Any]:
     """A card of the shelf."""
     assert design.head is not None
     assessment = services.assessed(design.head.document)

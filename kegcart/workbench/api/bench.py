@@ -8,7 +8,7 @@ from ninja import Field, Query, Router, Schema
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate, write_run
+from kegcart.core.bench.simulate import simulate, write_simulation
 from kegcart.workbench import services
 from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.designs import BAD
@@ -23,7 +23,7 @@ class DaysIn(Schema):
 
 @lru_cache(maxsize=8)
 def simulated(assessment: Assessment, days: int | None) -> dict[str, Any]:
-    return write_run(simulate(assessment, days), assessment)
+    return write_simulation(simulate(assessment, days), assessment)
 
 
 def standing(design_id: str) -> Assessment:

@@ -23,7 +23,7 @@ from kegcart.workbench.api.schemas import (
     StaleOut,
     StepIn,
 )
-from kegcart.workbench.models import Design
+from kegcart.workbench.models import StoredDesign
 
 router = Router(tags=["designs"])
 
@@ -32,7 +32,7 @@ BAD = {404: ErrorOut, 413: ErrorOut, 422: ErrorOut}
 
 @router.get("", response=list[ShelfItem], summary="The shelf of builds")
 def shelf(request: HttpRequest) -> HttpResponse:
-    return answer([shelf_item(d) for d in Design.objects.select_related("head").filter(deleted_at__isnull=True)])
+    return answer([shelf_item(d) for d in StoredDesign.objects.select_related("head").filter(deleted_at__isnull=True)])
 
 
 @router.post("", response={201: DesignOut, **BAD}, summary="Begin a new design")

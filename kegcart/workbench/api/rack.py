@@ -5,7 +5,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
-from kegcart.core.pack.rack import FIELDS, Limits, Measured, RackTable
+from kegcart.core.pack.rack import FIELDS, Measured, RackTable, RejectLimits
 from kegcart.workbench import rack, services, sorting_jobs
 from kegcart.workbench.api.answers import answer, design_data, table_data
 from kegcart.workbench.api.designs import BAD
@@ -29,22 +29,22 @@ from kegcart.workbench.api.schemas import (
     TableIn,
     TableOut,
 )
-from kegcart.workbench.models import Cell
+from kegcart.workbench.models import RackCell
 
 router = Router(tags=["rack"])
 SHOWN = 8
 SORT_AWAIT_S = 0.5
 
 
-def limits_of(given: LimitsIn) -> Limits:
+def limits_of(given: LimitsIn) -> RejectLimits:
     """Limits as asked, the typical one where nothing is said."""
-    return Limits(**{k: v for k, v in given.dict().items() if v is not None})
+    return RejectLimits(**{k: v for k, v in given.dict().items() if v is not None})
 
 
-def cell_data(cell: Cell, reasons: list[str], placed: rack.Placed | None) -> dict[str, Any]:
+def cell_data(cell: RackCell, reasons: list[str], placed: rack.Placed | None) -> dict[str, Any]:
     return {
         "id": cell.pk,
-        **{name: getattr(cell, name) for name in Cell.FIELDS},
+        **{name: getattr(cell, name) for name in RackCell.FIELDS},
         "reasons": reasons,
         "build": placed and {"design_id": placed.design_id, "name": placed.build, "group": placed.group, "place": placed.place},
     }
@@ -58,7 +58,7 @@ def show(request: HttpRequest, limits: Query[LimitsIn]) -> HttpResponse:
         {
             "cells": [cell_data(s.cell, s.reasons, s.placed) for s in every],
             "median_mohm": pile.median_mohm,
-            "limits": {name: getattr(chosen, name) for name in Limits.__dataclass_fields__},
+            "limits": {name: getattr(chosen, name) for name in RejectLimits.__dataclass_fields__},
             "next_label": rack.next_label(),
         }
     )
@@ -69,10 +69,10 @@ def measured_of(given: CellIn) -> Measured:
     return Measured(**{**values, "label": values["label"] or rack.next_label()})
 
 
-def said_of(cells: list[Cell]) -> dict[str, Any]:
+def said_of(cells: list[RackCell]) -> dict[str, Any]:
     """Cells just stored, judged against the whole rack."""
     ids = {c.pk for c in cells}
-    every, _ = rack.standing(Limits())
+    every, _ = rack.standing(RejectLimits())
     shown = [cell_data(s.cell, s.reasons, s.placed) for s in every if s.cell.pk in ids]
     return {"cells": shown, "next_label": rack.next_label()}
 
@@ -92,7 +92,7 @@ def edit(request: HttpRequest, cell_id: int, body: CellChange) -> HttpResponse:
     return answer(said_of([cell])["cells"][0])
 
 
-@router.post("/remove", response={200: CellsIn, **BAD}, summary="Take cells off; hands back their rows")
+@router.post("/remove", response={200: CellsIn, **BAD}, summary="Take cells off; returns their rows")
 def remove(request: HttpRequest, body: IdsIn) -> HttpResponse:
     return answer({"cells": rack.remove(body.ids)})
 
@@ -112,7 +112,7 @@ def read(body: TableIn) -> RackTable:
 @router.post("/read", response={200: TableOut, **BAD}, summary="How a table of cells would be read, without storing it")
 def preview(request: HttpRequest, body: TableIn) -> HttpResponse:
     table = read(body)
-    shown = [{name: getattr(c, name) for name in Cell.FIELDS} for c in table.cells[:SHOWN]]
+    shown = [{name: getattr(c, name) for name in RackCell.FIELDS} for c in table.cells[:SHOWN]]
     fields = [{"key": f.key, "units": list(f.units)} for f in FIELDS]
     return answer({**table_data(table.columns, table.problems), "count": len(table.cells), "first": shown, "fields": fields})
 
@@ -176,7 +176,7 @@ def stop_sorting(request: HttpRequest, job: str) -> HttpResponse:
 
 @router.post("/refill", response={200: RefillOut, **BAD}, summary="Replace rejected cells, moving as few others as it can")
 def refill(request: HttpRequest, body: RefillIn) -> HttpResponse:
-    found = rack.refill(body.design_id, Limits())
+    found = rack.refill(body.design_id, RejectLimits())
     return answer({"groups": found.groups, "moved": found.moved, "spread": found.spread})
 
 

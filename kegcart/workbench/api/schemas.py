@@ -121,7 +121,7 @@ class FindingOut(Schema):
     remedies: list[RemedyOut]
 
 
-class Verdict(Schema):
+class VerdictCounts(Schema):
     stop: int
     mend: int
     note: int
@@ -131,7 +131,7 @@ class AssessmentOut(Schema):
     figures: dict[str, FigureOut]
     findings: list[FindingOut]
     checks: list["CheckOut"]
-    verdict: Verdict
+    verdict: VerdictCounts
     offers: list[RemedyOut]
 
 
@@ -278,7 +278,7 @@ class ChangesOut(Schema):
     gone: Annotated[list[str], Field(description="paths of figures that are no more")]
     findings: list[int | FindingOut]
     checks: list[int | CheckOut]
-    verdict: Verdict
+    verdict: VerdictCounts
     offers: list[int | RemedyOut]
     diagram: DrawingChanges
     wires: list[int | WireOut]
@@ -299,7 +299,7 @@ class ShelfItem(Schema):
     purpose: str
     demo: str
     updated_at: str
-    verdict: Verdict
+    verdict: VerdictCounts
     figures: dict[str, FigureOut]
     diagram: DrawingOut
     worst: str
@@ -311,7 +311,7 @@ class EffectOut(Schema):
         before: str
         after: str
 
-    verdict: Verdict
+    verdict: VerdictCounts
     gone: list[str]
     new: list[str]
     new_stops: int
@@ -504,7 +504,7 @@ class WhatIfIn(Strict):
 class WhatIfOut(Schema):
     """What every load grown by a share would break, with every size as it now stands."""
 
-    verdict: Verdict
+    verdict: VerdictCounts
     new: list[FindingOut]
     changes: list[EffectOut.Change]
 

@@ -254,7 +254,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take cells off; hands back their rows */
+        /** Take cells off; returns their rows */
         post: operations["kegcart_workbench_api_rack_remove"];
         delete?: never;
         options?: never;
@@ -994,7 +994,7 @@ export interface components {
             demo: string;
             /** Updated At */
             updated_at: string;
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["VerdictCounts"];
             /** Figures */
             figures: {
                 [key: string]: components["schemas"]["FigureOut"];
@@ -1043,8 +1043,8 @@ export interface components {
             /** Of */
             of?: string;
         };
-        /** Verdict */
-        Verdict: {
+        /** VerdictCounts */
+        VerdictCounts: {
             /** Stop */
             stop: number;
             /** Mend */
@@ -1062,7 +1062,7 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["VerdictCounts"];
             /** Offers */
             offers: components["schemas"]["RemedyOut"][];
         };
@@ -2548,7 +2548,7 @@ export interface components {
             findings: (number | components["schemas"]["FindingOut"])[];
             /** Checks */
             checks: (number | components["schemas"]["CheckOut"])[];
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["VerdictCounts"];
             /** Offers */
             offers: (number | components["schemas"]["RemedyOut"])[];
             diagram: components["schemas"]["DrawingChanges"];
@@ -2613,7 +2613,7 @@ export interface components {
         };
         /** EffectOut */
         EffectOut: {
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["VerdictCounts"];
             /** Gone */
             gone: string[];
             /** New */
@@ -3084,7 +3084,7 @@ export interface components {
          * @description What every load grown by a share would break, with every size as it now stands.
          */
         WhatIfOut: {
-            verdict: components["schemas"]["Verdict"];
+            verdict: components["schemas"]["VerdictCounts"];
             /** New */
             new: components["schemas"]["FindingOut"][];
             /** Changes */

@@ -7,7 +7,7 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
-from kegcart.core.table import Field, TableError, TableProblem, read_number, read_sheet, write_csv
+from kegcart.core.table import Field, TableError, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import significant
 
 HEADER = (
@@ -155,12 +155,10 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
 
     Errors: TableError with line and column.
     """
-    sheet = read_sheet(text, FIELDS)
+    sheet = parse_table(text, FIELDS)
     at = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if "to" not in at or len(at) < 2:
-        raise TableError(
-            [TableProblem(1, 1, "a column for where the run leads to is wanted, and one of length, gauge or colour")]
-        )
+        raise TableError([TableProblem(1, 1, "needs a column for where the run leads to, and one of length, gauge or colour")])
     by_name = {power.parts[k].node.name.lower(): k for k in power.network.order} | {k: k for k in power.network.order}
     known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []

@@ -21,8 +21,7 @@ from kegcart.core.power.kinds.base import (
     needed_current,
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import bar
-from kegcart.core.reference import Busbar as Bar
-from kegcart.core.reference import assumption, busbars, constant
+from kegcart.core.reference import BusbarSection, assumption, busbars, constant
 from kegcart.core.units import reader
 
 if TYPE_CHECKING:
@@ -98,6 +97,6 @@ FACTS = Facts(
 )
 
 
-def rising() -> list[Bar]:
+def rising() -> list[BusbarSection]:
     """The sections sold, the one that carries least first."""
     return sorted(busbars().values(), key=lambda b: b.ampacity_a)

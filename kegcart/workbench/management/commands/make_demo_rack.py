@@ -8,7 +8,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from kegcart.core.pack.rack import Limits, Measured, Pile, read_cells, reject_reasons
+from kegcart.core.pack.rack import Measured, Pile, RejectLimits, read_cells, reject_reasons
 from kegcart.core.pack.sorting import sort_cells
 from kegcart.workbench.services import DEMO_DIR
 
@@ -63,7 +63,7 @@ class Command(BaseCommand):
         text = (DEMO_DIR / "hollow-oak-rack.csv").read_text(encoding="utf-8")
         cells = read_cells(text, Measured("")).cells
         pile = Pile.of(cells)
-        good = [c for c in cells if not reject_reasons(c, pile, Limits())]
+        good = [c for c in cells if not reject_reasons(c, pile, RejectLimits())]
         found = sort_cells([c.capacity_ah or 0 for c in good], [c.resistance_mohm for c in good], SERIES, PARALLEL)
         path = DEMO_DIR / "hollow-oak.json"
         document = json.loads(path.read_text(encoding="utf-8"))

@@ -79,7 +79,7 @@ export default function Power() {
   );
   const shunt = selected.startsWith("/power/shunt") && design.document.power.shunt;
   const offers = design.assessment.offers;
-  const homeless = design.assessment.findings.find((f) => f.id === "loads.no-outlet" && f.remedies.length > 0);
+  const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet" && f.remedies.length > 0);
   const hottest = keys
     .filter((key) => `power/${key}/run/loading` in design.assessment.figures)
     .sort(
@@ -173,10 +173,10 @@ export default function Power() {
             Main fuse close to the post, main switch, busbars, a shunt in the negative; from there an inverter for AC
             and a fuse block with a circuit for each outlet. Each part arrives sized, and can be pinned to what you own.
           </p>
-          {homeless ? (
+          {notPlugged ? (
             <Button
               size="sm"
-              onClick={() => store.change(homeless.remedies[0]!.patch, "Power path laid out for the loads")}
+              onClick={() => store.change(notPlugged.remedies[0]!.patch, "Power path laid out for the loads")}
             >
               Lay out a path for these loads
             </Button>

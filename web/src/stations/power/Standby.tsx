@@ -90,7 +90,7 @@ export function CutOffs() {
       <p className="legend">
         <span style={{ color: "var(--ink)" }}>▬</span> rested <span style={{ color: "var(--copper)" }}>▬</span> at the
         running peak <span style={{ color: "var(--stop)" }}>┅</span> in the worst surge. From the top, loads should go
-        first, then the inverter, then the board; what the cells bear is never reached.
+        first, then the inverter, then the board; the limit of the cells is never reached.
       </p>
       <table className="sheet-table">
         <thead>

@@ -23,10 +23,10 @@ function capacityOf(text: string): number | null {
 }
 
 const PROBLEMS: Record<Field, string> = {
-  label: "a label is wanted",
-  capacity: "a capacity in Ah or mAh is wanted, as 2.31 or 2310",
-  resistance: "a resistance in mΩ is wanted, as 42.5",
-  voltage: "a voltage under 6 V is wanted, as 4.11",
+  label: "needs a label",
+  capacity: "needs a capacity in Ah or mAh, as 2.31 or 2310",
+  resistance: "needs a resistance in mΩ, as 42.5",
+  voltage: "needs a voltage under 6 V, as 4.11",
 };
 
 interface Props {
