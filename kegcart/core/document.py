@@ -1,9 +1,65 @@
 """What every part of the design document shares."""
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cache
+from types import UnionType
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
 from pydantic import BaseModel, ConfigDict
+
+Value = str | int | bool
 
 
 class Decisions(BaseModel):
     """A part of the document: unknown fields are an error, never dropped; numbers are finite."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """The words for each value of a decision, in the order of the list it is chosen from.
+
+    Stands beside the values in the model; a `Literal` without it is its own words.
+    """
+
+    words: tuple[tuple[Value, str], ...]
+
+
+YES_NO = Said(((True, "yes"), (False, "no")))
+
+
+def options_of(annotation: Any) -> tuple[tuple[Value, str], ...]:
+    """The values and words that a decision of this type is chosen from; empty where it is not chosen from a list."""
+    origin = get_origin(annotation)
+    if origin is Annotated:
+        inner, *metadata = get_args(annotation)
+        return next((m.words for m in metadata if isinstance(m, Said)), ()) or options_of(inner)
+    if origin in (Union, UnionType):
+        return next(filter(None, (options_of(a) for a in get_args(annotation))), ())
+    if origin is Literal:
+        return tuple((value, str(value)) for value in get_args(annotation))
+    return ()
+
+
+@cache
+def choices(model: type[BaseModel]) -> dict[str, tuple[tuple[Value, str], ...]]:
+    """By field of a model, what it is chosen from. Fields that tell one form from another (a single value) are none."""
+    out = {}
+    for name, field in model.model_fields.items():
+        said = next((m.words for m in field.metadata if isinstance(m, Said)), ())
+        options = said or options_of(field.annotation)
+        if len(options) > 1:
+            out[name] = options
+    return out
+
+
+def models_in(annotation: Any) -> Iterator[type[BaseModel]]:
+    """Every model within a type, outermost first; one that is met twice comes twice."""
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        yield annotation
+        for field in annotation.model_fields.values():
+            yield from models_in(field.annotation)
+    for inner in get_args(annotation):
+        yield from models_in(inner)

@@ -34,8 +34,8 @@ class TableError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Field:
-    """A column that is known: the words its header may hold, and the units it may be in, as multiples of the base unit."""
+class ColumnField:
+    """A column that is known: the words its header may hold (the first is its name), and the units it may be in, as multiples of the base unit."""
 
     key: str
     words: tuple[str, ...]
@@ -127,7 +127,9 @@ def is_number(text: str) -> bool:
     return True
 
 
-def parse_table(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[str | None, str]] | None = None) -> ParsedTable:
+def parse_table(
+    text: str, fields: Sequence[ColumnField], chosen: Mapping[int, tuple[str | None, str]] | None = None
+) -> ParsedTable:
     """A table with its columns matched to fields.
 
     chosen: what the builder decided for a column (from 0): field or None, and unit. The rest is guessed from headers.
@@ -164,13 +166,13 @@ def parse_table(text: str, fields: Sequence[Field], chosen: Mapping[int, tuple[s
     return ParsedTable(columns, body, has_header)
 
 
-def matches(header: str, known: Field) -> bool:
+def matches(header: str, known: ColumnField) -> bool:
     """Whether a header names a field, by whole words."""
     text = f" {normal(header)} "
     return any(f" {normal(word)} " in text for word in known.words)
 
 
-def guess_unit(known: Field, header: str, cells: Iterable[str]) -> tuple[str, bool]:
+def guess_unit(known: ColumnField, header: str, cells: Iterable[str]) -> tuple[str, bool]:
     """The unit of a column: as its header says, else the one in which its middle value is usual. True where guessed."""
     if not known.units:
         return "", False
@@ -197,7 +199,7 @@ def guess_unit(known: Field, header: str, cells: Iterable[str]) -> tuple[str, bo
     return next(iter(known.units)), True
 
 
-def read_number(cell: str, known: Field, unit: str) -> float:
+def read_number(cell: str, known: ColumnField, unit: str) -> float:
     """A cell's figure in the field's base unit; a unit written in the cell goes before the column's. Errors: ValueError."""
     value, suffix = number(cell)
     if suffix:

@@ -8,7 +8,7 @@ import secrets
 
 from django.db import models
 
-from kegcart.core.pack.rack import Measured
+from kegcart.core.pack.rack import Measured, limits_of
 
 
 def new_id() -> str:
@@ -54,8 +54,8 @@ class Revision(models.Model):
 class RackCell(models.Model):
     """A measured cell on the rack, which all designs share. Which build it is in follows from the designs."""
 
-    label = models.CharField(max_length=40, unique=True)
-    format = models.CharField(max_length=20, blank=True)
+    label = models.CharField(max_length=limits_of("label")["maxLength"], unique=True)
+    format = models.CharField(max_length=limits_of("format")["maxLength"], blank=True)
     chemistry = models.CharField(max_length=20, default="nmc")
     capacity_ah = models.FloatField(null=True, blank=True)
     rated_ah = models.FloatField(null=True, blank=True)
@@ -65,11 +65,11 @@ class RackCell(models.Model):
     resting_on = models.DateField(null=True, blank=True)
     later_v = models.FloatField(null=True, blank=True)
     later_on = models.DateField(null=True, blank=True)
-    source = models.CharField(max_length=80, blank=True)
-    remarks = models.CharField(max_length=300, blank=True)
+    source = models.CharField(max_length=limits_of("source")["maxLength"], blank=True)
+    remarks = models.CharField(max_length=limits_of("remarks")["maxLength"], blank=True)
     damaged = models.BooleanField(default=False)
 
-    FIELDS = tuple(Measured.__dataclass_fields__)
+    FIELDS = tuple(Measured.model_fields)
 
     class Meta:
         ordering = ("pk",)
@@ -78,8 +78,8 @@ class RackCell(models.Model):
         return self.label
 
     def measured(self) -> Measured:
-        """The cell as the core knows it."""
-        return Measured(**{name: getattr(self, name) for name in self.FIELDS})
+        """The cell as the core knows it: checked when it was stored, and not again."""
+        return Measured.model_construct(**{name: getattr(self, name) for name in self.FIELDS})
 
 
 class OwnPart(models.Model):

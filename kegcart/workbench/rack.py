@@ -2,17 +2,17 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
 from django.db import transaction
 
 from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimits, read_cells, reject_reasons
-from kegcart.core.pack.sorting import Arrangement, SortingError, replace_cells
+from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, replace_cells, sort_cells
 from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
-from kegcart.workbench import services
+from kegcart.workbench import jobs, services
 from kegcart.workbench.models import RackCell, StoredDesign
 
 
@@ -87,7 +87,7 @@ def add(measured: Sequence[Measured]) -> list[RackCell]:
             if there is not None and there.measured() == measured[0]:
                 return [there]
         free_labels([m.label for m in measured])
-        rows = [RackCell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in measured]
+        rows = [RackCell(**m.model_dump()) for m in measured]
         return RackCell.objects.bulk_create(rows, batch_size=500)
 
 
@@ -307,6 +307,42 @@ def refill(design_id: str, limits: RejectLimits) -> Refill:
     sums = [sum(capacities[n] for n in row) for row in rows]
     spread = (max(sums) - min(sums)) / (sum(sums) / len(sums))
     return Refill([[store.good[n].pk for n in row] for row in rows], moved, spread)
+
+
+SortingJob = jobs.Job[Stock, float, Arrangement]
+"""The sorting of a stock; so far: its spread of group capacity, Ah."""
+
+QUICK_S = 0.9
+THOROUGH_S = 60.0
+THOROUGH_ROUNDS = 100 * ROUNDS
+
+
+def begin_sorting(
+    store: Stock, series: int, parallel: int, holder: int, pinned: Mapping[int, int], thorough: bool
+) -> tuple[str, SortingJob]:
+    """Begin sorting the stock into groups, as a job. `pinned` is cell id -> group from 0."""
+    index = {cell.pk: n for n, cell in enumerate(store.good)}
+    rounds = THOROUGH_ROUNDS if thorough else ROUNDS
+
+    def sort(job: SortingJob) -> Arrangement:
+        def report(progress: Progress) -> bool:
+            return job.told(progress.done / progress.rounds, progress.spread_ah)
+
+        try:
+            return sort_cells(
+                [cell.capacity_ah or 0.0 for cell in store.good],
+                [cell.resistance_mohm for cell in store.good],
+                series,
+                parallel,
+                holder,
+                {index[pk]: group for pk, group in pinned.items() if pk in index},
+                rounds,
+                report,
+            )
+        except SortingError as error:
+            raise jobs.CannotError(str(error)) from None
+
+    return jobs.begin("sorting", store, sort, THOROUGH_S if thorough else QUICK_S)
 
 
 def written(found: Arrangement, good: Sequence[RackCell]) -> dict[str, Any]:

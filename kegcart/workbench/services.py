@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from copy import deepcopy
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from datetime import timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -166,9 +166,9 @@ def load_demo_racks() -> None:
     """Put the demo cells on the rack that are not on it."""
     for file in sorted(DEMO_DIR.glob("*-rack.csv")):
         taken = frozenset(RackCell.objects.values_list("label", flat=True))
-        known = read_cells(file.read_text(encoding="utf-8"), Measured(""))
+        known = read_cells(file.read_text(encoding="utf-8"), Measured())
         new = [cell for cell in known.cells if cell.label not in taken]
-        RackCell.objects.bulk_create([RackCell(**{f.name: getattr(m, f.name) for f in fields(m)}) for m in new])
+        RackCell.objects.bulk_create([RackCell(**m.model_dump()) for m in new])
 
 
 def load_demos(reset: bool = False) -> list[str]:

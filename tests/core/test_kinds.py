@@ -5,7 +5,7 @@ from unittest import TestCase
 
 from kegcart.core.assess import Assessment
 from kegcart.core.check import Verdict
-from kegcart.core.drawing import PAPER, Role
+from kegcart.core.drawing import PAPER, Box, Role
 from kegcart.core.finding import Severity
 from kegcart.core.loads.supplies import SUPPLIES, Supply
 from kegcart.core.pack.document import Pack
@@ -50,6 +50,7 @@ def every_kind() -> dict[str, Any]:
         supply.replace("_", "-"): {"name": supply, "supply": supply, "watts": 20, "windows": window(8, 12), "kind": "electronics"}
         for supply in get_args(Supply)
     }
+    items |= {f"at-{outlet}": {**items["pack"], "name": outlet, "outlet": outlet} for outlet in ("tail", "either")}
     return document(
         loads={"items": items}, power={"network": network, "shunt": {}, "banks": {"second": {"name": "Second bank", "series": 8}}}
     )
@@ -90,7 +91,6 @@ class Kinds(TestCase):
             unasked = set(fields) - asked - {"part", "name", "feed", "run", "negative"}
             self.assertLessEqual(unasked, UNASKED.get(kind.key, set()), f"no way to decide {unasked} of {kind.key}")
             for field in facts.fields:
-                self.assertTrue(field.options or field.control != "choice", f"{kind.key}: {field.field} offers nothing")
                 if field.unit:
                     read_quantity("1", field.unit)
 
@@ -114,6 +114,12 @@ class Kinds(TestCase):
                 for up in (key, *a.power.network.upstream(key)):
                     self.assertGreaterEqual(a.power.parts[up].design.number, brought.number, f"{up} is too thin for {key}")
 
+    def test_no_kind_is_sized_for_nothing(self) -> None:
+        """A kind that forgets what it takes or brings in would get the thinnest cable and the smallest fuse."""
+        for key in KINDS:
+            designs = [part.design.number for part in self.assessment.power.parts.values() if part.node.part == key]
+            self.assertGreater(max(designs), 0, f"no current flows through any {key}")
+
     def test_what_is_asked_reaches_the_post(self) -> None:
         a = self.assessment
         for key in a.power.network.outlets():
@@ -123,6 +129,7 @@ class Kinds(TestCase):
     def test_every_kind_is_drawn_and_named(self) -> None:
         for part in self.assessment.power.parts.values():
             self.assertTrue(kind_of(part.node).labels(part.node, part), part.key)
+            self.assertTrue(kind_of(part.node).symbol(part.node, part, Box(0, 0, 60, 52)), f"{part.key} has no symbol")
         drawing = draw_path(self.assessment.power, frozenset())
         self.assertLessEqual({p.pointer for p in self.assessment.power.parts.values()}, {a.pointer for a in drawing.areas})
 

@@ -15,7 +15,7 @@ from tests.core.samples import demo, judge
 
 
 def cells(text: str, **defaults: object) -> list[Measured]:
-    table = read_cells(text, Measured("", **defaults))  # type: ignore[arg-type]
+    table = read_cells(text, Measured(**defaults))  # type: ignore[arg-type]
     assert not table.problems, [str(p) for p in table.problems]
     return table.cells
 
@@ -49,23 +49,23 @@ class Cells(TestCase):
         self.assertEqual((one.label, one.capacity_ah, one.resistance_mohm), ("B2", 2.31, 44.2))
 
     def test_units_are_guessed_by_size_and_marked_as_guessed(self) -> None:
-        table = read_cells("label,capacity,resistance\nA,2310,0.044\nB,2290,0.046\n", Measured(""))
+        table = read_cells("label,capacity,resistance\nA,2310,0.044\nB,2290,0.046\n", Measured())
         self.assertEqual((table.cells[0].capacity_ah, table.cells[0].resistance_mohm), (2.31, 44.0))
         self.assertEqual([(c.unit, c.guessed) for c in table.columns], [("", False), ("mAh", True), ("Ω", True)])
 
     def test_the_builder_can_set_a_column_right(self) -> None:
         text = "label,first,second\nA,2310,44\n"
-        self.assertTrue(read_cells(text, Measured("")).problems)
-        table = read_cells(text, Measured(""), {1: ("capacity_ah", "mAh"), 2: ("resistance_mohm", "mΩ")})
+        self.assertTrue(read_cells(text, Measured()).problems)
+        table = read_cells(text, Measured(), {1: ("capacity_ah", "mAh"), 2: ("resistance_mohm", "mΩ")})
         self.assertEqual((table.cells[0].capacity_ah, table.cells[0].resistance_mohm), (2.31, 44))
 
     def test_without_headers_the_usual_order_is_taken_and_marked(self) -> None:
-        table = read_cells("A1;2600;2310;44\n", Measured(""))
+        table = read_cells("A1;2600;2310;44\n", Measured())
         self.assertEqual(table.cells[0].capacity_ah, 2.31)
         self.assertTrue(table.columns[0].guessed)
 
     def test_a_bad_line_is_named_and_nothing_is_taken_in(self) -> None:
-        table = read_cells("label;capacity mAh\nA;2310\nB;many\nC;2290\n", Measured(""))
+        table = read_cells("label;capacity mAh\nA;2310\nB;many\nC;2290\n", Measured())
         self.assertEqual(table.cells, [])
         self.assertEqual([(p.line, p.column) for p in table.problems], [(3, 2)])
         self.assertIn("'many' is not a number", table.problems[0].text)
@@ -77,12 +77,12 @@ class Cells(TestCase):
             ("A;9e9;44", "out of range"),
             ("x" * 41 + ";2.3;4", "longer than 40"),
         ):
-            table = read_cells(f"label;capacity Ah;resistance mΩ\n{row}\n", Measured(""))
+            table = read_cells(f"label;capacity Ah;resistance mΩ\n{row}\n", Measured())
             self.assertEqual(table.problems[0].line, 2, row)
             self.assertIn(words, table.problems[0].text)
 
     def test_labels_twice_in_the_table_or_on_the_rack(self) -> None:
-        table = read_cells("label;capacity Ah\nA;2\nA;2\nB;2\n", Measured(""), taken=frozenset({"B"}))
+        table = read_cells("label;capacity Ah\nA;2\nA;2\nB;2\n", Measured(), taken=frozenset({"B"}))
         self.assertEqual([p.line for p in table.problems], [3, 4])
 
     def test_dates_chemistries_and_yes_or_no(self) -> None:
@@ -98,14 +98,14 @@ class Cells(TestCase):
 
     def test_empty_and_hopeless_tables(self) -> None:
         with self.assertRaises(TableError):
-            read_cells("  \n ", Measured(""))
-        self.assertTrue(read_cells("name;colour\nA;red\n", Measured("")).problems)
-        self.assertTrue(read_cells("label;capacity Ah\n", Measured("")).problems)
+            read_cells("  \n ", Measured())
+        self.assertTrue(read_cells("name;colour\nA;red\n", Measured()).problems)
+        self.assertTrue(read_cells("label;capacity Ah\n", Measured()).problems)
 
     @given(st.text(max_size=200))
     def test_any_text_is_read_or_refused_in_words(self, text: str) -> None:
         try:
-            table = read_cells(text, Measured(""))
+            table = read_cells(text, Measured())
         except TableError as error:
             self.assertTrue(error.problems)
             return
@@ -114,8 +114,8 @@ class Cells(TestCase):
 
 class Rejects(TestCase):
     def reasons(self, **measured: object) -> list[str]:
-        typical = [Measured("", capacity_ah=2.3, resistance_mohm=40.0) for _ in range(9)]
-        cell = Measured("X", rated_ah=2.6, **measured)  # type: ignore[arg-type]
+        typical = [Measured(capacity_ah=2.3, resistance_mohm=40.0) for _ in range(9)]
+        cell = Measured(label="X", rated_ah=2.6, **measured)  # type: ignore[arg-type]
         return reject_reasons(cell, Pile.of([*typical, cell]), RejectLimits())
 
     def test_a_sound_cell_has_none(self) -> None:
@@ -133,11 +133,11 @@ class Rejects(TestCase):
         self.assertEqual(self.reasons(**slow), [])
 
     def test_the_two_ways_of_measuring_have_medians_of_their_own(self) -> None:
-        cells = [Measured("", resistance_mohm=40.0)] * 5 + [Measured("", resistance_mohm=75.0, resistance_by="dc")] * 5
+        cells = [Measured(resistance_mohm=40.0)] * 5 + [Measured(resistance_mohm=75.0, resistance_by="dc")] * 5
         self.assertEqual(reject_reasons(cells[-1], Pile.of(cells), RejectLimits()), [])
 
     def test_moved_limits_change_the_verdict(self) -> None:
-        cell = Measured("X", capacity_ah=2.0, rated_ah=2.6)
+        cell = Measured(label="X", capacity_ah=2.0, rated_ah=2.6)
         self.assertTrue(reject_reasons(cell, Pile.of([cell]), RejectLimits()))
         self.assertFalse(reject_reasons(cell, Pile.of([cell]), RejectLimits(capacity_share=0.7)))
 

@@ -6,12 +6,13 @@ and building practice (`building`); the tables stand in `reference/tables/wires.
 
 from functools import cache, lru_cache
 from math import sqrt
-from typing import Literal
+from typing import Annotated, Literal
 
+from kegcart.core.document import Said
 from kegcart.core.reference import Wire, bundling, constant, wires
 
-School = Literal["small_craft", "building"]
-GaugeSystem = Literal["awg", "mm2"]
+School = Annotated[Literal["small_craft", "building"], Said((("small_craft", "vehicle and boat DC"), ("building", "building")))]
+GaugeSystem = Annotated[Literal["awg", "mm2"], Said((("mm2", "mm²"), ("awg", "AWG")))]
 
 BASE_AMBIENT_C = 30.0
 

@@ -4,14 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.document import Decisions
+from kegcart.core.document import YES_NO, Decisions, Said
 from kegcart.core.loads.supplies import Direct, Supply
 from kegcart.core.units import (
     Clock,
     Count,
     Days,
     Energy,
-    Fraction,
     Id,
     MeterEnergy,
     Minutes,
@@ -25,9 +24,19 @@ from kegcart.core.units import (
 )
 
 Kind = Literal["heater", "electronics", "led", "brushed", "induction", "compressor", "pump", "air-compressor", "microwave"]
-LoadMains = Literal["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz", "any"]
-StartGroup = Literal["A", "B", "C"]
-DayNumber = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=14)]
+LoadMains = Annotated[
+    Literal["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz", "any"],
+    Said(
+        (
+            ("any", "any, 100–240 V"),
+            ("120 V 60 Hz", "120 V 60 Hz"),
+            ("230 V 50 Hz", "230 V 50 Hz"),
+            ("240 V 60 Hz", "240 V 60 Hz"),
+        )
+    ),
+]
+StartGroup = Annotated[Literal["A", "B", "C"], Said(tuple((g, f"group {g}") for g in "ABC"))]
+DayNumber = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader(""))]
 
 
 class Window(Decisions):
@@ -55,7 +64,7 @@ class VoltsAmps(Decisions):
 
     by: Literal["volts_amps"]
     volts: Voltage
-    amps: Annotated[float, BeforeValidator(reader("A")), Field(ge=0.001, le=500)]
+    amps: Annotated[float, Field(ge=0.001, le=500), BeforeValidator(reader("A"))]
 
 
 class MeterReading(Decisions):
@@ -71,13 +80,21 @@ class DeviceCharging(Decisions):
 
     by: Literal["charging"]
     battery_wh: Energy
-    charges: Annotated[float, BeforeValidator(reader("")), Field(gt=0, le=50)] = Field(
+    charges: Annotated[float, Field(gt=0, le=50), BeforeValidator(reader(""))] = Field(
         1, description="full charges on a day it is charged, of one unit"
     )
-    efficiency: Fraction | None = Field(None, ge=0.2, description="null: typical")
+    efficiency: Annotated[float, Field(ge=0.2, le=1), BeforeValidator(reader("%"))] | None = Field(
+        None, description="null: typical"
+    )
 
 
-Measured = Annotated[VoltsAmps | MeterReading | DeviceCharging, Field(discriminator="by")]
+Measured = Annotated[
+    VoltsAmps | MeterReading | DeviceCharging,
+    Field(discriminator="by"),
+    Said(
+        (("volts_amps", "volts and amps"), ("meter", "a plug-in meter"), ("charging", "its battery, and how often it is charged"))
+    ),
+]
 
 
 class Load(Decisions):
@@ -89,7 +106,9 @@ class Load(Decisions):
     supply: Supply = "ac"
     watts: Power | None = Field(None, description="running power of one unit, W; null where `measured` gives it")
     measured: Measured | None = None
-    power_factor: Fraction | None = Field(None, ge=0.1, description="null: typical of its kind")
+    power_factor: Annotated[float, Field(ge=0.1, le=1), BeforeValidator(reader("%"))] | None = Field(
+        None, description="null: typical of its kind"
+    )
     surge: Multiple | None = Field(None, description="surge as a multiple of the running power; null: typical of its kind")
     surge_s: Seconds | None = Field(None, description="length of the surge, s; null: typical of its kind")
     start_together: bool = Field(False, description="all units of the row start at the same moment")
@@ -100,8 +119,12 @@ class Load(Decisions):
     outlet: Id | None = Field(None, description="outlet it is plugged into; null: auto")
     mains: LoadMains | None = Field(None, description="mains on its plate, for an AC load; null: as the brief's")
     direct: Direct | None = Field(None, description="DC supply that would do without its wall adapter; null: it has none")
-    adapter_efficiency: Fraction | None = Field(None, ge=0.3, description="of its wall adapter; null: typical")
-    pure_sine: bool | None = Field(None, description="whether it wants a pure sine; null: as is typical of its kind")
+    adapter_efficiency: Annotated[float, Field(ge=0.3, le=1), BeforeValidator(reader("%"))] | None = Field(
+        None, description="of its wall adapter; null: typical"
+    )
+    pure_sine: Annotated[bool, YES_NO] | None = Field(
+        None, description="whether it wants a pure sine; null: as is typical of its kind"
+    )
     engine_runs: bool = Field(False, description="a vehicle's engine runs while it is on, and its alternator feeds it")
 
     @model_validator(mode="after")

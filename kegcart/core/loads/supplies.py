@@ -12,9 +12,10 @@ Direct = Literal["dc_12v", "usb", "pack"]
 
 @dataclass(frozen=True, slots=True)
 class SupplyFacts:
-    """label: as a sentence says it. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
+    """short: as a narrow column says it. label: as a sentence says it. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
     converter between pack and socket; empty where there is none, or where it is an inverter with a curve of its own."""
 
+    short: str
     label: str
     outlet: str
     eta_key: str
@@ -23,13 +24,13 @@ class SupplyFacts:
 def facts_of(supply: Supply) -> SupplyFacts:
     match supply:
         case "ac":
-            return SupplyFacts("AC", "AC outlet", "")
+            return SupplyFacts("AC", "AC", "AC outlet", "")
         case "dc_12v":
-            return SupplyFacts("regulated 12 V", "12 V outlet", "converter_eta")
+            return SupplyFacts("12 V", "regulated 12 V", "12 V outlet", "converter_eta")
         case "usb":
-            return SupplyFacts("USB", "USB outlet", "usb_eta")
+            return SupplyFacts("USB", "USB", "USB outlet", "usb_eta")
         case "pack":
-            return SupplyFacts("straight from the pack", "pack-voltage outlet", "")
+            return SupplyFacts("pack", "straight from the pack", "pack-voltage outlet", "")
     assert_never(supply)
 
 

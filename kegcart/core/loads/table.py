@@ -8,21 +8,21 @@ from pydantic import ValidationError
 from kegcart.core.loads.document import Load, Loads
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.reference import load_kinds
-from kegcart.core.table import Column, Field, TableProblem, parse_table, read_number, write_csv
+from kegcart.core.table import Column, ColumnField, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import clock, read_quantity
 
 HEADER = ("name", "supply", "kind", "count", "watts", "surge ×", "power factor", "hours", "on min", "off min")
 FIELDS = (
-    Field("name", ("name", "load", "appliance", "device", "item", "what", "gerät", "last")),
-    Field("supply", ("supply", "fed by", "feed", "on", "versorgung")),
-    Field("kind", ("kind", "type", "art")),
-    Field("count", ("count", "number", "qty", "quantity", "pieces", "anzahl", "n"), {"": 1.0}),
-    Field("watts", ("watts", "watt", "power", "w", "kw", "leistung"), {"W": 1.0, "kW": 1000.0}, (0.5, 20_000)),
-    Field("surge", ("surge", "start", "surge x", "inrush"), {"×": 1.0, "x": 1.0}),
-    Field("power_factor", ("power factor", "pf", "cos phi"), {"": 1.0}),
-    Field("hours", ("hours", "when", "time", "times", "window", "windows", "uhrzeit", "stunden")),
-    Field("on_min", ("on min", "on minutes"), {"min": 1.0}),
-    Field("off_min", ("off min", "off minutes"), {"min": 1.0}),
+    ColumnField("name", ("name", "load", "appliance", "device", "item", "what", "gerät", "last")),
+    ColumnField("supply", ("supply", "fed by", "feed", "on", "versorgung")),
+    ColumnField("kind", ("kind", "type", "art")),
+    ColumnField("count", ("count", "number", "qty", "quantity", "pieces", "anzahl", "n"), {"": 1.0}),
+    ColumnField("watts", ("watts", "watt", "power", "w", "kw", "leistung"), {"W": 1.0, "kW": 1000.0}, (0.5, 20_000)),
+    ColumnField("surge", ("surge", "start", "surge x", "inrush"), {"×": 1.0, "x": 1.0}),
+    ColumnField("power_factor", ("power factor", "pf", "cos phi"), {"": 1.0}),
+    ColumnField("hours", ("hours", "when", "time", "times", "window", "windows", "uhrzeit", "stunden")),
+    ColumnField("on_min", ("on min", "on minutes"), {"min": 1.0}),
+    ColumnField("off_min", ("off min", "off minutes"), {"min": 1.0}),
 )
 _BY_KEY = {f.key: f for f in FIELDS}
 _SUPPLY_WORDS: dict[str, str] = {

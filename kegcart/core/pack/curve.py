@@ -2,13 +2,13 @@
 
 from typing import Any
 
-from kegcart.core.table import Field, TableError, TableProblem, parse_table, read_number
+from kegcart.core.table import ColumnField, TableError, TableProblem, parse_table, read_number
 
 MOST_POINTS = 60
 FIELDS = (
-    Field("soc", ("soc", "state of charge", "charge", "percent", "left"), {"%": 0.01, "": 1.0}),
-    Field("ah", ("ah", "mah", "capacity", "taken", "discharged", "q"), {"Ah": 1.0, "mAh": 0.001}, (0.3, 400)),
-    Field("v", ("v", "voltage", "volt", "volts", "mv", "ocv"), {"V": 1.0, "mV": 0.001}, (1, 60)),
+    ColumnField("soc", ("soc", "state of charge", "charge", "percent", "left"), {"%": 0.01, "": 1.0}),
+    ColumnField("ah", ("ah", "mah", "capacity", "taken", "discharged", "q"), {"Ah": 1.0, "mAh": 0.001}, (0.3, 400)),
+    ColumnField("v", ("v", "voltage", "volt", "volts", "mv", "ocv"), {"V": 1.0, "mV": 0.001}, (1, 60)),
 )
 _BY_KEY = {f.key: f for f in FIELDS}
 

@@ -5,16 +5,25 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.document import Decisions
+from kegcart.core.document import YES_NO, Decisions, Said
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
 ChemistryKey = Literal["lfp", "nmc", "lto", "na-ion", "agm", "flooded", "starting"]
-Series = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=32)]
-Parallel = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=200)]
-Few = Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=16)]
-CellVoltage = Annotated[float, BeforeValidator(reader("V")), Field(ge=0, le=6)]
-ResistanceBy = Literal["1khz", "dc"]
-Takeoff = Literal["same side", "opposite corners", "equal leads"]
+Series = Annotated[int, Field(ge=1, le=32), BeforeValidator(reader(""))]
+Parallel = Annotated[int, Field(ge=1, le=200), BeforeValidator(reader(""))]
+Few = Annotated[int, Field(ge=1, le=16), BeforeValidator(reader(""))]
+CellVoltage = Annotated[float, Field(ge=0, le=6), BeforeValidator(reader("V"))]
+ResistanceBy = Annotated[Literal["1khz", "dc"], Said((("1khz", "at 1 kHz"), ("dc", "by a DC step")))]
+Takeoff = Annotated[
+    Literal["same side", "opposite corners", "equal leads"],
+    Said(
+        (
+            ("opposite corners", "at opposite corners"),
+            ("same side", "at one side"),
+            ("equal leads", "by equal leads to one point"),
+        )
+    ),
+]
 
 
 class CurvePoint(Decisions):
@@ -27,7 +36,7 @@ class CurvePoint(Decisions):
 class Curve(Decisions):
     """The builder's own discharge, of one cell: rested, or at a current that its resistance is then added back for."""
 
-    current_a: Annotated[float, BeforeValidator(reader("A")), Field(ge=0, le=1000)] = 0
+    current_a: Annotated[float, Field(ge=0, le=1000), BeforeValidator(reader("A"))] = 0
     points: list[CurvePoint] = Field(min_length=3, max_length=200)
 
     @model_validator(mode="after")
@@ -49,8 +58,12 @@ class Planning(Decisions):
 
     form: str
     chemistry: ChemistryKey = "lfp"
-    depth: Fraction | None = Field(None, ge=0.05, description="planned depth of discharge; null: the chemistry's daily window")
-    age_factor: Fraction | None = Field(None, ge=0.1, description="share of new capacity planned for; null: typical")
+    depth: Annotated[float, Field(ge=0.05, le=1), BeforeValidator(reader("%"))] | None = Field(
+        None, description="planned depth of discharge; null: the chemistry's daily window"
+    )
+    age_factor: Annotated[float, Field(ge=0.1, le=1), BeforeValidator(reader("%"))] | None = Field(
+        None, description="share of new capacity planned for; null: typical"
+    )
     curve: Curve | None = Field(None, description="own discharge curve of one cell; null: typical of the chemistry")
 
 
@@ -84,27 +97,40 @@ class Board(Decisions):
     balance_ma: SmallCurrent | None = None
     own_draw_ma: SmallCurrent | None = None
     resistance_mohm: Resistance | None = None
-    cold_lock: bool | None = Field(None, description="locks charging in the cold; null: where the site asks for it")
+    cold_lock: Annotated[bool, YES_NO] | None = Field(
+        None, description="locks charging in the cold; null: where the site asks for it"
+    )
+
+
+Material = Annotated[
+    Literal["nickel", "plated", "copper"],
+    Said((("nickel", "pure nickel strip"), ("plated", "nickel-plated steel strip"), ("copper", "copper"))),
+]
 
 
 class Link(Decisions):
     """The link of one cell to the next group; null: sized."""
 
-    material: Literal["nickel", "plated", "copper"] | None = None
+    material: Material | None = None
     width_mm: Size | None = None
     thickness_mm: Size | None = None
     layers: Few | None = None
-    resistance_mohm: Annotated[float, BeforeValidator(reader("mΩ")), Field(ge=0, le=100)] | None = Field(
+    resistance_mohm: Annotated[float, Field(ge=0, le=100), BeforeValidator(reader("mΩ"))] | None = Field(
         None, description="measured, with its joints"
     )
+
+
+MeasuredCapacity = Annotated[float, Field(gt=0, le=5000), BeforeValidator(reader("Ah"))]
+MeasuredResistance = Annotated[float, Field(gt=0, le=10_000), BeforeValidator(reader("mΩ"))]
+CellLabel = Annotated[str, Field(max_length=40)]
 
 
 class PlacedCell(Decisions):
     """A measured cell in its place; `reject` says why it should not be there."""
 
-    label: Annotated[str, Field(min_length=1, max_length=40)]
-    capacity_ah: Annotated[float, BeforeValidator(reader("Ah")), Field(gt=0, le=5000)]
-    resistance_mohm: Annotated[float, BeforeValidator(reader("mΩ")), Field(gt=0, le=10_000)] | None = None
+    label: Annotated[CellLabel, Field(min_length=1)]
+    capacity_ah: MeasuredCapacity
+    resistance_mohm: MeasuredResistance | None = None
     resting_v: CellVoltage | None = None
     reject: Annotated[str, Field(max_length=200)] = ""
 
@@ -145,7 +171,7 @@ class Battery(Decisions):
     depth_mm: Size | None = None
     height_mm: Size | None = None
     series_limit: Few | None = Field(None, description="how many its maker allows in series; null: not known")
-    cold_lock: bool | None = Field(None, description="its board locks charging in the cold; null: not known")
+    cold_lock: Annotated[bool, YES_NO] | None = Field(None, description="its board locks charging in the cold; null: not known")
     sleeps: bool = Field(False, description="its board sleeps until a wake-up line is pulled")
     own_draw_ma: SmallCurrent | None = None
 

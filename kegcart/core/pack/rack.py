@@ -4,30 +4,45 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from statistics import median
+from typing import Annotated, Any
 
-from kegcart.core.pack.document import ChemistryKey, ResistanceBy
+from pydantic import Field
+
+from kegcart.core.document import Decisions
+from kegcart.core.pack.document import CellLabel, CellVoltage, ChemistryKey, MeasuredCapacity, MeasuredResistance, ResistanceBy
 from kegcart.core.reference import chemistries, constant
-from kegcart.core.table import Column, Field, TableProblem, parse_table, read_number
+from kegcart.core.table import Column, ColumnField, TableProblem, parse_table, read_number
 
 
-@dataclass(slots=True)
-class Measured:
-    """One measured cell. Capacity in Ah, resistance in mΩ, voltages in V."""
+class Measured(Decisions):
+    """One measured cell. Capacity in Ah, resistance in mΩ, voltages in V.
 
-    label: str
-    format: str = ""
+    Its one shape and one set of limits: for the rack as stored and asked for, its tables, and the cells built into designs.
+    """
+
+    label: CellLabel = ""
+    format: Annotated[str, Field(max_length=20)] = ""
     chemistry: ChemistryKey = "nmc"
-    capacity_ah: float | None = None
-    rated_ah: float | None = None
-    resistance_mohm: float | None = None
+    capacity_ah: MeasuredCapacity | None = None
+    rated_ah: MeasuredCapacity | None = None
+    resistance_mohm: MeasuredResistance | None = None
     resistance_by: ResistanceBy = "1khz"
-    resting_v: float | None = None
+    resting_v: CellVoltage | None = None
     resting_on: date | None = None
-    later_v: float | None = None
+    later_v: CellVoltage | None = None
     later_on: date | None = None
-    source: str = ""
-    remarks: str = ""
+    source: Annotated[str, Field(max_length=80)] = ""
+    remarks: Annotated[str, Field(max_length=300)] = ""
     damaged: bool = False
+
+
+_SHAPE = Measured.model_json_schema()["properties"]
+
+
+def limits_of(name: str) -> Mapping[str, Any]:
+    """The limits of a field of a measured cell, as a JSON schema says them: `maximum`, `maxLength`, and so on."""
+    shape: Mapping[str, Any] = _SHAPE[name]
+    return next((s for s in shape.get("anyOf", ()) if s.get("type") != "null"), shape)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,36 +63,29 @@ OHMS = {"mΩ": 1.0, "Ω": 1000.0}
 VOLTS = {"V": 1.0, "mV": 0.001}
 
 FIELDS = (
-    Field("label", ("label", "cell", "id", "name", "number", "no", "nr", "zelle", "etikett")),
-    Field("rated_ah", ("rated", "nominal", "rated capacity", "nennkapazität"), AMPS, (0.3, 400)),
-    Field("capacity_ah", ("capacity", "cap", "ah", "mah", "measured capacity", "kapazität", "c"), AMPS, (0.3, 400)),
-    Field(
+    ColumnField("label", ("label", "cell", "id", "name", "number", "no", "nr", "zelle", "etikett")),
+    ColumnField("rated_ah", ("rated capacity", "rated", "nominal", "nennkapazität"), AMPS, (0.3, 400)),
+    ColumnField("capacity_ah", ("capacity", "cap", "ah", "mah", "measured capacity", "kapazität", "c"), AMPS, (0.3, 400)),
+    ColumnField(
         "resistance_mohm",
         ("resistance", "ir", "ri", "r", "acir", "dcir", "impedance", "mohm", "mΩ", "ohm", "widerstand"),
         OHMS,
         (0.05, 400),
     ),
-    Field("later_on", ("later date", "second date", "date 2", "later on")),
-    Field("later_v", ("later voltage", "later v", "voltage 2", "v2", "second voltage", "later"), VOLTS, (0.5, 5)),
-    Field("resting_on", ("date", "measured on", "first date", "datum", "resting on")),
-    Field(
-        "resting_v", ("voltage", "resting voltage", "ocv", "v", "v1", "volt", "volts", "resting v", "spannung"), VOLTS, (0.5, 5)
+    ColumnField("later_on", ("later date", "second date", "date 2", "later on")),
+    ColumnField("later_v", ("later voltage", "later v", "voltage 2", "v2", "second voltage", "later"), VOLTS, (0.5, 5)),
+    ColumnField("resting_on", ("date", "measured on", "first date", "datum", "resting on")),
+    ColumnField(
+        "resting_v", ("resting voltage", "voltage", "ocv", "v", "v1", "volt", "volts", "resting v", "spannung"), VOLTS, (0.5, 5)
     ),
-    Field("format", ("format", "size", "type", "bauform")),
-    Field("chemistry", ("chemistry", "chem", "chemie")),
-    Field("source", ("source", "origin", "from", "herkunft")),
-    Field("remarks", ("remarks", "remark", "note", "notes", "comment", "bemerkung")),
-    Field("damaged", ("damaged", "damage", "rust", "beschädigt")),
-    Field("resistance_by", ("resistance by", "resistance measured")),
+    ColumnField("format", ("format", "size", "type", "bauform")),
+    ColumnField("chemistry", ("chemistry", "chem", "chemie")),
+    ColumnField("source", ("source", "origin", "from", "herkunft")),
+    ColumnField("remarks", ("remarks", "remark", "note", "notes", "comment", "bemerkung")),
+    ColumnField("damaged", ("damaged", "damage", "rust", "beschädigt")),
+    ColumnField("resistance_by", ("resistance by", "resistance measured")),
 )
 _BY_KEY = {f.key: f for f in FIELDS}
-_RANGES = {
-    "capacity_ah": (0.001, 5000),
-    "rated_ah": (0.001, 5000),
-    "resistance_mohm": (0.001, 10_000),
-    "resting_v": (0, 6),
-    "later_v": (0, 6),
-}
 _YES = {"1", "yes", "y", "true", "x", "ja"}
 _NO = {"", "0", "no", "n", "false", "nein"}
 
@@ -109,9 +117,7 @@ def read_cells(
     seen: dict[str, int] = {}
     by = resistance_by(sheet.columns, defaults)
     for n, (line, row) in enumerate(sheet.rows, 1):
-        cell = Measured(
-            "", defaults.format, defaults.chemistry, rated_ah=defaults.rated_ah, resistance_by=by, source=defaults.source
-        )
+        cell = defaults.model_copy(update={"resistance_by": by})
         for key, i in by_column.items():
             text_in = row[i] if i < len(row) else ""
             try:
@@ -143,13 +149,14 @@ def resistance_by(columns: Sequence[Column], defaults: Measured) -> ResistanceBy
 
 def fill(cell: Measured, key: str, text: str, unit: str) -> None:
     """Put one cell of the table into a measured cell. Errors: ValueError with a sentence."""
-    if key in _RANGES:
+    limits = limits_of(key) if key in _SHAPE else {}
+    if limits.get("type") == "number":
         if not text:
             return
-        value = read_number(text, _BY_KEY[key], unit)
-        low, high = _RANGES[key]
-        if not low <= value <= high:
-            raise ValueError(f"{text} is out of range ({low:g} to {high:g} {next(iter(_BY_KEY[key].units))})")
+        value, high = read_number(text, _BY_KEY[key], unit), limits["maximum"]
+        if not limits.get("minimum", 0) <= value <= high or value == limits.get("exclusiveMinimum"):
+            low = "over 0" if "exclusiveMinimum" in limits else f"{limits['minimum']:g}"
+            raise ValueError(f"{text} is out of range ({low} to {high:g} {next(iter(_BY_KEY[key].units))})")
         setattr(cell, key, value)
     elif key == "chemistry":
         if not text:
@@ -169,9 +176,8 @@ def fill(cell: Measured, key: str, text: str, unit: str) -> None:
             raise ValueError(f"'{text[:20]}' is neither yes nor no")
         cell.damaged = text.lower() in _YES
     else:
-        limit = {"label": 40, "format": 20, "source": 80, "remarks": 300}[key]
-        if len(text) > limit:
-            raise ValueError(f"longer than {limit} characters")
+        if len(text) > limits["maxLength"]:
+            raise ValueError(f"longer than {limits['maxLength']} characters")
         setattr(cell, key, text)
 
 

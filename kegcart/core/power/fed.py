@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from kegcart.core.document import Decisions
+from kegcart.core.document import Decisions, Said
 from kegcart.core.reference import busbars, connectors, families, wires
 from kegcart.core.units import Count, Id, Length, Name, reader
 
@@ -27,11 +27,12 @@ Gauge = Annotated[str, member(frozenset(wires()), "gauge"), Field(examples=["4 A
 FamilyKey = Annotated[str, member(frozenset(families()), "fuse or breaker family"), Field(examples=["class-t"])]
 Section = Annotated[str, member(frozenset(busbars()), "busbar section"), Field(examples=["20×3"])]
 ConnectorKey = Annotated[str, member(frozenset(connectors()), "connector"), Field(examples=["post-m8"])]
-Insulation = Literal[60, 75, 90, 105, 125, 200]
-Terminal = Literal[60, 75, 90, 105]
+Insulation = Annotated[Literal[60, 75, 90, 105, 125, 200], Said(tuple((t, f"{t} °C") for t in (60, 75, 90, 105, 125, 200)))]
+Terminal = Annotated[Literal[60, 75, 90, 105], Said(tuple((t, f"{t} °C") for t in (60, 75, 90, 105)))]
 Stud = Literal["M4", "M5", "M6", "M8", "M10"]
 Colour = Literal["red", "black", "yellow", "blue", "brown", "green", "white", "orange"]
-Pins = Literal["shrouded", "exposed"]
+Pins = Annotated[Literal["shrouded", "exposed"], Said((("shrouded", "shrouded"), ("exposed", "bare and live")))]
+Wall = Annotated[Literal["grommet", "bare"], Said((("grommet", "in a grommet"), ("bare", "bare")))]
 Negative = Literal["busbar", "post"]
 
 
@@ -40,13 +41,13 @@ class Run(Decisions):
 
     length_m: Length = 0.5
     gauge: Gauge | None = Field(None, description="null: auto")
-    parallel: Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=4)] = Field(1, description="like cables side by side")
+    parallel: Annotated[int, Field(ge=1, le=4), BeforeValidator(reader(""))] = Field(1, description="like cables side by side")
     insulation_c: Insulation = 105
     terminal_c: Terminal | None = Field(None, description="temperature limit of the terminals at its ends; null: the table's")
     bundled: Count = Field(2, description="current-carrying conductors in the same bundle")
     sheathed: bool = Field(False, description="sheathed and fixed over its whole length")
     lug: Stud | None = Field(None, description="hole of its lugs; null: as the stud")
-    wall: Literal["grommet", "bare"] | None = Field(None, description="how it goes through a wall; null: it does not")
+    wall: Wall | None = Field(None, description="how it goes through a wall; null: it does not")
     colour: Colour | None = Field(None, description="null: red for positive, with black for negative")
 
     @property

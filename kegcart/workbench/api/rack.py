@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
 from kegcart.core.pack.rack import FIELDS, Measured, RackTable, RejectLimits
-from kegcart.workbench import rack, services, sorting_jobs
+from kegcart.workbench import jobs, rack, services
 from kegcart.workbench.api.answers import answer, design_data, table_data
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
@@ -65,8 +65,8 @@ def show(request: HttpRequest, limits: Query[LimitsIn]) -> HttpResponse:
 
 
 def measured_of(given: CellIn) -> Measured:
-    values = given.dict()
-    return Measured(**{**values, "label": values["label"] or rack.next_label()})
+    values = given.model_dump()
+    return Measured.model_construct(**{**values, "label": given.label or rack.next_label()})
 
 
 def said_of(cells: list[RackCell]) -> dict[str, Any]:
@@ -80,7 +80,7 @@ def said_of(cells: list[RackCell]) -> dict[str, Any]:
 @router.post("/cells", response={201: CellsOut, **BAD}, summary="Put cells on the rack, all or none")
 def add(request: HttpRequest, body: CellsIn) -> HttpResponse:
     if len(body.cells) > 1 and any(not c.label for c in body.cells):
-        raise rack.RackError([("/cells", "every cell wants a label where several are put on at once")])
+        raise rack.RackError([("/cells", "every cell needs a label where several are put on at once")])
     return answer(said_of(rack.add([measured_of(c) for c in body.cells])), 201)
 
 
@@ -99,7 +99,7 @@ def remove(request: HttpRequest, body: IdsIn) -> HttpResponse:
 
 def read(body: TableIn) -> RackTable:
     defaults = Measured(
-        "", body.format, body.chemistry, rated_ah=body.rated_ah, resistance_by=body.resistance_by, source=body.source
+        format=body.format, chemistry=body.chemistry, rated_ah=body.rated_ah, resistance_by=body.resistance_by, source=body.source
     )
     chosen = {c.index: (c.field, c.unit) for c in body.columns}
     known = {f.key: f for f in FIELDS}
@@ -113,7 +113,7 @@ def read(body: TableIn) -> RackTable:
 def preview(request: HttpRequest, body: TableIn) -> HttpResponse:
     table = read(body)
     shown = [{name: getattr(c, name) for name in RackCell.FIELDS} for c in table.cells[:SHOWN]]
-    fields = [{"key": f.key, "units": list(f.units)} for f in FIELDS]
+    fields = [{"key": f.key, "label": f.words[0], "units": list(f.units)} for f in FIELDS]
     return answer({**table_data(table.columns, table.problems), "count": len(table.cells), "first": shown, "fields": fields})
 
 
@@ -133,17 +133,25 @@ def export(request: HttpRequest) -> HttpResponse:
     return response
 
 
-def job_data(key: str, job: sorting_jobs.Job) -> dict[str, Any]:
+def sorting_data(key: str, job: rack.SortingJob) -> dict[str, Any]:
     return {
         "job": key,
-        "done": job.done.is_set(),
-        "progress": min(1.0, job.progress),
-        "spread_ah": job.spread_ah,
+        "done": job.done,
+        "progress": job.progress,
+        "spread_ah": job.so_far,
         "error": job.error,
-        "good": len(job.good),
-        "left_out": [{"reason": reason, "count": n} for reason, n in job.left_out.items()],
-        "result": rack.written(job.found, job.good) if job.found and job.done.is_set() else None,
+        "good": len(job.about.good),
+        "left_out": [{"reason": reason, "count": n} for reason, n in job.about.left_out.items()],
+        "result": rack.written(job.result, job.about.good) if job.result and job.done else None,
     }
+
+
+def sorting_job(key: str) -> rack.SortingJob:
+    """Errors: MissingError where it is not known."""
+    found = jobs.find("sorting", key)
+    if found is None:
+        raise services.MissingError
+    return found
 
 
 @router.post("/sort", response={202: SortOut, **BAD}, summary="Begin sorting good cells into groups")
@@ -151,27 +159,21 @@ def sort(request: HttpRequest, body: SortIn) -> HttpResponse:
     limits = limits_of(body.limits or LimitsIn())
     store = rack.stock(body.design_id, limits, frozenset(body.kept_out), body.resistance_by)
     pinned = {int(k): v - 1 for k, v in body.pinned.items()}
-    key = sorting_jobs.start(store.good, store.left_out, body.series, body.parallel, body.holder, pinned, body.thorough)
-    job = sorting_jobs.get(key)
-    assert job is not None
-    job.done.wait(SORT_AWAIT_S)  # short work is answered at once
-    return answer(job_data(key, job), 202)
+    key, job = rack.begin_sorting(store, body.series, body.parallel, body.holder, pinned, body.thorough)
+    job.wait(SORT_AWAIT_S)
+    return answer(sorting_data(key, job), 202)
 
 
 @router.get("/sort/{job}", response={200: SortOut, **BAD}, summary="How far the sorting is")
 def sorting(request: HttpRequest, job: str) -> HttpResponse:
-    found = sorting_jobs.get(job)
-    if found is None:
-        raise services.MissingError
-    return answer(job_data(job, found))
+    return answer(sorting_data(job, sorting_job(job)))
 
 
 @router.delete("/sort/{job}", response={200: SortOut, **BAD}, summary="Stop the sorting, and take what it has found")
 def stop_sorting(request: HttpRequest, job: str) -> HttpResponse:
-    found = sorting_jobs.stop(job)
-    if found is None:
-        raise services.MissingError
-    return answer(job_data(job, found))
+    found = sorting_job(job)
+    found.stop()
+    return answer(sorting_data(job, found))
 
 
 @router.post("/refill", response={200: RefillOut, **BAD}, summary="Replace rejected cells, moving as few others as it can")

@@ -7,7 +7,11 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from kegcart.core.design import Design
+from kegcart.core.document import choices, models_in
 from kegcart.core.loads.supplies import SUPPLIES
+from kegcart.core.pack.forms import FORMS
+from kegcart.core.pack.rack import limits_of
+from kegcart.core.power.fed import Fed
 from kegcart.core.power.kinds import KINDS, Kind
 from kegcart.core.reference import (
     appliances,
@@ -35,11 +39,15 @@ def amps(values: tuple[float, ...]) -> list[dict[str, Any]]:
 
 
 def lists() -> dict[str, list[dict[str, Any]]]:
-    """Every list a sized choice can be pinned from, by the name its figure gives."""
+    """Every list a choice is made from: sized ones by the name their figure gives, decisions as "Model.field"."""
     ratings = sorted({r for row in inverter_classes() for r in row.ratings_w})
     out = {
         "gauge": [option(w.key, w.key) for w in wires().values()],
         "busbar": [option(b.key, f"{b.key} mm") for b in sorted(busbars().values(), key=lambda b: b.ampacity_a)],
+        "chemistry": [option(c.key, c.label) for c in chemistries().values()],
+        "cell-chemistry": [option(c.key, c.label) for c in chemistries().values() if c.kind == "lithium"],
+        "load-kind": [option(k.key, k.label) for k in load_kinds().values()],
+        "pack-form": [option(key, form.names[key]) for key, form in FORMS.items()],
         "family": [option(f.key, f.label) for f in families().values()],
         "inverter": [option(r, f"{r:g} W") for r in ratings],
         **{key: amps(sizes(key).sizes) for key in ("switch", "shunt", "board", "converter", "fuse-block")},
@@ -47,12 +55,19 @@ def lists() -> dict[str, list[dict[str, Any]]]:
     }
     for supply in SUPPLIES:
         out[f"connector:{supply}"] = [option(c.key, c.label) for c in connectors().values() if supply in c.supplies]
+    for model in dict.fromkeys(models_in(Design)):
+        out |= {f"{model.__name__}.{field}": listed(options) for field, options in choices(model).items()}
     return out
+
+
+def listed(options: tuple[tuple[str | float | bool, str], ...]) -> list[dict[str, Any]]:
+    return [option(value, label) for value, label in options]
 
 
 def part_kind(kind: Kind[Any]) -> dict[str, Any]:
     """All that the screen asks of a kind of part: its words, what feeds it, what is decided of it."""
     facts = kind.facts
+    model: type[Fed] = kind.model
     return {
         "key": kind.key,
         "title": facts.words.title,
@@ -62,7 +77,7 @@ def part_kind(kind: Kind[Any]) -> dict[str, Any]:
         "fed_by": sorted(facts.fed_by),
         "regulated": facts.regulated,
         "choices": [asdict(choice) for choice in facts.choices],
-        "fields": [{**asdict(f), "options": [option(value, label) for value, label in f.options]} for f in facts.fields],
+        "fields": [{**asdict(f), "options": listed(choices(model).get(f.field, ()))} for f in facts.fields],
         "has_negative": "negative" in kind.model.model_fields,
         "own": list(facts.own),
     }
@@ -78,9 +93,12 @@ def reference(request: HttpRequest) -> HttpResponse:
         {
             "options": lists(),
             "kinds": kinds,
-            "chemistries": [option(c.key, c.label) for c in chemistries().values()],
             "parts": [part_kind(kind) for kind in KINDS.values()],
-            "supplies": [{"key": key, "label": facts.label, "outlet": facts.outlet} for key, facts in SUPPLIES.items()],
+            "cell_limits": {name: limits_of(name)["maximum"] for name in ("capacity_ah", "resistance_mohm", "resting_v")},
+            "supplies": [
+                {"key": key, "short": facts.short, "label": facts.label, "outlet": facts.outlet}
+                for key, facts in SUPPLIES.items()
+            ],
         }
     )
 

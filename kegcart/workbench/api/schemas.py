@@ -1,6 +1,5 @@
 """Shapes of requests and answers. The document's own shape is the core's `Design`."""
 
-from datetime import date
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
@@ -9,9 +8,11 @@ from pydantic import ConfigDict, Field
 from kegcart.core.design import Design
 from kegcart.core.drawing import Anchor, Role
 from kegcart.core.finding import Station
+from kegcart.core.loads.document import Kind as LoadKind
 from kegcart.core.loads.document import Load
-from kegcart.core.loads.supplies import Supply
-from kegcart.core.pack.document import Battery, Cell, ChemistryKey, ResistanceBy
+from kegcart.core.loads.supplies import Direct, Supply
+from kegcart.core.pack.document import Battery, Cell, CellLabel, ChemistryKey, MeasuredCapacity, ResistanceBy
+from kegcart.core.pack.rack import Measured
 
 
 def may_be_left_out(schema: dict[str, Any]) -> None:
@@ -366,9 +367,9 @@ class ReferenceOut(Schema):
 
     options: dict[str, list[OptionOut]]
     kinds: list[KindOut]
-    chemistries: list[OptionOut]
     parts: list["PartKindOut"]
     supplies: list["SupplyOut"]
+    cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
 
 
 class ChoiceOut(Schema):
@@ -412,6 +413,7 @@ class PartKindOut(Schema):
 
 class SupplyOut(Schema):
     key: Supply
+    short: str
     label: str
     outlet: str
 
@@ -419,8 +421,8 @@ class SupplyOut(Schema):
 class ApplianceOut(Schema):
     key: str
     label: str
-    kind: str
-    supply: str
+    kind: LoadKind
+    supply: Supply
     watts_low: float
     watts: float
     watts_high: float
@@ -429,7 +431,7 @@ class ApplianceOut(Schema):
     power_factor: float | None
     surge: float | None
     hours: float
-    direct: str | None
+    direct: Direct | None
     source: str
     basis: str
 
@@ -509,27 +511,8 @@ class WhatIfOut(Schema):
     changes: list[EffectOut.Change]
 
 
-Amount = Annotated[float, Field(gt=0, le=10_000)]
-CellVolts = Annotated[float, Field(ge=0, le=6)]
-
-
-class CellIn(Strict):
+class CellIn(Strict, Measured):
     """A measured cell. Capacity in Ah, resistance in mΩ, voltages in V; without a label the next one is given."""
-
-    label: Annotated[str, Field(max_length=40)] = ""
-    format: Annotated[str, Field(max_length=20)] = ""
-    chemistry: ChemistryKey = "nmc"
-    capacity_ah: Amount | None = None
-    rated_ah: Amount | None = None
-    resistance_mohm: Amount | None = None
-    resistance_by: ResistanceBy = "1khz"
-    resting_v: CellVolts | None = None
-    resting_on: date | None = None
-    later_v: CellVolts | None = None
-    later_on: date | None = None
-    source: Annotated[str, Field(max_length=80)] = ""
-    remarks: Annotated[str, Field(max_length=300)] = ""
-    damaged: bool = False
 
 
 class CellsIn(Strict):
@@ -539,7 +522,7 @@ class CellsIn(Strict):
 class CellChange(CellIn):
     """What changes of a cell; a field left out stays."""
 
-    label: Annotated[str, Field(min_length=1, max_length=40)] = ""
+    label: Annotated[CellLabel, Field(min_length=1)] = ""
 
 
 class BuildOut(Schema):
@@ -600,7 +583,7 @@ class ColumnIn(Strict):
 class TableIn(TextIn):
     format: Annotated[str, Field(max_length=20)] = ""
     chemistry: ChemistryKey = "nmc"
-    rated_ah: Amount | None = None
+    rated_ah: MeasuredCapacity | None = None
     resistance_by: ResistanceBy = "1khz"
     source: Annotated[str, Field(max_length=80)] = ""
     columns: Annotated[list[ColumnIn], Field(max_length=60, default_factory=list)]
@@ -609,6 +592,7 @@ class TableIn(TextIn):
 class TableOut(Schema):
     class Known(Schema):
         key: str
+        label: str
         units: list[str]
 
     columns: list[ColumnOut]

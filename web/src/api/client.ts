@@ -4,6 +4,8 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 
 export type Load = Schemas["Load"];
+/** A load to be added: what is left out is as the core has it. */
+export type NewLoad = Partial<Load> & Pick<Load, "name">;
 export type CellPack = Schemas["CellPack"];
 export type Bank = Schemas["Bank"];
 export type Pack = CellPack | Schemas["BatteryPack"] | Bank;

@@ -2914,6 +2914,8 @@ export interface components {
         Known: {
             /** Key */
             key: string;
+            /** Label */
+            label: string;
             /** Units */
             units: string[];
         };
@@ -3414,12 +3416,17 @@ export interface components {
             };
             /** Kinds */
             kinds: components["schemas"]["KindOut"][];
-            /** Chemistries */
-            chemistries: components["schemas"]["OptionOut"][];
             /** Parts */
             parts: components["schemas"]["PartKindOut"][];
             /** Supplies */
             supplies: components["schemas"]["SupplyOut"][];
+            /**
+             * Cell Limits
+             * @description greatest figures of a measured cell that are taken
+             */
+            cell_limits: {
+                [key: string]: number;
+            };
         };
         /** SupplyOut */
         SupplyOut: {
@@ -3428,6 +3435,8 @@ export interface components {
              * @enum {string}
              */
             key: "ac" | "dc_12v" | "usb" | "pack";
+            /** Short */
+            short: string;
             /** Label */
             label: string;
             /** Outlet */
@@ -3439,10 +3448,16 @@ export interface components {
             key: string;
             /** Label */
             label: string;
-            /** Kind */
-            kind: string;
-            /** Supply */
-            supply: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "heater" | "electronics" | "led" | "brushed" | "induction" | "compressor" | "pump" | "air-compressor" | "microwave";
+            /**
+             * Supply
+             * @enum {string}
+             */
+            supply: "ac" | "dc_12v" | "usb" | "pack";
             /** Watts Low */
             watts_low: number;
             /** Watts */
@@ -3460,7 +3475,7 @@ export interface components {
             /** Hours */
             hours: number;
             /** Direct */
-            direct: string | null;
+            direct: ("dc_12v" | "usb" | "pack") | null;
             /** Source */
             source: string;
             /** Basis */

@@ -1,13 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { useId } from "react";
-import { api, take } from "../api/client";
 import { useDesign, useStore } from "../design/store";
 import { Fig } from "./Figure";
-
-export function useReference() {
-  return useQuery({ queryKey: ["reference"], queryFn: () => take(api.GET("/api/reference")), staleTime: Infinity })
-    .data;
-}
+import { useReference } from "./reference";
 
 /**
  * A sized choice: auto as the core picked it, or pinned by the builder. Choosing from the list pins it,

@@ -19,6 +19,10 @@ interface Props {
   onEnter?: () => void;
 }
 
+/** A share as people read it. */
+export const percent = (value: unknown) =>
+  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
+
 const plain = (value: unknown) =>
   value === null || value === undefined
     ? ""

@@ -1,20 +1,24 @@
 import { useId } from "react";
 import { useDesign, useStore, valueAt } from "../design/store";
+import { useOptions } from "./reference";
 
 interface Option {
   value: string | number | boolean;
   label: string;
 }
 
-/** A choice from a list; `empty` names what null means. */
+/** A choice from a list: the core's, by its name, or `options` of what this design holds. `empty` names what null means. */
 export function SelectField(props: {
   pointer: string;
   label: string;
-  options: Option[];
+  list?: string;
+  options?: Option[];
   empty?: string;
   cell?: boolean;
 }) {
-  const { pointer, label, options, empty, cell } = props;
+  const { pointer, label, list = "", empty, cell } = props;
+  const published = useOptions(list);
+  const options = props.options ?? published;
   const store = useStore();
   const { design } = useDesign();
   const value = valueAt(design.document, pointer);

@@ -8,7 +8,7 @@ from kegcart.core.pack.forms.batteries import BankForm, OneBatteryForm
 from kegcart.core.pack.forms.cells import CellsForm
 
 #: The forms by the `form` of their document.
-FORMS: dict[str, PackForm[Any]] = {name: form for form in (CellsForm(), OneBatteryForm(), BankForm()) for name in form.names}
+FORMS: dict[str, PackForm[Any]] = {name: form for form in (OneBatteryForm(), BankForm(), CellsForm()) for name in form.names}
 
 
 def form_of(pack: Planning) -> PackForm[Any]:

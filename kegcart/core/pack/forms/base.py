@@ -4,6 +4,7 @@ A form that leaves a duty out cannot be made: mypy says so, and so does Python.
 """
 
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
@@ -39,8 +40,8 @@ class PackForm(ABC, Generic[P]):
 
     @property
     @abstractmethod
-    def names(self) -> tuple[str, ...]:
-        """The values of `form` it stands for."""
+    def names(self) -> Mapping[str, str]:
+        """The values of `form` it stands for, and the words for each."""
 
     @property
     @abstractmethod

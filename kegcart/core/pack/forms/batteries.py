@@ -1,6 +1,7 @@
 """Finished batteries: one, or several (batteries, or modules with their own boards) in series and in parallel."""
 
 import math
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from kegcart.core.brief.document import Brief
@@ -22,8 +23,8 @@ if TYPE_CHECKING:
 
 class OneBatteryForm(PackForm[BatteryPack]):
     @property
-    def names(self) -> tuple[str, ...]:
-        return ("battery",)
+    def names(self) -> Mapping[str, str]:
+        return {"battery": "one finished battery"}
 
     @property
     def owes(self) -> tuple[str, ...]:
@@ -77,8 +78,8 @@ class OneBatteryForm(PackForm[BatteryPack]):
 
 class BankForm(PackForm[Bank]):
     @property
-    def names(self) -> tuple[str, ...]:
-        return ("batteries", "modules")
+    def names(self) -> Mapping[str, str]:
+        return {"batteries": "batteries in series and parallel", "modules": "modules with their own boards"}
 
     @property
     def owes(self) -> tuple[str, ...]:

@@ -1,6 +1,7 @@
 """Loose cells built up to S groups of P."""
 
 import math
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from kegcart.core.brief.document import Brief
@@ -23,8 +24,8 @@ LINK_FIELDS = ("material", "width_mm", "thickness_mm", "layers")
 
 class CellsForm(PackForm[CellPack]):
     @property
-    def names(self) -> tuple[str, ...]:
-        return ("cells",)
+    def names(self) -> Mapping[str, str]:
+        return {"cells": "loose cells"}
 
     @property
     def owes(self) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
-from kegcart.core.table import Field, TableError, TableProblem, parse_table, read_number, write_csv
+from kegcart.core.table import ColumnField, TableError, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import significant
 
 HEADER = (
@@ -26,10 +26,10 @@ HEADER = (
     "lug at its end",
 )
 FIELDS = (
-    Field("to", ("to", "run to", "part", "wire")),
-    Field("length_m", ("length", "length m", "metres"), {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048}, (0.05, 30)),
-    Field("gauge", ("gauge", "size", "section", "awg")),
-    Field("colour", ("colour", "color")),
+    ColumnField("to", ("to", "run to", "part", "wire")),
+    ColumnField("length_m", ("length", "length m", "metres"), {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048}, (0.05, 30)),
+    ColumnField("gauge", ("gauge", "size", "section", "awg")),
+    ColumnField("colour", ("colour", "color")),
 )
 POST_STUD = "M8"
 """Stud of a battery's post, typical."""

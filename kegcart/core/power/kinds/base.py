@@ -52,7 +52,7 @@ class Choice:
 class FieldWords:
     """How a decision is asked for on the screen: `field` is one of the model.
 
-    control: "quantity" (in `unit`), "choice" (of `options`, as value and label; `empty` says what null means), "flag"
+    control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
         (`on` and `off` are what it sets), or "feeder" (another part or source).
     needs: a field that must be true for it to be asked.
     """
@@ -62,7 +62,6 @@ class FieldWords:
     control: Literal["quantity", "choice", "flag", "feeder"]
     unit: str = ""
     empty: str = ""
-    options: tuple[tuple[str | bool, str], ...] = ()
     on: str | bool = True
     off: str | bool = False
     needs: str = ""

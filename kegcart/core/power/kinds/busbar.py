@@ -33,7 +33,7 @@ class Busbar(Fed):
 
     part: Literal["busbar"]
     section: Section | None = None
-    studs: Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=24)] | None = Field(
+    studs: Annotated[int, Field(ge=1, le=24), BeforeValidator(reader(""))] | None = Field(
         None, description="studs it has; null: one for each lug"
     )
 

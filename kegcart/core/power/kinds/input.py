@@ -14,8 +14,6 @@ from kegcart.core.units import Current
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
 
-BROUGHT_BY = ("mains charger", "solar", "vehicle", "another station")
-
 
 class Input(Fed):
     """Where current is brought in: a charger, a solar controller, a vehicle's converter, another station."""
@@ -92,10 +90,7 @@ FACTS = Facts(
     limits=False,
     bolted=False,
     choices=(),
-    fields=(
-        FieldWords("source", "Brought in by", "choice", options=tuple((s, s) for s in BROUGHT_BY)),
-        FieldWords("current_a", "Current", "quantity", "A"),
-    ),
+    fields=(FieldWords("source", "Brought in by", "choice"), FieldWords("current_a", "Current", "quantity", "A")),
     own=("source", "current_a"),
     owes=(),
     height=52,

@@ -1,12 +1,13 @@
 """Inverters: rating, cut-off, losses and what they draw, for the loads on their outlets."""
 
 from collections.abc import Iterator, Sequence
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized
+from kegcart.core.document import YES_NO, Said
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import LossCurve, class_for, derating, loss_figure, needed_rating, pick_rating
 from kegcart.core.figure import Figure
@@ -31,7 +32,7 @@ from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, inverter_classes
-from kegcart.core.units import Power, Voltage
+from kegcart.core.units import Power, Voltage, reader
 
 CUTOFF_RANK = 1
 CUTOFF_MARGIN = 1.02
@@ -51,24 +52,31 @@ def precharge_resistor(source: Source) -> Figure:
     return Figure.by("R_pre", "V_max / I_pre", "ohm", "pre-charge resistor, for some seconds", V_max=source.v_max, I_pre=current)
 
 
+InverterPower = Annotated[float, Field(ge=10, le=20_000), BeforeValidator(reader("W"))]
+Transfer = Annotated[
+    Literal["none", "interlocked", "not interlocked"],
+    Said((("none", "none"), ("interlocked", "interlocked, breaks before it makes"), ("not interlocked", "not interlocked"))),
+]
+
+
 class Inverter(Fed):
     """An inverter. Figures left null are typical of its class."""
 
     part: Literal["inverter"]
-    rating_w: Power | None = Field(None, ge=10)
-    surge_w: Power | None = Field(None, ge=10)
+    rating_w: InverterPower | None = None
+    surge_w: InverterPower | None = None
     idle_w: Power | None = None
     cutoff_v: Voltage | None = Field(None, description="low-voltage cut-off; null: auto")
     left_on: bool = Field(False, description="stays on around the clock, not only while AC loads are scheduled")
-    waveform: Literal["pure", "modified"] = "pure"
-    precharge: bool | None = Field(
+    waveform: Annotated[Literal["pure", "modified"], Said((("pure", "pure sine"), ("modified", "modified sine")))] = "pure"
+    precharge: Annotated[bool, YES_NO] | None = Field(
         None, description="its capacitors are charged through a resistor first; null: where it is large"
     )
-    rcd: bool | None = Field(None, description="residual-current protection on its outlets; null: where the site is wet")
-    bond: Literal["as its manual says", "none", "not known"] = Field("not known", description="neutral-to-earth bond")
-    transfer: Literal["none", "interlocked", "not interlocked"] = Field(
-        "none", description="transfer switch to the mains or another source"
+    rcd: Annotated[bool, Said(((True, "30 mA, tested on it"), (False, "none")))] | None = Field(
+        None, description="residual-current protection on its outlets; null: where the site is wet"
     )
+    bond: Literal["as its manual says", "none", "not known"] = Field("not known", description="neutral-to-earth bond")
+    transfer: Transfer = Field("none", description="transfer switch to the mains or another source")
     negative: Negative = "busbar"
 
 
@@ -148,8 +156,8 @@ FACTS = Facts(
     fields=(
         FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
         FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
-        FieldWords("waveform", "Waveform", "choice", options=(("pure", "pure sine"), ("modified", "modified sine"))),
-        FieldWords("precharge", "Pre-charge", "choice", "", "where it is large", ((True, "yes"), (False, "no"))),
+        FieldWords("waveform", "Waveform", "choice"),
+        FieldWords("precharge", "Pre-charge", "choice", "", "where it is large"),
         FieldWords("left_on", "Left on around the clock", "flag"),
     ),
     own=("rating_w", "surge_w", "idle_w", "waveform"),

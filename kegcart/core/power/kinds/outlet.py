@@ -28,7 +28,6 @@ from kegcart.core.power.kinds.base import (
     PartType,
     Words,
 )  # fmt: skip
-from kegcart.core.power.kinds.plug import PINS
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
 from kegcart.core.reference import Connector, Wire, assumption, connectors, constant, sizes, wires
 from kegcart.core.units import Current, reader
@@ -50,7 +49,7 @@ class Outlet(Fed):
     part: Literal["outlet"]
     connector: ConnectorKey | None = None
     usb: bool = Field(False, description="a USB module fed at pack voltage")
-    ways: Annotated[int, BeforeValidator(reader("")), Field(ge=1, le=12)] = 1
+    ways: Annotated[int, Field(ge=1, le=12), BeforeValidator(reader(""))] = 1
     pins: Pins = "shrouded"
     breaker_a: Current | None = Field(None, description="breaker of an AC outlet; null: chosen where a cable leads to it")
     charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
@@ -151,7 +150,7 @@ FACTS = Facts(
     choices=(Choice("connector", "connector", "Connector", carries=True), Choice("breaker_a", "ac_breaker", "AC breaker")),
     fields=(
         FieldWords("ways", "Sockets side by side", "quantity"),
-        FieldWords("pins", "Contacts", "choice", options=PINS),
+        FieldWords("pins", "Contacts", "choice"),
         FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
     ),
     own=("connector",),

@@ -25,8 +25,6 @@ from kegcart.core.reference import Connector, assumption, connectors
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
 
-PINS = (("shrouded", "shrouded"), ("exposed", "bare and live"))
-
 
 class Plug(Fed):
     """A quick connect in the line: what is behind it can be pulled off."""
@@ -103,7 +101,7 @@ FACTS = Facts(
     limits=False,
     bolted=False,
     choices=(Choice("connector", "connector", "Connector", carries=True),),
-    fields=(FieldWords("pins", "Contacts on the live side", "choice", options=PINS),),
+    fields=(FieldWords("pins", "Contacts on the live side", "choice"),),
     own=("connector",),
     owes=("power.connector", "power.live-pins"),
     height=34,

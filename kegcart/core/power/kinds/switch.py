@@ -1,11 +1,12 @@
 """Switches and relays in the positive line."""
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
+from kegcart.core.document import Said
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import PACK, Fed
@@ -33,13 +34,19 @@ CUTOFF_RANK = 0
 """Loads go first, then inverters, then the board, and last what the cells themselves stand."""
 
 
+Reach = Annotated[
+    Literal["outside", "inside", "two hands"],
+    Said((("outside", "outside, with one hand"), ("inside", "with the lid open"), ("two hands", "with two hands"))),
+]
+
+
 class Switch(Fed):
     """A switch or relay in the positive line; with `cutoff_v` it disconnects its loads by itself."""
 
     part: Literal["switch"]
     rating_a: Current | None = None
     dc_rated: bool = True
-    reach: Literal["outside", "inside", "two hands"] = Field("outside", description="how one gets at it with the lid shut")
+    reach: Reach = Field("outside", description="how one gets at it with the lid shut")
     relay: bool = False
     coil_w: Power | None = Field(None, description="draw of its coil while closed; null: typical of a relay")
     cutoff_v: Voltage | None = Field(None, description="opens by itself below this voltage; null: it does not")
@@ -104,12 +111,7 @@ FACTS = Facts(
     bolted=True,
     choices=(Choice("rating_a", "rating", "Rating", carries=True),),
     fields=(
-        FieldWords(
-            "reach",
-            "How one gets at it",
-            "choice",
-            options=(("outside", "outside, with one hand"), ("inside", "with the lid open"), ("two hands", "with two hands")),
-        ),
+        FieldWords("reach", "How one gets at it", "choice"),
         FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
         FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
         FieldWords("dc_rated", "Rated for DC", "flag"),

@@ -61,7 +61,7 @@ class Command(BaseCommand):
             writer.writeheader()
             writer.writerows(rows)
         text = (DEMO_DIR / "hollow-oak-rack.csv").read_text(encoding="utf-8")
-        cells = read_cells(text, Measured("")).cells
+        cells = read_cells(text, Measured()).cells
         pile = Pile.of(cells)
         good = [c for c in cells if not reject_reasons(c, pile, RejectLimits())]
         found = sort_cells([c.capacity_ah or 0 for c in good], [c.resistance_mohm for c in good], SERIES, PARALLEL)

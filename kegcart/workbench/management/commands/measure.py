@@ -127,7 +127,7 @@ class Command(BaseCommand):
                 )
             self.stdout.write(line)
         text = "cell;capacity mAh;resistance mΩ;voltage V\n" + "".join(f"N{n};{2300 + n % 90};44,2;4,1\n" for n in range(5000))
-        self.row("  reading a table of 5000 cells, s", 2, milliseconds(lambda: read_cells(text, Measured("")), 3)[1] / 1000)
+        self.row("  reading a table of 5000 cells, s", 2, milliseconds(lambda: read_cells(text, Measured()), 3)[1] / 1000)
 
     def patches(self, server: Server) -> None:
         design = server.demo("lantern-lane")

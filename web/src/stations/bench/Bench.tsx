@@ -6,7 +6,7 @@ import { useDesign } from "../../design/store";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
-import { QuantityInput } from "../../figures/QuantityInput";
+import { percent, QuantityInput } from "../../figures/QuantityInput";
 
 const STRIPS: Strip[] = [
   {
@@ -33,8 +33,6 @@ const STRIPS: Strip[] = [
     ],
   },
 ];
-const percent = (value: unknown) =>
-  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
 
 const GLANCE: [string, string][] = [
   ["Asked between charges", "power/drawn_away"],
@@ -116,14 +114,7 @@ export default function Bench() {
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">
         <QuantityInput pointer="/bench/days" label="Days" />
-        <SelectField
-          pointer="/bench/season"
-          label="Season"
-          options={[
-            { value: "hottest", label: "the hottest of the brief" },
-            { value: "coldest", label: "the coldest of the brief" },
-          ]}
-        />
+        <SelectField pointer="/bench/season" label="Season" list="Bench.season" />
         <QuantityInput pointer="/bench/start_charge" label="Charge at the start" show={percent} />
         <QuantityInput
           pointer="/bench/charge_current_a"

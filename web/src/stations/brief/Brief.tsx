@@ -2,12 +2,9 @@ import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
-import { QuantityInput } from "../../figures/QuantityInput";
+import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { RhythmDrawing } from "./RhythmDrawing";
 
-const named = (...names: string[]) => names.map((value) => ({ value, label: value }));
-const percent = (value: unknown) =>
-  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
 const clock = (value: unknown) =>
   typeof value === "number"
     ? `${String(Math.floor(value)).padStart(2, "0")}:${String(Math.round((value % 1) * 60)).padStart(2, "0")}`
@@ -52,7 +49,7 @@ export default function Brief() {
           optional
           placeholder="typical: 10"
         />
-        <SelectField pointer="/brief/exposure" label="Wet or dry" options={named("dry", "wet")} />
+        <SelectField pointer="/brief/exposure" label="Wet or dry" list="Brief.exposure" />
       </div>
       <h2 className="form-group-title">Rhythm</h2>
       <div className="form-grid">
@@ -63,11 +60,7 @@ export default function Brief() {
       </div>
       <h2 className="form-group-title">Carrying and money</h2>
       <div className="form-grid">
-        <SelectField
-          pointer="/brief/carriage"
-          label="Carried by"
-          options={named("one hand", "two hands", "two persons", "rolling", "vehicle")}
-        />
+        <SelectField pointer="/brief/carriage" label="Carried by" list="Brief.carriage" />
         <QuantityInput
           pointer="/brief/mass_limit_kg"
           label="May weigh at most"
@@ -80,27 +73,9 @@ export default function Brief() {
       </div>
       <h2 className="form-group-title">Practice</h2>
       <div className="form-grid">
-        <SelectField
-          pointer="/brief/mains"
-          label="Mains"
-          options={named("230 V 50 Hz", "120 V 60 Hz", "120/240 V split-phase", "none")}
-        />
-        <SelectField
-          pointer="/brief/gauge_system"
-          label="Gauge shown as"
-          options={[
-            { value: "mm2", label: "mm²" },
-            { value: "awg", label: "AWG" },
-          ]}
-        />
-        <SelectField
-          pointer="/brief/wire_school"
-          label="Wire-sizing school"
-          options={[
-            { value: "small_craft", label: "vehicle and boat DC" },
-            { value: "building", label: "building" },
-          ]}
-        />
+        <SelectField pointer="/brief/mains" label="Mains" list="Brief.mains" />
+        <SelectField pointer="/brief/gauge_system" label="Gauge shown as" list="Brief.gauge_system" />
+        <SelectField pointer="/brief/wire_school" label="Wire-sizing school" list="Brief.wire_school" />
         <div className="align-self-end">
           <CheckField pointer="/bench/season" label="Rehearse at the coldest" on="coldest" off="hottest" />
         </div>

@@ -1,9 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Modal from "react-bootstrap/Modal";
-import { api, take, type Appliance, type Load } from "../../api/client";
-
-const SUPPLY_NAMES: Record<string, string> = { ac: "AC", dc_12v: "12 V", usb: "USB", pack: "pack" };
+import { useReference } from "../../figures/reference";
+import { api, take, type Appliance, type NewLoad } from "../../api/client";
 
 export function useAppliances(): Appliance[] | undefined {
   return useQuery({
@@ -14,19 +13,20 @@ export function useAppliances(): Appliance[] | undefined {
 }
 
 /** A load with the typical figures of an appliance; it begins at nine, or runs all day. */
-export function asLoad(appliance: Appliance): Load {
+export function asLoad(appliance: Appliance): NewLoad {
   const { label, kind, supply, watts, on_min, off_min, power_factor, surge, hours, direct } = appliance;
   const windows = { w1: hours >= 16 ? { from_h: 0, to_h: 24 } : { from_h: 9, to_h: 9 + hours } };
   const cycle = on_min && off_min ? { on_min, off_min } : null;
-  return { name: label, kind, supply, watts, power_factor, surge, cycle, windows, direct } as unknown as Load;
+  return { name: label, kind, supply, watts, power_factor, surge, cycle, windows, direct };
 }
 
 const said = (n: number) => (n >= 1000 ? `${n / 1000} kW` : `${n} W`);
 
 /** Typical appliances with honest ranges, to start a load from. */
-export function ApplianceShelf(props: { show: boolean; onHide: () => void; onAdd: (load: Load) => void }) {
+export function ApplianceShelf(props: { show: boolean; onHide: () => void; onAdd: (load: NewLoad) => void }) {
   const { show, onHide, onAdd } = props;
   const appliances = useAppliances();
+  const supplies = useReference()?.supplies ?? [];
   const [typed, setTyped] = useState("");
   const [added, setAdded] = useState<string[]>([]);
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
@@ -70,7 +70,7 @@ export function ApplianceShelf(props: { show: boolean; onHide: () => void; onAdd
             {found.map((a) => (
               <tr key={a.key} title={`${a.source} (${a.basis})`}>
                 <td>{a.label}</td>
-                <td>{SUPPLY_NAMES[a.supply]}</td>
+                <td>{supplies.find((s) => s.key === a.supply)?.short}</td>
                 <td className="num">{said(a.watts)}</td>
                 <td className="num faint">
                   {said(a.watts_low)} – {said(a.watts_high)}

@@ -1,9 +1,9 @@
 import Button from "react-bootstrap/Button";
 import { useDesign, useStore } from "../../design/store";
-import { useReference } from "../../figures/ChoiceRow";
+import { useOptions, useReference } from "../../figures/reference";
 import { CheckField, SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
-import { QuantityInput } from "../../figures/QuantityInput";
+import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { DaysOn } from "./DaysOfPattern";
 import { PowerEntry } from "./PowerEntry";
 
@@ -19,7 +19,8 @@ export function LoadDetails({
 }) {
   const store = useStore();
   const { design } = useDesign();
-  const reference = useReference();
+  const groups = useOptions("Load.start_group");
+  const supplies = useReference()?.supplies ?? [];
   const at = `/loads/items/${id}`;
   const load = design.document.loads.items?.[id];
   if (!load) return null;
@@ -76,11 +77,7 @@ export function LoadDetails({
       </dl>
       <PowerEntry at={at} load={load} />
       <div className="form-grid mt-2">
-        <SelectField
-          pointer={`${at}/kind`}
-          label="Kind"
-          options={(reference?.kinds ?? []).map((k) => ({ value: k.key, label: k.label }))}
-        />
+        <SelectField pointer={`${at}/kind`} label="Kind" list="load-kind" />
         <SelectField
           pointer={`${at}/outlet`}
           label="Plugged into"
@@ -93,29 +90,32 @@ export function LoadDetails({
           pointer={`${at}/start_group`}
           label="Starts at the same moment as"
           empty="nothing else"
-          options={["A", "B", "C"].map((g) => ({ value: g, label: `group ${g}${members(g)}` }))}
+          options={groups.map((g) => ({ ...g, label: `${g.label}${members(String(g.value))}` }))}
         />
         {load.supply === "ac" && (
           <>
             <SelectField
-              pointer={`${at}/mains`}
-              label="Mains on its plate"
-              empty="as the brief's"
-              options={[
-                { value: "any", label: "any, 100–240 V" },
-                ...["120 V 60 Hz", "230 V 50 Hz", "240 V 60 Hz"].map((m) => ({ value: m, label: m })),
-              ]}
+              pointer={`${at}/pure_sine`}
+              label="Needs a pure sine wave"
+              empty="as is typical of its kind"
+              list="Load.pure_sine"
             />
+            <SelectField pointer={`${at}/mains`} label="Mains on its plate" empty="as the brief's" list="Load.mains" />
             <SelectField
               pointer={`${at}/direct`}
               label="Without its adapter it takes"
               empty="mains only"
-              options={[
-                { value: "dc_12v", label: "regulated 12 V" },
-                { value: "usb", label: "USB" },
-                { value: "pack", label: "pack voltage" },
-              ]}
+              options={supplies.filter((s) => s.key !== "ac").map((s) => ({ value: s.key, label: s.label }))}
             />
+            {load.direct && (
+              <QuantityInput
+                pointer={`${at}/adapter_efficiency`}
+                label="Efficiency of its adapter"
+                show={percent}
+                optional
+                placeholder="typical"
+              />
+            )}
           </>
         )}
       </div>

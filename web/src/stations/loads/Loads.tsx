@@ -1,11 +1,11 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import Button from "react-bootstrap/Button";
-import type { Load } from "../../api/client";
+import type { NewLoad } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
 import { Ribbons } from "../../drawings/Ribbons";
-import { useReference } from "../../figures/ChoiceRow";
+import { useReference } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
@@ -18,14 +18,7 @@ import { HoursInput } from "./HoursInput";
 import { PasteLoads } from "./PasteLoads";
 import { WhatIfGrown } from "./WhatIfGrown";
 
-const SUPPLIES = [
-  { value: "ac", label: "AC" },
-  { value: "dc_12v", label: "12 V" },
-  { value: "usb", label: "USB" },
-  { value: "pack", label: "pack" },
-];
-
-const EXAMPLES: Load[] = [
+const EXAMPLES: NewLoad[] = [
   {
     name: "Work lamps, LED",
     kind: "led",
@@ -33,7 +26,7 @@ const EXAMPLES: Load[] = [
     supply: "ac",
     watts: 30,
     windows: { w1: { from_h: 18, to_h: 22 } },
-  } as unknown as Load,
+  },
   {
     name: "Cooler",
     kind: "compressor",
@@ -41,7 +34,7 @@ const EXAMPLES: Load[] = [
     watts: 45,
     cycle: { on_min: 8, off_min: 16 },
     windows: { w1: { from_h: 0, to_h: 24 } },
-  } as unknown as Load,
+  },
 ];
 
 /** Enter goes down, in the same column; at the last row it goes on to the new one. */
@@ -77,20 +70,21 @@ export default function Loads() {
     (key) => selected === `/loads/items/${key}` || selected.startsWith(`/loads/items/${key}/`),
   );
 
+  const supplies = useReference()?.supplies.map((s) => ({ value: s.key, label: s.short })) ?? [];
   const [dialog, setDialog] = useState<"" | "shelf" | "paste" | "grown">("");
   const [pasted, setPasted] = useState("");
   const [dayShown, setDayShown] = useState(0);
   const days = design.document.loads.days;
   const day = Math.min(dayShown, days - 1);
 
-  const add = (load: Load | { name: string }) => {
+  const add = (load: NewLoad) => {
     const key = freshId(load.name, loads);
-    const value = "measured" in load && load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
+    const value = load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
     store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
     return key;
   };
   /** Several at once are one step of undo. */
-  const addAll = (all: Load[]) => {
+  const addAll = (all: NewLoad[]) => {
     const used: Record<string, unknown> = { ...loads };
     const patch = all.map((value) => {
       const key = freshId(value.name, used);
@@ -222,7 +216,7 @@ export default function Loads() {
                       cell
                       pointer={`${at}/supply`}
                       label={`Supply of ${loads[key]!.name}`}
-                      options={SUPPLIES}
+                      options={supplies}
                     />
                   </td>
                   <td className="num">
@@ -288,13 +282,7 @@ export default function Loads() {
 }
 
 /** A new row by name: an appliance of the shelf comes with its typical figures, a pasted table opens as one. */
-function NewRow({
-  onAdd,
-  onTable,
-}: {
-  onAdd: (load: Load | { name: string }) => void;
-  onTable: (text: string) => void;
-}) {
+function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (text: string) => void }) {
   const [typed, setTyped] = useState("");
   const appliances = useAppliances();
   const input = useRef<HTMLInputElement>(null);

@@ -1,14 +1,9 @@
 import type { Load } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
-import { QuantityInput } from "../../figures/QuantityInput";
+import { percent, QuantityInput } from "../../figures/QuantityInput";
+import { useOptions } from "../../figures/reference";
 
-const WAYS = {
-  watts: "watts, as on its plate",
-  volts_amps: "volts and amps",
-  meter: "a plug-in meter",
-  charging: "its battery, and how often it is charged",
-} as const;
-type Way = keyof typeof WAYS;
+type Way = "watts" | NonNullable<Load["measured"]>["by"];
 
 /** Where the running power comes from: typed, or worked out from what was read or measured. */
 export function PowerEntry({ at, load }: { at: string; load: Load }) {
@@ -27,8 +22,9 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
     meter: { by: "meter", wh: Number((watts * 24).toPrecision(3)), hours: 24 },
     charging: { by: "charging", battery_wh: Math.max(1, Number(watts.toPrecision(3))), charges: 1 },
   };
+  const ways = [{ value: "watts", label: "watts, as on its plate" }, ...useOptions("Load.measured")];
   const choose = (next: Way) => {
-    const label = `${load.name}: power from ${WAYS[next]}`;
+    const label = `${load.name}: power from ${ways.find((w) => w.value === next)?.label}`;
     const typed = next === "watts" ? Number(watts.toFixed(3)) : null;
     store.put(at, { ...load, watts: typed, measured: begin[next] }, label);
   };
@@ -42,9 +38,9 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
           value={way}
           onChange={(event) => choose(event.target.value as Way)}
         >
-          {Object.entries(WAYS).map(([key, label]) => (
-            <option key={key} value={key}>
-              {label}
+          {ways.map((w) => (
+            <option key={String(w.value)} value={String(w.value)}>
+              {w.label}
             </option>
           ))}
         </select>
@@ -66,6 +62,13 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
           <>
             <QuantityInput pointer={`${at}/measured/battery_wh`} label="Its battery" unit="Wh" />
             <QuantityInput pointer={`${at}/measured/charges`} label="Charged, times a day" />
+            <QuantityInput
+              pointer={`${at}/measured/efficiency`}
+              label="Efficiency of its charger"
+              show={percent}
+              optional
+              placeholder="typical"
+            />
           </>
         )}
       </div>

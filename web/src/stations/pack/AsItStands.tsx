@@ -6,22 +6,12 @@ import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { PackDrawing } from "../../drawings/PackDrawing";
 import { Waterfall } from "../../drawings/Waterfall";
-import { useReference } from "../../figures/ChoiceRow";
+import { useOptions } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
-import { QuantityInput } from "../../figures/QuantityInput";
+import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { BatteryFields, BoardFields, CellFields, LinkFields } from "./fields";
 import { Strings } from "./Strings";
 import { CurveDialog } from "./CurveDialog";
-
-const FORMS: Record<Pack["form"], string> = {
-  battery: "one finished battery",
-  batteries: "batteries in series and parallel",
-  modules: "modules with their own boards",
-  cells: "loose cells",
-};
-
-const percent = (value: unknown) =>
-  typeof value === "number" ? `${Number((value * 100).toPrecision(4))} %` : String(value ?? "");
 
 /** The drawing, then what it is made of, then where its energy goes. */
 export function AsItStands() {
@@ -29,14 +19,18 @@ export function AsItStands() {
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const [curve, setCurve] = useState(false);
-  const reference = useReference();
+  const forms = useOptions("pack-form");
   const { pack } = design.document;
   const change = (form: Pack["form"]) => {
     if (form === pack.form) return;
     const shared = { chemistry: pack.chemistry, depth: pack.depth, age_factor: pack.age_factor };
     const lead = ["agm", "flooded", "starting"].includes(pack.chemistry);
     const battery = "battery" in pack ? pack.battery : { series: lead ? 6 : 4, capacity_ah: 100, continuous_a: 100 };
-    store.put("/pack", form === "cells" ? { form, ...shared } : { form, ...shared, battery }, `Pack of ${FORMS[form]}`);
+    store.put(
+      "/pack",
+      form === "cells" ? { form, ...shared } : { form, ...shared, battery },
+      `Pack of ${forms.find((f) => f.value === form)?.label}`,
+    );
   };
   return (
     <>
@@ -50,9 +44,9 @@ export function AsItStands() {
             value={pack.form}
             onChange={(event) => change(event.target.value as Pack["form"])}
           >
-            {Object.entries(FORMS).map(([key, label]) => (
-              <option key={key} value={key}>
-                {label}
+            {forms.map((f) => (
+              <option key={String(f.value)} value={String(f.value)}>
+                {f.label}
               </option>
             ))}
           </select>
@@ -60,9 +54,7 @@ export function AsItStands() {
         <SelectField
           pointer="/pack/chemistry"
           label="Chemistry"
-          options={(reference?.chemistries ?? []).filter(
-            (c) => pack.form !== "cells" || !["agm", "flooded", "starting"].includes(String(c.value)),
-          )}
+          list={pack.form === "cells" ? "cell-chemistry" : "chemistry"}
         />
         <PartPicker pack={pack} />
       </div>

@@ -21,6 +21,7 @@ const FIGURES: [string, string][] = [
   ["lowest working voltage", "pack/v_low"],
   ["nominal voltage", "pack/v_nom"],
   ["greatest voltage", "pack/v_max"],
+  ["rested cell at half its charge", "pack/curve"],
   ["its own protection opens", "pack/cutoff"],
   ["link of one cell", "pack/link"],
   ["one link carries", "pack/link_rating"],

@@ -25,11 +25,7 @@ export function Strings({ bank }: { bank: Bank }) {
           pointer="/pack/takeoff"
           label="The load is taken off"
           empty="auto: at opposite corners"
-          options={[
-            { value: "opposite corners", label: "at opposite corners" },
-            { value: "same side", label: "at one side" },
-            { value: "equal leads", label: "by equal leads to one point" },
-          ]}
+          list="Bank.takeoff"
         />
         <QuantityInput pointer="/pack/lead_m" label="Lead of each string" unit="m" />
         <QuantityInput pointer="/pack/link_m" label="Link, string to string" unit="m" />

@@ -3,11 +3,6 @@ import { useDesign } from "../../design/store";
 import { CheckField, SelectField } from "../../figures/fields";
 import { QuantityInput } from "../../figures/QuantityInput";
 
-const MEASURED_BY = [
-  { value: "1khz", label: "at 1 kHz" },
-  { value: "dc", label: "by a DC step" },
-];
-
 function useAuto() {
   const { design } = useDesign();
   return (path: string) => {
@@ -28,11 +23,7 @@ export function CellFields() {
       <div className="form-grid">
         <QuantityInput pointer="/pack/series" label="In series (S)" optional placeholder={auto("pack/series")} />
         <QuantityInput pointer="/pack/parallel" label="In parallel (P)" optional placeholder={auto("pack/parallel")} />
-        <SelectField
-          pointer={`${at}/shape`}
-          label="Cell"
-          options={["prismatic", "cylindrical", "pouch"].map((s) => ({ value: s, label: s }))}
-        />
+        <SelectField pointer={`${at}/shape`} label="Cell" list="Cell.shape" />
         <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity of one" unit="Ah" />
         <QuantityInput
           pointer={`${at}/resistance_mohm`}
@@ -41,7 +32,7 @@ export function CellFields() {
           optional
           placeholder="typical"
         />
-        <SelectField pointer={`${at}/resistance_by`} label="Resistance measured" options={MEASURED_BY} />
+        <SelectField pointer={`${at}/resistance_by`} label="Resistance measured" list="Cell.resistance_by" />
         <QuantityInput
           pointer={`${at}/continuous_a`}
           label="Continuous limit of one"
@@ -78,7 +69,6 @@ export function CellFields() {
 
 export function BoardFields() {
   const auto = useAuto();
-  const reference = ["lfp", "nmc", "lto", "na-ion"];
   const at = "/pack/board";
   return (
     <details className="more">
@@ -115,7 +105,7 @@ export function BoardFields() {
           pointer={`${at}/chemistry`}
           label="Thresholds for"
           empty="the pack's chemistry"
-          options={reference.map((c) => ({ value: c, label: c.toUpperCase() }))}
+          list="cell-chemistry"
         />
         <QuantityInput
           pointer={`${at}/cell_min_v`}
@@ -146,8 +136,9 @@ export function BoardFields() {
           placeholder={auto("pack/board_own_draw")}
         />
         <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
-        <YesNo
+        <SelectField
           pointer={`${at}/cold_lock`}
+          list="Board.cold_lock"
           label="Locks charging in the cold"
           empty="auto: where the site asks for it"
         />
@@ -166,16 +157,7 @@ export function LinkFields() {
         Links between cells <span className="faint">{text}</span>
       </summary>
       <div className="form-grid">
-        <SelectField
-          pointer={`${at}/material`}
-          label="Material"
-          empty="auto"
-          options={[
-            { value: "nickel", label: "pure nickel strip" },
-            { value: "plated", label: "nickel-plated steel strip" },
-            { value: "copper", label: "copper" },
-          ]}
-        />
+        <SelectField pointer={`${at}/material`} label="Material" empty="auto" list="Link.material" />
         <QuantityInput pointer={`${at}/width_mm`} label="Width" unit="mm" optional placeholder="auto" />
         <QuantityInput pointer={`${at}/thickness_mm`} label="Thickness" unit="mm" optional placeholder="auto" />
         <QuantityInput pointer={`${at}/layers`} label="Layers" optional placeholder="auto" />
@@ -228,26 +210,16 @@ export function BatteryFields({ what }: { what: string }) {
           optional
           placeholder="not known"
         />
-        <YesNo pointer={`${at}/cold_lock`} label="Locks charging in the cold" empty="not known" />
+        <SelectField
+          list="Battery.cold_lock"
+          pointer={`${at}/cold_lock`}
+          label="Locks charging in the cold"
+          empty="not known"
+        />
         <div className="align-self-end">
           <CheckField pointer={`${at}/sleeps`} label="Sleeps until woken" />
         </div>
       </div>
     </>
-  );
-}
-
-/** Yes, no, or not said. */
-function YesNo({ pointer, label, empty }: { pointer: string; label: string; empty: string }) {
-  return (
-    <SelectField
-      pointer={pointer}
-      label={label}
-      empty={empty}
-      options={[
-        { value: true, label: "yes" },
-        { value: false, label: "no" },
-      ]}
-    />
   );
 }

@@ -34,33 +34,11 @@ export function AcSide() {
                 pointer={`${at}/rcd`}
                 label="Residual-current protection"
                 empty="where the site is wet"
-                options={[
-                  { value: true, label: "30 mA, tested on it" },
-                  { value: false, label: "none" },
-                ]}
+                list="Inverter.rcd"
               />
-              <SelectField
-                pointer={`${at}/bond`}
-                label="Neutral-to-earth bond"
-                options={["as its manual says", "none", "not known"].map((b) => ({ value: b, label: b }))}
-              />
-              <SelectField
-                pointer={`${at}/transfer`}
-                label="Transfer to another source"
-                options={[
-                  { value: "none", label: "none" },
-                  { value: "interlocked", label: "interlocked, breaks before it makes" },
-                  { value: "not interlocked", label: "not interlocked" },
-                ]}
-              />
-              <SelectField
-                pointer="/brief/mains"
-                label="Gives"
-                options={["230 V 50 Hz", "120 V 60 Hz", "120/240 V split-phase", "none"].map((m) => ({
-                  value: m,
-                  label: m === "none" ? "230 V 50 Hz, no mains here" : m,
-                }))}
-              />
+              <SelectField pointer={`${at}/bond`} label="Neutral-to-earth bond" list="Inverter.bond" />
+              <SelectField pointer={`${at}/transfer`} label="Transfer to another source" list="Inverter.transfer" />
+              <SelectField pointer="/brief/mains" label="Gives" list="Brief.mains" />
             </div>
             <table className="sheet-table mb-3">
               <thead>

@@ -1,7 +1,6 @@
 import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
-import { useReference } from "../../figures/ChoiceRow";
 import { SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
@@ -11,7 +10,6 @@ export function BankDetails({ id }: { id: string }) {
   const store = useStore();
   const { design } = useDesign();
   const [, select] = useSelection();
-  const reference = useReference();
   const bank = design.document.power.banks[id];
   if (!bank) return null;
   const at = `/power/banks/${id}`;
@@ -43,12 +41,8 @@ export function BankDetails({ id }: { id: string }) {
       </dl>
       <div className="form-grid mt-2 mb-2">
         <TextField pointer={`${at}/name`} label="Name" />
-        <SelectField
-          pointer={`${at}/job`}
-          label="Its job"
-          options={["house", "short high current"].map((j) => ({ value: j, label: j }))}
-        />
-        <SelectField pointer={`${at}/chemistry`} label="Chemistry" options={reference?.chemistries ?? []} />
+        <SelectField pointer={`${at}/job`} label="Its job" list="SecondBank.job" />
+        <SelectField pointer={`${at}/chemistry`} label="Chemistry" list="chemistry" />
         <QuantityInput pointer={`${at}/series`} label="Cells in series" />
         <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity" unit="Ah" />
         <QuantityInput pointer={`${at}/continuous_a`} label="Gives continuously" unit="A" />

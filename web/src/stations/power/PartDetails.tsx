@@ -2,7 +2,8 @@ import Button from "react-bootstrap/Button";
 import type { Node, Operation } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
-import { ChoiceRow, useReference } from "../../figures/ChoiceRow";
+import { ChoiceRow } from "../../figures/ChoiceRow";
+import { useReference } from "../../figures/reference";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
@@ -108,28 +109,11 @@ export function PartDetails({ id }: { id: string }) {
               pointer={`${at}/run/terminal_c`}
               label="Terminals stand"
               empty="as the table"
-              options={[60, 75, 90, 105].map((t) => ({ value: t, label: `${t} °C` }))}
+              list="Run.terminal_c"
             />
-            <SelectField
-              pointer={`${at}/run/lug`}
-              label="Hole of its lugs"
-              empty="as the stud"
-              options={["M4", "M5", "M6", "M8", "M10"].map((m) => ({ value: m, label: m }))}
-            />
-            <SelectField
-              pointer={`${at}/run/wall`}
-              label="Through a wall"
-              empty="no"
-              options={[
-                { value: "grommet", label: "in a grommet" },
-                { value: "bare", label: "bare" },
-              ]}
-            />
-            <SelectField
-              pointer={`${at}/run/insulation_c`}
-              label="Insulation"
-              options={[60, 75, 90, 105, 125, 200].map((t) => ({ value: t, label: `${t} °C` }))}
-            />
+            <SelectField pointer={`${at}/run/lug`} label="Hole of its lugs" empty="as the stud" list="Run.lug" />
+            <SelectField pointer={`${at}/run/wall`} label="Through a wall" empty="no" list="Run.wall" />
+            <SelectField pointer={`${at}/run/insulation_c`} label="Insulation" list="Run.insulation_c" />
           </div>
         </>
       )}

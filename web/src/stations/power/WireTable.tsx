@@ -1,11 +1,9 @@
 import { useDesign, useStore } from "../../design/store";
-import { useReference } from "../../figures/ChoiceRow";
+import { useReference } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
-
-const COLOURS = ["red", "black", "yellow", "blue", "brown", "green", "white", "orange"];
 
 /** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
 export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (key: string) => void }) {
@@ -100,7 +98,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                     pointer={`/power/network/${key}/run/colour`}
                     label={`Colour of the run to ${node.name}`}
                     empty="red"
-                    options={COLOURS.map((c) => ({ value: c, label: c }))}
+                    list="Run.colour"
                   />
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>

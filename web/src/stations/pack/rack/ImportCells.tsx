@@ -1,26 +1,11 @@
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
+import { useOptions } from "../../../figures/reference";
 import { api, take, type CellTable, type Pack } from "../../../api/client";
 import { ProblemList } from "../../../figures/ProblemList";
 
 type Chosen = Record<number, { field: string | null; unit: string }>;
-
-const NAMES: Record<string, string> = {
-  label: "label",
-  rated_ah: "rated capacity",
-  capacity_ah: "capacity",
-  resistance_mohm: "resistance",
-  resting_v: "resting voltage",
-  resting_on: "date",
-  later_v: "later voltage",
-  later_on: "later date",
-  format: "format",
-  chemistry: "chemistry",
-  source: "source",
-  remarks: "remarks",
-  damaged: "damaged",
-};
 
 interface Props {
   pack: Pack;
@@ -32,6 +17,7 @@ interface Props {
 export function ImportCells({ pack, onHide, onAdded }: Props) {
   const [text, setText] = useState("");
   const [chosen, setChosen] = useState<Chosen>({});
+  const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<"1khz" | "dc">("1khz");
   const [rated, setRated] = useState("");
   const [table, setTable] = useState<CellTable | null>(null);
@@ -117,8 +103,11 @@ export function ImportCells({ pack, onHide, onAdded }: Props) {
               value={by}
               onChange={(event) => setBy(event.target.value as "1khz" | "dc")}
             >
-              <option value="1khz">at 1 kHz</option>
-              <option value="dc">by a DC step</option>
+              {ways.map((w) => (
+                <option key={String(w.value)} value={String(w.value)}>
+                  {w.label}
+                </option>
+              ))}
             </select>
           </label>
         </div>
@@ -166,7 +155,7 @@ export function ImportCells({ pack, onHide, onAdded }: Props) {
                             <option value="">left out</option>
                             {fields.map((f) => (
                               <option key={f.key} value={f.key}>
-                                {NAMES[f.key] ?? f.key}
+                                {f.label}
                               </option>
                             ))}
                           </select>

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
+import { useOptions } from "../../../figures/reference";
 import { api, take, type CellPack, type DesignOut, type RackCell, type Sorting } from "../../../api/client";
 import { useDesign, useStore } from "../../../design/store";
 import type { Wish } from "./CellList";
@@ -27,6 +28,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const [parallel, setParallel] = useState(String(number("pack/parallel")));
   const [holder, setHolder] = useState(String(pack.holder ?? 1));
   const [thorough, setThorough] = useState(false);
+  const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<"" | "1khz" | "dc">("");
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [moved, setMoved] = useState<number | null>(null);
@@ -152,8 +154,11 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
             onChange={(e) => setBy(WAYS.find((way) => way === e.target.value) ?? "")}
           >
             <option value="">all, if of one kind</option>
-            <option value="1khz">only at 1 kHz</option>
-            <option value="dc">only by a DC step</option>
+            {ways.map((w) => (
+              <option key={String(w.value)} value={String(w.value)}>
+                only {w.label}
+              </option>
+            ))}
           </select>
         </label>
       </div>

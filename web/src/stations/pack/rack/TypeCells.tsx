@@ -1,5 +1,6 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import type { Pack } from "../../../api/client";
+import { useOptions, useReference } from "../../../figures/reference";
 import { following, rackQueue, useWaiting, type Typed } from "./queue";
 
 const FIELDS = ["label", "capacity", "resistance", "voltage"] as const;
@@ -22,11 +23,18 @@ function capacityOf(text: string): number | null {
   return value !== null && value > 500 && /^[\d.,\s]+$/.test(text) ? value / 1000 : value;
 }
 
-const PROBLEMS: Record<Field, string> = {
-  label: "needs a label",
-  capacity: "needs a capacity in Ah or mAh, as 2.31 or 2310",
-  resistance: "needs a resistance in mΩ, as 42.5",
-  voltage: "needs a voltage under 6 V, as 4.11",
+/** What a field takes; `most` is the greatest figure that the rack takes. */
+const problemOf: Record<Field, (most: number) => string> = {
+  label: () => "needs a label",
+  capacity: (most) => `needs a capacity in Ah or mAh up to ${most} Ah, as 2.31 or 2310`,
+  resistance: (most) => `needs a resistance in mΩ up to ${most} mΩ, as 42.5`,
+  voltage: (most) => `needs a voltage up to ${most} V, as 4.11`,
+};
+const STORED_AS: Record<Field, string> = {
+  label: "label",
+  capacity: "capacity_ah",
+  resistance: "resistance_mohm",
+  voltage: "resting_v",
 };
 
 interface Props {
@@ -40,6 +48,7 @@ export function TypeCells({ pack, nextLabel }: Props) {
   const last = waiting.at(-1)?.cell.label;
   const [draft, setDraft] = useState<Draft>({ label: "", capacity: "", resistance: "", voltage: "" });
   const [label, setLabel] = useState("");
+  const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<Typed["resistance_by"]>("1khz");
   const [format, setFormat] = useState("");
   const [rated, setRated] = useState("");
@@ -48,21 +57,17 @@ export function TypeCells({ pack, nextLabel }: Props) {
   const shownLabel = label || (last ? following(last) : nextLabel);
   const focus = (field: Field) => inputs.current[field]?.focus();
 
+  const limits = useReference()?.cell_limits;
+  const most = (field: Field) => limits?.[STORED_AS[field]] ?? Infinity;
+
   const put = () => {
     const capacity = capacityOf(draft.capacity);
     const resistance = read(draft.resistance, { mω: 1, mohm: 1, ω: 1000, ohm: 1000 });
     const voltage = read(draft.voltage, { v: 1, mv: 0.001 });
-    const wrong: Field | null = !shownLabel.trim()
-      ? "label"
-      : Number.isNaN(capacity)
-        ? "capacity"
-        : Number.isNaN(resistance)
-          ? "resistance"
-          : Number.isNaN(voltage) || (voltage ?? 0) > 6
-            ? "voltage"
-            : capacity === null && resistance === null && voltage === null
-              ? "capacity"
-              : null;
+    const figures = { capacity, resistance, voltage };
+    const unfit = (["capacity", "resistance", "voltage"] as const).find((f) => !((figures[f] ?? 0) <= most(f)));
+    const empty = capacity === null && resistance === null && voltage === null;
+    const wrong: Field | null = !shownLabel.trim() ? "label" : (unfit ?? (empty ? "capacity" : null));
     setBad(wrong);
     if (wrong) {
       focus(wrong);
@@ -116,7 +121,7 @@ export function TypeCells({ pack, nextLabel }: Props) {
       </span>
       {bad === field && (
         <span className="problem" role="alert">
-          {PROBLEMS[field]}
+          {problemOf[field](most(field))}
         </span>
       )}
     </label>
@@ -159,8 +164,11 @@ export function TypeCells({ pack, nextLabel }: Props) {
             value={by}
             onChange={(event) => setBy(event.target.value as Typed["resistance_by"])}
           >
-            <option value="1khz">at 1 kHz</option>
-            <option value="dc">by a DC step</option>
+            {ways.map((w) => (
+              <option key={String(w.value)} value={String(w.value)}>
+                {w.label}
+              </option>
+            ))}
           </select>
         </label>
         <span>Enter goes on; after the voltage the cell is put on the rack.</span>

@@ -106,7 +106,7 @@ class Paper:
         return max((sum(self.running(k) / self.factor(k) for k in on_ac if self.is_on(k, t)) for t in self.moments), default=0.0)
 
 
-class LoadsReckoned(TestCase):
+class LoadsByHand(TestCase):
     def alike(self, ours: float, theirs: float, what: str) -> None:
         self.assertAlmostEqual(ours, theirs, delta=1e-6 * max(1.0, abs(theirs)), msg=what)
 
