@@ -1,6 +1,6 @@
-"""The command line of the core: `python -m kegcart.core assess FILE`, `simulate FILE`, `rehearse FILE`.
+"""The command line of the core: `python -m kegcart.core assess FILE`, `checks FILE`, `simulate FILE`, `rehearse FILE`.
 
-Prints JSON. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
+Prints JSON. `checks` lists what was judged and how it came out, and what is owed a judgement that nobody made. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
 and reason on standard error.
 """
 
@@ -12,12 +12,16 @@ from pathlib import Path
 from kegcart.core.assess import assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.bench.simulate import simulate, write_simulation
+from kegcart.core.check import write_check
 from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
+from kegcart.core.owed import never_made
 
 
 def main(arguments: list[str] | None = None) -> int:
-    parser = argparse.ArgumentParser(prog="python -m kegcart.core", description="Assess, simulate or rehearse a design file.")
-    parser.add_argument("command", choices=["assess", "simulate", "rehearse"])
+    parser = argparse.ArgumentParser(
+        prog="python -m kegcart.core", description="Assess, judge, simulate or rehearse a design file."
+    )
+    parser.add_argument("command", choices=["assess", "checks", "simulate", "rehearse"])
     parser.add_argument("file", type=Path, help="a kegcart/design file")
     parser.add_argument(
         "--days", type=int, choices=range(1, 15), metavar="1-14", help="days to simulate (default: as in the design)"
@@ -39,6 +43,9 @@ def main(arguments: list[str] | None = None) -> int:
         out: object = write_simulation(simulate(assessment, options.days), assessment)
     elif options.command == "rehearse":
         out = write_rehearsal(rehearse(assessment))
+    elif options.command == "checks":
+        missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
+        out = {"checks": [write_check(check) for check in assessment.checks], "never_made": missing}
     else:
         out = write_assessment(assessment)
     print(json.dumps(out, ensure_ascii=False, indent=1))

@@ -11,6 +11,7 @@ from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import Design, read_design, write_design
 from kegcart.core.electrical import conductors
+from kegcart.core.owed import never_made
 from kegcart.core.power.drawing.layout import lay_out
 from kegcart.core.power.kinds import Protection
 from kegcart.core.reference import constant, families, sizes, wires
@@ -52,6 +53,7 @@ class AnyDesign(TestCase):
         self.assertEqual([f.text for f in first.findings], [f.text for f in second.findings])
         self.assertEqual({p: f.value for p, f in first.figures.items()}, {p: f.value for p, f in second.figures.items()})
         self.assertIsInstance(lay_out(first.power.network, True).width, float | int)
+        self.assertEqual(never_made(first), [], "owed a judgement, and never judged")
 
     @slow
     @given(designs())

@@ -178,6 +178,12 @@ class CommandLine(TestCase):
         self.assertEqual(code, 1)
         self.assertGreater(json.loads(out)["verdict"]["stop"], 5)
 
+    def test_checks_prints_how_each_came_out(self) -> None:
+        code, out, _ = self.call("checks", str(DEMO / "wobbly-stall.json"))
+        said = json.loads(out)
+        self.assertEqual((code, said["never_made"]), (1, []))
+        self.assertEqual({c["verdict"] for c in said["checks"]}, {"holds", "fails", "open"})
+
     def test_simulate_and_rehearse_print_json(self) -> None:
         code, out, _ = self.call("simulate", str(DEMO / "tidewater.json"), "--days", "1")
         self.assertEqual((code, json.loads(out)["figures"]["dark"]["value"]), (0, 0))

@@ -38,6 +38,10 @@ class SecondBank(Decisions):
     resistance_mohm: Resistance | None = Field(None, description="null: typical of its chemistry")
 
 
+BANK_OWES = ("pack.current", "loads.energy-short")
+"""The checks that every further bank must be given."""
+
+
 class PowerPath(Decisions):
     """The tree of parts by id, the shunt, further banks, and the bond to the chassis."""
 

@@ -56,6 +56,10 @@ class Run(Decisions):
         return min(self.insulation_c, self.terminal_c or self.insulation_c)
 
 
+RUN_OWES = ("power.wire-unprotected", "power.drop")
+"""The checks that every run of cable behind a protection must be given."""
+
+
 class Fed(Decisions):
     """A part that hangs in the tree: `feed` is the id of the part before it, or `pack`."""
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
-from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, mend, stop
+from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, mend, not_yet, stop
 from kegcart.core.electrical.conductors import gauges
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
 from kegcart.core.figure import Figure
@@ -172,8 +172,10 @@ def opens(part: PartSizing, node: Protection, power: PowerSizing, pack: PackSizi
     family, at = family_of(part), f"{part.pointer}/family"
     voltage, interrupts, fault, v_max = part.extra["voltage"], part.extra["interrupts"], part.fault, part.source.v_max
     assert fault is not None
-    if family.v_dc <= 0:
-        return  # an AC breaker is refused as such: power.breaker-dc
+    if family.v_dc <= 0:  # an AC breaker is refused as such: power.breaker-dc
+        yield not_yet("power.fuse-voltage", at, "a fuse or breaker for DC")
+        yield not_yet("power.fuse-interrupt", at, "a fuse or breaker for DC")
+        return
     pinned = bool(node.family or node.rating_a)
     by_voltage = at_least(
         "power.fuse-voltage",
@@ -190,6 +192,7 @@ def opens(part: PartSizing, node: Protection, power: PowerSizing, pack: PackSizi
     )
     yield by_voltage
     if by_voltage.finding is not None:
+        yield not_yet("power.fuse-interrupt", at, "a family for this voltage")
         return
     yield at_least(
         "power.fuse-interrupt",

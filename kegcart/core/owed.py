@@ -1,0 +1,41 @@
+"""What is owed a judgement: by every part, every run of cable, the pack, every further bank.
+
+A check that is owed and never made would let "holds" be said of something nobody judged.
+"""
+
+from collections.abc import Iterator
+
+from kegcart.core.assess import Assessment
+from kegcart.core.pack.forms import form_of
+from kegcart.core.power.document import BANK_OWES
+from kegcart.core.power.fed import RUN_OWES
+from kegcart.core.power.kinds import kind_of
+
+WITH_A_SHUNT = frozenset({"power.shunt-bypass"})
+"""Owed only where there is a shunt that could be passed by."""
+
+
+def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
+    """(id, JSON pointer of what is judged) of every check that is owed; the check's place is there or within."""
+    power = assessment.power
+    for part in power.parts.values():
+        for check in kind_of(part.node).facts.owes:
+            if power.shunt is not None or check not in WITH_A_SHUNT:
+                yield check, part.pointer
+        if part.run is not None and part.guard is not None:
+            yield from ((check, part.pointer) for check in RUN_OWES)
+    yield from ((check, "/pack") for check in form_of(assessment.design.pack).owes)
+    for key in power.banks:
+        yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)
+
+
+def never_made(assessment: Assessment) -> list[tuple[str, str]]:
+    """The checks that are owed and were not made, not even as one that cannot be judged yet."""
+    made: dict[str, list[str]] = {}
+    for check in assessment.checks:
+        made.setdefault(check.id, []).append(check.place)
+    return [
+        (id, pointer)
+        for id, pointer in owed(assessment)
+        if not any(place == pointer or place.startswith(f"{pointer}/") for place in made.get(id, ()))
+    ]
