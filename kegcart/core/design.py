@@ -41,6 +41,7 @@ class Design(Decisions):
 
     @model_validator(mode="after")
     def outlets_exist(self) -> "Design":
+        """Errors: ValueError where a load names an outlet that is not there."""
         for key, load in self.loads.items.items():
             if load.outlet is not None:
                 node = self.power.network.get(load.outlet)

@@ -144,6 +144,7 @@ class Drawing:
     areas: list[Area] = field(default_factory=list)
 
     def add(self, *items: Primitive) -> None:
+        """Put primitives on the drawing, over what is there."""
         self.items.extend(items)
 
     def moved(self, dx: float, dy: float) -> Iterator[Primitive]:

@@ -69,6 +69,7 @@ class Rehearsal:
         return Figure.by("P", "I · V_nom", "W", "continuous rating, DC", I=amps, V_nom=a.pack.v_nom)
 
     def moment(self, watts: float) -> Moment:
+        """The station's state under a load in W."""
         idle = self.model.converter_idle
         rest = dict.fromkeys(self.model.inverters, -1.0)
         if self.inverter:
@@ -76,6 +77,7 @@ class Rehearsal:
         return Moment(idle + watts, watts, rest)
 
     def now(self, watts: float) -> Point:
+        """The state at rest, as it stands."""
         return solve(self.model, self.moment(watts), self.model.charge, self.model.late_v, off())
 
     def hold(self, watts: float, seconds: float) -> float:
@@ -94,10 +96,12 @@ class Rehearsal:
         return not self.model.board_closed or (self.inverter is not None and not self.model.closed[self.inverter.key])
 
     def figure(self, symbol: str, value: float, unit: str, label: str, **inputs: Figure) -> Figure:
+        """An expected reading, with the unit it is read in."""
         how = "stepped through on the bench at 20 °C from full: voltage solved at each moment for the power asked"
         return Figure.of(symbol, value, unit, label, how=how, inputs={**self.leaves, **inputs})
 
     def expected(self, watts: Figure, rested_v: float, point: Point, seconds: float) -> dict[str, Figure]:
+        """What the meters should show under a load in W."""
         sag = rested_v - point.volts
         return {
             "load": watts,
@@ -119,6 +123,7 @@ class Rehearsal:
         }
 
     def run(self) -> list[TestStep]:
+        """Every step of the load test, in its order."""
         rating = self.rating()
         steps: list[TestStep] = []
         what = "AC" if self.inverter else "DC"
@@ -146,6 +151,7 @@ class Rehearsal:
         return steps
 
     def surge(self) -> TestStep:
+        """The worst start, on top of what runs."""
         self.model.late_v = 0.0
         self.model.closed = dict.fromkeys(self.model.closed, True)
         self.model.board_closed = True
@@ -159,6 +165,7 @@ class Rehearsal:
         return TestStep("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
 
     def run_down(self, rating: Figure) -> TestStep:
+        """From full, at half the rating, to the first cut-off."""
         watts = Figure.by("P", "0.5 · P_rated", "W", "half the continuous rating", P_rated=rating)
         self.model = Model(self.assessment, BENCH_C, 1.0)
         self.recorder = Recorder(Simulation(), 0.0)

@@ -103,10 +103,12 @@ class Simulation:
 
     @property
     def out_wh(self) -> float:
+        """Energy that has left the pack, Wh."""
         return self.delivered_wh + self.inverter_loss_wh + self.converter_loss_wh + self.pack_loss_wh + self.wiring_loss_wh
 
     @property
     def balance(self) -> float:
+        """Energy in less energy out, stored and lost, Wh: nothing but rounding."""
         gone_in = self.chemical_wh + self.charged_wh
         return (gone_in - self.out_wh) / max(abs(self.out_wh), 1e-9)
 
@@ -128,6 +130,7 @@ class Groups:
 
     @classmethod
     def of(cls, pack: PackSizing) -> "Groups":
+        """The groups as measured, or one that stands for all alike."""
         row, series = pack.chemistry, pack.series.number
         least = pack.cutoff.number / series
         members = pack.build.groups
@@ -205,6 +208,7 @@ class Model:
         self.settle()
 
     def emf(self, charge: float) -> float:
+        """Open-circuit voltage at a state of charge, V."""
         soc, volts = self.curve_soc, self.curve_v
         if charge <= 0:
             return volts[0]
@@ -214,6 +218,7 @@ class Model:
         return volts[i - 1] + (volts[i] - volts[i - 1]) * (charge - soc[i - 1]) / (soc[i] - soc[i - 1])
 
     def area(self, charge: float) -> float:
+        """Energy between two states of charge, Wh."""
         soc = self.curve_soc
         charge = min(max(charge, 0.0), 1.0)
         i = min(bisect_right(soc, charge), len(soc) - 1)
@@ -371,12 +376,15 @@ class Recorder:
         self.run, self.begin_s = run, begin_s
 
     def hour(self, t: float) -> float:
+        """The hour of the run, h."""
         return t / 3600
 
     def note(self, t: float, kind: str, text: str) -> None:
+        """Something that happens, once for each time."""
         self.run.events.append(Event(self.hour(t), kind, text))
 
     def record(self, t: float, model: Model, volts: float, amps: float, load_w: float) -> None:
+        """The state as it stands, for the curves."""
         run = self.run
         run.hour.append(self.hour(t))
         run.charge.append(model.charge)
@@ -391,6 +399,7 @@ class Recorder:
         run.hottest_inside_c = max(run.hottest_inside_c, model.inside_c)
 
     def finish(self, t: float, model: Model) -> None:
+        """Close the last interval."""
         run = self.run
         if run.hour:
             self.record(t, model, run.voltage_v[-1], run.current_a[-1], run.load_w[-1])

@@ -38,6 +38,7 @@ class Brief(Decisions):
 
     @model_validator(mode="after")
     def temperatures_in_order(self) -> "Brief":
+        """Errors: ValueError where the lowest site temperature is above the highest."""
         if self.site_min_c > self.site_max_c:
             raise ValueError(
                 f"the lowest site temperature ({self.site_min_c:g} °C) is above the highest ({self.site_max_c:g} °C)"

@@ -20,7 +20,10 @@ class Site:
 
 
 def size_brief(brief: Brief, sheet: Sheet) -> Site:
-    """Site figures from the brief."""
+    """Site figures from the brief.
+
+    Source: sum of temperatures; the rise inside a closed box is a typical allowance (assumptions table).
+    """
     cold = sheet.put(
         "brief/site_min", Figure.decided("T_min", brief.site_min_c, "°C", "coldest at the site", "/brief/site_min_c")
     )

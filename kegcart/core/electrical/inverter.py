@@ -35,6 +35,7 @@ class LossCurve:
 
     @classmethod
     def typical(cls, rated_w: float, idle_w: float | None = None) -> "LossCurve":
+        """The curve of a typical pure-sine inverter of so many W (assumptions table)."""
         a, b = loss_shape()
         return cls(constant("inverter_idle") * rated_w if idle_w is None else idle_w, a, b, rated_w)
 
@@ -48,7 +49,10 @@ class LossCurve:
 
 
 def loss_figure(power: Figure, idle: Figure, rated: Figure, label: str) -> Figure:
-    """The loss in W of an inverter at an AC power, with its working; the curve is `LossCurve`."""
+    """The loss in W of an inverter at an AC power, with its working; the curve is `LossCurve`.
+
+    Source: a loss of idle, linear and quadratic part, fitted to two points of the maker's efficiency curve (practice).
+    """
     a, b = loss_shape()
     how = "from the efficiencies at 35 % and at full load, and the idle draw"
     known = {

@@ -47,6 +47,7 @@ class Window(Decisions):
 
     @model_validator(mode="after")
     def not_empty(self) -> "Window":
+        """Errors: ValueError where it ends when it begins."""
         if self.from_h % 24 == self.to_h % 24 and self.from_h == self.to_h:
             raise ValueError("a window that ends when it begins is empty: for the whole day write 0:00 to 24:00")
         return self
@@ -129,6 +130,7 @@ class Load(Decisions):
 
     @model_validator(mode="after")
     def one_source_of_power(self) -> "Load":
+        """Errors: ValueError where the power is given twice, or not at all."""
         if self.watts is None and self.measured is None:
             raise ValueError(
                 "watts are missing: type them, or give volts and amps, a meter reading, or a battery that is charged"
@@ -147,6 +149,7 @@ class Loads(Decisions):
 
     @model_validator(mode="after")
     def days_of_the_pattern(self) -> "Loads":
+        """Errors: ValueError where a week has not seven days."""
         if self.weekdays and self.days != 7:
             raise ValueError("a week has seven days")
         return self

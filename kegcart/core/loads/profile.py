@@ -58,6 +58,7 @@ class Day:
 
     @classmethod
     def of(cls, loads: Loads) -> "Day":
+        """The steps of a day between all moments at which something changes."""
         days = loads.days
         stretches = {key: covered(load, days) for key, load in loads.items.items()}
         edges = sorted({0.0, days * DAY_H, *(hour for parts in stretches.values() for part in parts for hour in part)})
@@ -72,10 +73,12 @@ class Day:
 
     @property
     def steps(self) -> int:
+        """How many steps there are."""
         return len(self.edges_h) - 1
 
     @property
     def length_h(self) -> float:
+        """Length of a step, h."""
         return self.days * DAY_H
 
     def energy(self, power_w: Sequence[float]) -> float:

@@ -19,6 +19,7 @@ GIVES: dict[Mains, frozenset[str]] = {
 
 
 def judge_loads(loads: LoadsSizing, brief: Brief) -> Iterator[Check]:
+    """Every check that needs the loads alone."""
     yield is_so("loads.none", "/loads/items", bool(loads.demands), none)
     for demand in loads.demands.values():
         plate = demand.load.mains
@@ -32,6 +33,7 @@ def judge_loads(loads: LoadsSizing, brief: Brief) -> Iterator[Check]:
 
 
 def none() -> Fault:
+    """There is something to run."""
     return note(
         "There are no loads yet, so nothing can be judged.",
         "Pack and power path are sized by what is to run: put that in first.",
@@ -40,7 +42,10 @@ def none() -> Fault:
 
 
 def mains_mismatch(demand: Demand, loads: LoadsSizing, brief: Brief) -> Check:
-    """An AC load is made for what the inverter gives."""
+    """An AC load is made for what the inverter gives.
+
+    Source: rated voltage and frequency on the plate (IEC 60335-1 marking).
+    """
     plate, at = demand.load.mains, f"/loads/items/{demand.key}/mains"
     gives = "230 V 50 Hz" if brief.mains == "none" else brief.mains
 
@@ -61,7 +66,10 @@ def mains_mismatch(demand: Demand, loads: LoadsSizing, brief: Brief) -> Check:
 
 
 def heater_share(loads: LoadsSizing) -> Iterator[Check]:
-    """Resistive heat against its share of the day."""
+    """Resistive heat against its share of the day.
+
+    Source: practice: resistive heat of more than a third of the day deserves a look (assumptions table).
+    """
     heaters = [d for d in loads.demands.values() if d.load.kind == "heater" and d.energy.number > 0]
     if not heaters:
         return
@@ -82,7 +90,10 @@ def heater_share(loads: LoadsSizing) -> Iterator[Check]:
 
 
 def surge_unknown(demand: Demand) -> Check:
-    """A motor's surge is known."""
+    """A motor's surge is known.
+
+    Source: practice: a motor starts at several times its running current (table of kinds of load).
+    """
     place, kind = f"/loads/items/{demand.key}", demand.kind
     multiple = kind.figure("k", kind.surge, "×", f"surge multiple, {kind.label}")
     return is_so(
@@ -99,7 +110,10 @@ def surge_unknown(demand: Demand) -> Check:
 
 
 def no_hours(demand: Demand, loads: LoadsSizing) -> Check:
-    """A load has hours in which it runs."""
+    """A load has hours in which it runs.
+
+    Source: energy is power times hours: without hours nothing is planned for.
+    """
     place = f"/loads/items/{demand.key}"
     nine_to_five = [{"op": "add", "path": f"{place}/windows/w1", "value": {"from_h": 9, "to_h": 17}}]
     return is_so(

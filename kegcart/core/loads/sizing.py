@@ -104,7 +104,10 @@ def running_by_mean(demands: Iterable[Demand], day: Day) -> list[float]:
 
 
 def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
-    """What starts together, by the load's id, or by the letter of its start group."""
+    """What starts together, by the load's id, or by the letter of its start group.
+
+    Source: practice: what starts at one moment adds its surges.
+    """
     grouped: dict[str, list[Demand]] = {}
     for d in demands:
         grouped.setdefault(d.load.start_group or d.key, []).append(d)
@@ -121,7 +124,10 @@ def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
 
 
 def find_peak(demands: list[Demand], day: Day) -> Peak:
-    """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA."""
+    """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA.
+
+    Source: the surge stands on top of what runs beside it; apparent power is running power over power factor (definition).
+    """
     running = running_by_step(demands, day)
     apparent = by_step(demands, day, lambda d: d.apparent_va)
     at = max(range(day.steps), key=running.__getitem__)
@@ -158,7 +164,10 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
 
 
 def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure, days_on: int, days: int) -> Figure:
-    """Running power of one unit in W: as typed, or from what was measured."""
+    """Running power of one unit in W: as typed, or from what was measured.
+
+    Source: P = U · I; energy counted over hours of use (definitions).
+    """
     measured = load.measured
     if measured is None:
         return Figure.decided("P", load.watts or 0.0, "W", "running power of one", f"{at}/watts")
@@ -199,7 +208,10 @@ def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure,
 
 
 def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
-    """Figures of one row of loads."""
+    """Figures of one row of loads.
+
+    Source: energy is power times hours times duty; surges by kind of load (table).
+    """
     at, kind = f"/loads/items/{key}", load_kinds()[load.kind]
     count = Figure.decided("n", load.count, "", "count", f"{at}/count")
     if load.cycle:
@@ -328,7 +340,10 @@ def estimate_drawn(
 
 
 def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSizing:
-    """Figures of all loads; energies in Wh a day at the sockets."""
+    """Figures of all loads; energies in Wh a day at the sockets.
+
+    Source: sums by supply; converter and inverter losses by efficiency (definition).
+    """
     day = Day.of(loads)
     demands = {key: size_load(key, load, day, sheet) for key, load in loads.items.items()}
     by_supply: dict[Supply, Figure] = {}

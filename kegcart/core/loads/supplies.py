@@ -22,6 +22,7 @@ class SupplyFacts:
 
 
 def facts_of(supply: Supply) -> SupplyFacts:
+    """What is the same for every load on a supply."""
     match supply:
         case "ac":
             return SupplyFacts("AC", "AC", "AC outlet", "")

@@ -39,6 +39,7 @@ class UnitFigures:
 
     @classmethod
     def of(cls, unit: Battery, what: str, row: Chemistry, sheet: Sheet) -> "UnitFigures":
+        """The figures of one battery or module by its sheet, A, Ω and Ah."""
         at, wh = "/pack/battery", unit.capacity_ah * unit.series * row.v_nom
         cells_ohm = unit.series * row.r_ah_mohm / unit.capacity_ah / 1000
         dc_ohm = cells_ohm * constant("dc_resistance_ratio") + constant("board_drop") / unit.continuous_a
@@ -101,7 +102,10 @@ def string_keys(count: int) -> list[str]:
 def size_bank(
     pack: BatteryPack | Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
 ) -> Build:
-    """Figures of finished batteries or modules; one battery is a bank of one."""
+    """Figures of finished batteries or modules; one battery is a bank of one.
+
+    Source: series adds voltage, parallel adds capacity and conductance (Kirchhoff).
+    """
     unit = UnitFigures.of(pack.battery, "module" if pack.form == "modules" else "battery", row, sheet)
     chained = Figure.decided("n_s", pack.in_series if isinstance(pack, Bank) else 1, "", "in series", "/pack/in_series")
     series = Figure.by("S", "S_u · n_s", "", "cells in series", S_u=unit.series, n_s=chained)
@@ -177,7 +181,10 @@ def size_parallel(
 
 
 def string_limits(strings: StringsSizing, ctx: BankContext) -> LimitsByPart:
-    """Continuous and burst limit of a bank, A: until its hardest-worked string is at its own, and its string fuses."""
+    """Continuous and burst limit of a bank, A: until its hardest-worked string is at its own, and its string fuses.
+
+    Source: the string with the least resistance takes the largest share (Kirchhoff), and is the first at its limit.
+    """
     hardest, unit = max(strings.shares, key=lambda f: f.number), ctx.unit
 
     def limit(one: Figure, symbol: str, label: str, name: str) -> Figure:
@@ -216,6 +223,8 @@ def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
     """Shares, protection, resistance (Ω) and capacity (Ah) of strings in parallel.
 
     Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold.
+
+    Source: currents divide as the conductances of the paths (Kirchhoff).
     """
     ohms, ah, resting = measured_strings(ctx)
     takeoff = ctx.pack.takeoff or "opposite corners"
@@ -283,7 +292,10 @@ def share_figures(ohms: list[float], strings: dict[str, Figure], takeoff: Takeof
 
 
 def string_fault(ctx: BankContext) -> Figure:
-    """What the other strings feed into a fault in one of them, A."""
+    """What the other strings feed into a fault in one of them, A.
+
+    Source: Ohm's law: the open voltage over the loop of the other strings and the faulted one.
+    """
     v_max = ctx.row.figure("V_max", ctx.series.number * ctx.row.v_max, "V", "greatest voltage")
     figure = Figure.by(
         "I_other",
@@ -299,7 +311,10 @@ def string_fault(ctx: BankContext) -> Figure:
 
 
 def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[Figure | None, Figure | None]:
-    """Rating and family of the fuse of each string; None where no string has one, or there is only one."""
+    """Rating and family of the fuse of each string; None where no string has one, or there is only one.
+
+    Source: 1.25 × the continuous share (a fuse carries 80 % of its rating for long), and what its cable carries.
+    """
     keys, pack, limit = ctx.keys, ctx.pack, ctx.unit.continuous
     if len(keys) < 2 or not any(pack.strings.get(key, StringOfUnits()).protected for key in keys):
         return None, None

@@ -72,7 +72,10 @@ class Build:
 
 
 def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str) -> Figure:
-    """Current in A that a power asked of the pack takes at its lowest working voltage."""
+    """Current in A that a power asked of the pack takes at its lowest working voltage.
+
+    Source: I = P / U at the lowest working voltage, where the current is greatest.
+    """
     low = row.figure("V_low", series.number * row.v_low, "V", "lowest working voltage")
     return Figure.by(symbol, f"{power.symbol} / V_low", "A", label, {power.symbol: power, "V_low": low})
 

@@ -31,7 +31,10 @@ def wanted_energy(loads: LoadsSizing, site: Site) -> float:
 def size_board(
     pack: CellPack, row: Chemistry, series: Figure, demand: Figure, start: Figure, site: Site, sheet: Sheet
 ) -> BoardSizing:
-    """The protection board: chosen to serve, or as pinned."""
+    """The protection board: chosen to serve, or as pinned.
+
+    Source: practice: continuous rating of a quarter over the running peak, of the sizes sold.
+    """
     own, at, margin, burst = pack.board, "/pack/board", assumption("fuse_margin"), assumption("board_burst")
     continuous = sized(
         "I_board",
@@ -121,6 +124,7 @@ class CellFigures:
 
     @classmethod
     def of(cls, cell: Cell, row: Chemistry) -> "CellFigures":
+        """The figures of one cell by its sheet or typical of its chemistry, A, Ω and Ah."""
         at, ah = "/pack/cell", cell.capacity_ah
         ratio = constant("dc_resistance_ratio") if cell.resistance_by == "dc" else 1
         own_ohm = cell.resistance_mohm and cell.resistance_mohm / 1000 / ratio
@@ -152,7 +156,10 @@ class Counts:
 
 
 def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
-    """Figures of loose cells."""
+    """Figures of loose cells.
+
+    Source: series adds voltage, parallel adds capacity and conductance (Kirchhoff).
+    """
     cell = CellFigures.of(pack.cell, row)
     counts = size_counts(pack, cell, row, loads, site, kept)
     series, parallel = counts.series, counts.parallel
@@ -218,7 +225,10 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
 
 
 def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: list[GroupSizing]) -> tuple[Figure, Figure]:
-    """Capacity in Ah and 1 kHz resistance in Ω of all cells: of the groups as measured, or of like cells."""
+    """Capacity in Ah and 1 kHz resistance in Ω of all cells: of the groups as measured, or of like cells.
+
+    Source: parallel capacities and conductances add, series resistances add (Kirchhoff).
+    """
     if not groups:
         return (
             Figure.by("C", "P · c", "Ah", "capacity", P=parallel, c=cell.capacity),
@@ -233,7 +243,10 @@ def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: 
 
 
 def pack_resistances(cells_ohm: Figure, link: LinkSizing, board: BoardSizing, counts: Counts) -> tuple[Figure, Figure]:
-    """DC resistance of the pack in Ω, and that in a fault: at 1 kHz, with the board left out."""
+    """DC resistance of the pack in Ω, and that in a fault: at 1 kHz, with the board left out.
+
+    Source: the DC step reads 1.5 to 2 times the 1 kHz figure (practice, assumptions table); series adds (Kirchhoff).
+    """
     links_ohm = Figure.by("R_links", "S · R_l / P", "Ω", "links", S=counts.series, R_l=link.resistance, P=counts.parallel)
     resistance = Figure.by(
         "R",
@@ -253,6 +266,8 @@ def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, pa
     """Continuous and burst limit of cells, board and links, A.
 
     A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
+
+    Source: the weakest of cells, board and links sets the limit; bursts by typical multiples (assumptions table).
     """
     links_limit = sheet.put("pack/limit_links", Figure.by("I_links", "P · I_link", "A", "links", P=parallel, I_link=link.rating))
     return {
@@ -269,6 +284,9 @@ def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Fi
 
 
 def recommended_current(row: Chemistry, c_rate: float, shape: str, capacity: Figure) -> Figure:
-    """The continuous current that cells of this kind are recommended for."""
+    """The continuous current that cells of this kind are recommended for.
+
+    Source: continuous rate by shape of cell (chemistries table).
+    """
     rate = row.figure("c_rec", c_rate, "×", f"recommended C-rate, {row.label} {shape}".rstrip())
     return Figure.by("I_rec", "c_rec · C", "A", "recommended continuous current", c_rec=rate, C=capacity)

@@ -41,6 +41,7 @@ class Curve(Decisions):
 
     @model_validator(mode="after")
     def runs_one_way(self) -> "Curve":
+        """Errors: ValueError where two points share a charge, or the voltage rises while it is discharged."""
         points = sorted(self.points, key=lambda p: p.soc)
         for low, high in pairwise(points):
             if low.soc == high.soc:

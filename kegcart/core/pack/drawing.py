@@ -104,6 +104,7 @@ def labels_of(pack: CellPack, group: int, place: int) -> tuple[str, bool]:
 
 
 def lay_out_cells(pack: CellPack, sizing: PackSizing) -> PackLayout:
+    """Where each cell lies, row by row, mm."""
     s, p = int(sizing.series.number), int(sizing.parallel.number)
     width, thickness, _ = dimensions(pack.cell)
     cylindrical = pack.cell.shape == "cylindrical"
@@ -198,6 +199,7 @@ def link_prismatic(
 
 
 def lay_out_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackLayout:
+    """Where each battery of a bank stands, mm."""
     unit = pack.battery
     w, h = unit.width_mm or 200.0, unit.depth_mm or 170.0
     n_series = pack.in_series if isinstance(pack, Bank) else 1
@@ -251,6 +253,7 @@ class Painter:
         return self.layout.width - x - w if self.mirrored else x
 
     def draw(self) -> Drawing:
+        """The whole pack."""
         layout, add = self.layout, self.drawing.add
         self.drawing.areas = self.areas()
         for bar in layout.bars:

@@ -20,6 +20,7 @@ class Kept:
 
     @property
     def share(self) -> float:
+        """Share of the capacity that can be used, 0 to 1."""
         return self.depth.number * self.cold.number * self.age.number
 
 
@@ -33,7 +34,10 @@ def peukert_hours(capacity_ah: float, current_a: float, exponent: float, rated_h
 
 
 def peukert_share(row: Chemistry, capacity: Figure, v_nom: Figure, loads: LoadsSizing) -> Figure:
-    """Share of the rated capacity that lead gives at the mean current of the loads; never above one."""
+    """Share of the rated capacity that lead gives at the mean current of the loads; never above one.
+
+    Source: Peukert's law, from the 20-hour rating of lead-acid (assumptions table).
+    """
     mean = Figure.by(
         "I_mean", "P_mean / V_nom", "A", "mean current while anything runs, estimate", P_mean=loads.drawn_mean, V_nom=v_nom
     )

@@ -43,7 +43,10 @@ def pick_link(material: LinkMaterial, needed_a: float) -> tuple[float, float, in
 
 
 def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizing:
-    """The link from one cell to the next group. `needed` is the current in A it must carry."""
+    """The link from one cell to the next group. `needed` is the current in A it must carry.
+
+    Source: current density by material and Ohm's law (links table); two joints in series.
+    """
     materials = link_materials()
     usual = "nickel" if cell.shape == "cylindrical" else "copper"
     material = materials[link.material or usual]

@@ -202,6 +202,7 @@ class Pile:
 
     @classmethod
     def of(cls, cells: Sequence[Measured]) -> "Pile":
+        """The pile of the cells that are not damaged."""
         ways: dict[str, list[float]] = {}
         for cell in cells:
             if cell.resistance_mohm is not None:

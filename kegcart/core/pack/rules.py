@@ -37,6 +37,7 @@ SORT_AGAIN = Remedy("Take the cells out, to sort them again in the cell rack", [
 
 
 def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site) -> Iterator[Check]:
+    """Every check that needs the pack and the loads, the power path apart."""
     yield depth(pack)
     yield cold_capacity(pack)
     yield voltage_over_60(pack)
@@ -51,7 +52,10 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site) -> Iterator[Che
 
 
 def depth(pack: PackSizing) -> Check:
-    """The planned depth of discharge is within the daily window of the chemistry."""
+    """The planned depth of discharge is within the daily window of the chemistry.
+
+    Source: daily window of the chemistry for its cycles (chemistries table).
+    """
     row = pack.chemistry
     window = row.window_high - row.window_low
     limit = row.figure("w", window, "share", f"daily window of {row.label}")
@@ -70,7 +74,10 @@ def depth(pack: PackSizing) -> Check:
 
 
 def cold_capacity(pack: PackSizing) -> Check:
-    """What the coldest site temperature takes away is worth a word."""
+    """What the coldest site temperature takes away is worth a word.
+
+    Source: share of capacity left in the cold (cold table, typical of makers' curves).
+    """
 
     def fault() -> Fault:
         taken = {"E_warm": pack.usable_warm, "E_use": pack.usable}
@@ -85,7 +92,10 @@ def cold_capacity(pack: PackSizing) -> Check:
 
 
 def voltage_over_60(pack: PackSizing) -> Check:
-    """The pack stays below the voltage at which touching is dangerous."""
+    """The pack stays below the voltage at which touching is dangerous.
+
+    Source: 60 V DC, above which protection against touching is due (IEC 60364-4-41; assumptions table).
+    """
     row, limit, form = pack.chemistry, assumption("touch_voltage"), form_of(pack.pack)
 
     def fault() -> Fault:
@@ -112,7 +122,10 @@ def below_60(pack: PackSizing, most: int) -> tuple[Remedy, ...]:
 
 
 def starting_battery(pack: PackSizing, loads: LoadsSizing) -> Iterator[Check]:
-    """A starting battery does one job well: short high current while an engine runs and fills it again."""
+    """A starting battery does one job well: short high current while an engine runs and fills it again.
+
+    Source: practice: starting batteries fail early when cycled deeply.
+    """
     if pack.pack.chemistry != "starting":
         return
     cycled = [d for d in loads.demands.values() if d.energy.number > 0 and not d.load.engine_runs]
@@ -135,7 +148,10 @@ def starting_battery(pack: PackSizing, loads: LoadsSizing) -> Iterator[Check]:
 
 
 def cold_charge(pack: PackSizing, site: Site) -> Iterator[Check]:
-    """Charging is locked where it can be colder than the chemistry may be charged."""
+    """Charging is locked where it can be colder than the chemistry may be charged.
+
+    Source: least charging temperature of the chemistry (chemistries table): lithium plates below it.
+    """
     row, lock = pack.chemistry, form_of(pack.pack).cold_lock(pack)
     limit = row.figure("T_ch", row.charge_min_c, "°C", f"least temperature for charging {row.label}")
     if lock is None:
@@ -155,7 +171,10 @@ def cold_charge(pack: PackSizing, site: Site) -> Iterator[Check]:
 
 
 def board_series(pack: PackSizing) -> Iterator[Check]:
-    """The protection board is made for as many cells as there are."""
+    """The protection board is made for as many cells as there are.
+
+    Source: the board measures each cell: its count is that of the pack (maker's sheet).
+    """
     board = pack.build.board
     if board is None:
         return
@@ -176,7 +195,10 @@ def board_series(pack: PackSizing) -> Iterator[Check]:
 
 
 def board_chemistry(pack: PackSizing, build: CellPack) -> Iterator[Check]:
-    """The thresholds of the board are those of the chemistry."""
+    """The thresholds of the board are those of the chemistry.
+
+    Source: cut-off voltages of the chemistry (chemistries table).
+    """
     board, row, slack = pack.build.board, pack.chemistry, THRESHOLD_SLACK_V
     if board is None:
         return
@@ -202,7 +224,10 @@ def board_chemistry(pack: PackSizing, build: CellPack) -> Iterator[Check]:
 
 
 def groups(pack: PackSizing, build: CellPack) -> Iterator[Check]:
-    """Sorted cells: none a reject, and the groups alike."""
+    """Sorted cells: none a reject, and the groups alike.
+
+    Source: practice of sorting: 0.3 % new, 1 % reclaimed (assumptions table).
+    """
     if not build.groups:
         return
     for key, group in build.groups.items():
@@ -230,7 +255,10 @@ def groups(pack: PackSizing, build: CellPack) -> Iterator[Check]:
 
 
 def spread_figure(members: list[GroupSizing]) -> Figure:
-    """Spread of the group capacities, as a share of their mean."""
+    """Spread of the group capacities, as a share of their mean.
+
+    Source: greatest less least over the mean (definition).
+    """
     capacities = [g.capacity for g in members]
     mean = sum(c.number for c in capacities) / len(members)
     return Figure.by(
@@ -245,6 +273,7 @@ def spread_figure(members: list[GroupSizing]) -> Figure:
 
 
 def groups_stale(pack: PackSizing, build: CellPack) -> Fault:
+    """The groups were sorted for the pack as it is now."""
     wide = max(len(g.cells) for g in build.groups.values())
     as_sorted = [set_value("/pack/series", len(build.groups)), set_value("/pack/parallel", wide)]
     return mend(
@@ -256,7 +285,10 @@ def groups_stale(pack: PackSizing, build: CellPack) -> Fault:
 
 
 def rejects(key: str, group: Group) -> Iterator[Check]:
-    """No rejected cell is placed in the pack."""
+    """No rejected cell is placed in the pack.
+
+    Source: limits of rejection (assumptions table).
+    """
     number = key.removeprefix("g")
     bad = [(n, cell) for n, cell in enumerate(group.cells) if cell.reject]
     if not bad:
@@ -272,7 +304,10 @@ def rejects(key: str, group: Group) -> Iterator[Check]:
 
 
 def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:
-    """The cell furthest off its group's mean resistance, or the group furthest off the others."""
+    """The cell furthest off its group's mean resistance, or the group furthest off the others.
+
+    Source: practice: within ±15 % (assumptions table).
+    """
     worst: tuple[float, str, str, str] = (0.0, "", "", "g1")
     for key, group in build.groups.items():
         known = [(c.label, c.resistance_mohm) for c in group.cells if c.resistance_mohm]
@@ -301,7 +336,10 @@ def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:
 
 
 def balance(pack: PackSizing, spread: Figure) -> Iterator[Check]:
-    """Whether the board can even out the groups in the hours it is plugged in."""
+    """Whether the board can even out the groups in the hours it is plugged in.
+
+    Source: charge is current times time; a night at the top of charge (assumptions table).
+    """
     board = pack.build.board
     if board is None or board.balance.number <= 0:
         return
@@ -389,7 +427,10 @@ def named(keys: list[str]) -> str:
 
 
 def wake(pack: PackSizing, build: Bank) -> Check:
-    """The wake-up line of each battery that sleeps is brought out."""
+    """The wake-up line of each battery that sleeps is brought out.
+
+    Source: maker's sheet of batteries that sleep: they are woken by a line of their own.
+    """
     keys = string_keys(int(pack.parallel.number))
     asleep = [key for key in keys if not build.strings.get(key, StringOfUnits()).wake_out]
     what = "module" if build.form == "modules" else "battery"
@@ -407,7 +448,10 @@ def wake(pack: PackSizing, build: Bank) -> Check:
 
 
 def parallel_fuse(strings: StringsSizing, build: Bank, keys: list[str]) -> Iterator[Check]:
-    """Each string has its own protection: from three on, or whenever the others can feed a fault beyond its rating."""
+    """Each string has its own protection: from three on, or whenever the others can feed a fault beyond its rating.
+
+    Source: practice: from three strings on the others can feed a fault in one.
+    """
     burst_a = build.battery.burst_a or constant("board_burst") * build.battery.continuous_a
     if len(keys) < 3 and strings.fault.number <= burst_a:
         return
@@ -427,7 +471,10 @@ def parallel_fuse(strings: StringsSizing, build: Bank, keys: list[str]) -> Itera
 
 
 def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys: list[str]) -> Check:
-    """The load is taken off so that every string gives the same."""
+    """The load is taken off so that every string gives the same.
+
+    Source: currents divide as conductances (Kirchhoff): opposite corners make the ways alike.
+    """
     own = {key: build.strings[key].lead_m for key in keys if key in build.strings}
     uneven = [key for key, lead in own.items() if lead not in (None, build.lead_m)]
     one_side = strings.takeoff == "same side"
@@ -451,7 +498,10 @@ def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys
 
 
 def join_voltage(pack: PackSizing, strings: StringsSizing, build: Bank, keys: list[str]) -> Check:
-    """The first current when the strings are joined is within what each may take."""
+    """The first current when the strings are joined is within what each may take.
+
+    Source: Ohm's law over both strings; 0.2 C of the smaller one (assumptions table).
+    """
     known = [(v, i) for i, v in enumerate(strings.resting_v) if v is not None]
     if len(known) < 2:
         said = note(
@@ -488,7 +538,10 @@ def join_voltage(pack: PackSizing, strings: StringsSizing, build: Bank, keys: li
 
 
 def join_limit(pack: PackSizing, smaller_ah: float, build: Bank) -> Figure:
-    """What may run when strings are joined, A: a share of the smaller one's capacity, within what its board takes."""
+    """What may run when strings are joined, A: a share of the smaller one's capacity, within what its board takes.
+
+    Source: 0.2 C of the smaller string (assumptions table), within its own limit.
+    """
     smaller = Figure.of("C", smaller_ah, "Ah", "the smaller of the two")
     by_rate = Figure.by("I_join", "k_j · C", "A", "allowed on joining", k_j=assumption("join_rate"), C=smaller)
     charge_a = build.battery.charge_a or pack.chemistry.charge_rate * build.battery.capacity_ah
@@ -506,7 +559,10 @@ def unlike(values: list[float], ages: list[int]) -> str:
 
 
 def mixed(pack: PackSizing, build: Bank, keys: list[str]) -> Iterator[Check]:
-    """Unlike units: within a string in series a stop, between strings in parallel a mend."""
+    """Unlike units: within a string in series a stop, between strings in parallel a mend.
+
+    Source: practice: unlike from a tenth of capacity or two years of age (assumptions table).
+    """
     sheet_ah = build.battery.capacity_ah
     by_string = {key: units_of(build, key) for key in keys}
     for key, units in by_string.items():

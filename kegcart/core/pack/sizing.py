@@ -37,34 +37,42 @@ class PackSizing:
 
     @property
     def series(self) -> Figure:
+        """Cells in series."""
         return self.build.series
 
     @property
     def parallel(self) -> Figure:
+        """Cells or strings in parallel."""
         return self.build.parallel
 
     @property
     def capacity(self) -> Figure:
+        """Capacity, Ah."""
         return self.build.capacity
 
     @property
     def resistance(self) -> Figure:
+        """DC resistance when warm, Ω."""
         return self.build.resistance
 
     @property
     def fault_resistance(self) -> Figure:
+        """Resistance in a fault: at 1 kHz, Ω."""
         return self.build.fault_resistance
 
     @property
     def recommended(self) -> Figure:
+        """Continuous current recommended for its cells, A."""
         return self.build.recommended
 
     @property
     def mass(self) -> Figure:
+        """Mass, kg."""
         return self.build.mass
 
     @property
     def cost(self) -> Figure:
+        """Cost, in the brief's currency."""
         return self.build.cost
 
     def open_circuit(self, soc: float) -> float:
@@ -73,7 +81,10 @@ class PackSizing:
 
 
 def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: Sheet) -> PackSizing:
-    """Figures of any form of pack."""
+    """Figures of any form of pack.
+
+    Source: the parts of each figure name their own.
+    """
     form = form_of(pack)
     table = chemistries()[pack.chemistry]
     row = own_curve(table, pack, form.cell_ohm(pack, table))
@@ -154,7 +165,10 @@ class Voltages:
 
 
 def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
-    """Cells in series times the voltage of one."""
+    """Cells in series times the voltage of one.
+
+    Source: series adds voltage (Kirchhoff); voltages of a cell from the chemistries table.
+    """
 
     def voltage(symbol: str, cell: Figure, label: str, name: str) -> Figure:
         return sheet.put(f"pack/{name}", Figure.by(symbol, "S · v", "V", label, S=build.series, v=cell))
@@ -188,7 +202,10 @@ def usable_energy(
 
 
 def size_limits(build: Build) -> tuple[Figure, Figure, Figure]:
-    """Continuous, burst and charge limit of the pack, A: each of the part that is weakest."""
+    """Continuous, burst and charge limit of the pack, A: each of the part that is weakest.
+
+    Source: what is in one line carries one current: the weakest sets it.
+    """
     steady = {name: limit for name, (limit, _) in build.limits.items()}
     short = {name: limit for name, (_, limit) in build.limits.items()}
 
@@ -200,7 +217,10 @@ def size_limits(build: Build) -> tuple[Figure, Figure, Figure]:
 
 
 def cost_of_a_usable_kwh(build: Build, usable: Figure) -> Figure:
-    """What a kWh that can be used costs."""
+    """What a kWh that can be used costs.
+
+    Source: cost over usable energy (definition).
+    """
     label, parts = "cost of a usable kWh", {"c": build.cost, "E_use": usable}
     if usable.number > 0:
         return Figure.by("c_wh", "1000 · c / E_use", "money", label, parts)

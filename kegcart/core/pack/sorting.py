@@ -176,6 +176,7 @@ class Search:
 
     @property
     def sums(self) -> Floats:
+        """Capacity of each group, Ah."""
         out: Floats = self.value[self.table].sum(axis=1)
         return out
 

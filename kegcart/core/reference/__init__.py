@@ -96,6 +96,7 @@ class Chemistry(Row):
 
 @cache
 def chemistries() -> dict[str, Chemistry]:
+    """Chemistries by key: voltages of a cell in V, rates in 1/h, with open-circuit curve."""
     curves = {row["chemistry"]: row for row in read_table("open_circuit")}
     out = {}
     for row in read_table("chemistries"):
@@ -157,6 +158,7 @@ class Wire(Row):
 
 @cache
 def wires() -> dict[str, Wire]:
+    """Wires by gauge: section in mm², ampacities in A."""
     return {
         row["gauge"]: Wire(
             row["gauge"],
@@ -174,6 +176,7 @@ def wires() -> dict[str, Wire]:
 
 @cache
 def bundling() -> list[tuple[int, float, Basis]]:
+    """(conductors up to, factor, basis) in rising order."""
     return [(int(r["conductors_to"]), float(r["factor"]), row_basis(r)) for r in read_table("bundling")]
 
 
@@ -193,6 +196,7 @@ class Family(Row):
 
 @cache
 def families() -> dict[str, Family]:
+    """Fuse and breaker families by key: ratings in A, voltages in V, interrupting ratings in A."""
     melting: dict[str, list[tuple[float, float]]] = {}
     for row in read_table("melting"):
         melting.setdefault(row["key"], []).append((float(row["multiple"]), float(row["fastest_s"])))
@@ -224,6 +228,7 @@ class BusbarSection(Row):
 
 @cache
 def busbars() -> dict[str, BusbarSection]:
+    """Copper bars by section: ampacity in A."""
     return {
         row["section"]: BusbarSection(row["section"], f"copper bar {row['section']} mm", row_basis(row), float(row["ampacity_a"]))
         for row in read_table("busbars")
@@ -242,6 +247,7 @@ class Connector(Row):
 
 @cache
 def connectors() -> dict[str, Connector]:
+    """Connectors by key: rating in A, the supplies they serve."""
     return {
         row["key"]: Connector(
             row["key"],
@@ -268,6 +274,8 @@ class InverterClass(Row):
 
 @cache
 def inverter_classes() -> list[InverterClass]:
+    """Inverters by battery-voltage class: window in V, ratings in W."""
+
     return [
         InverterClass(
             row["class_v"],
@@ -294,6 +302,7 @@ class LoadKind(Row):
 
 @cache
 def load_kinds() -> dict[str, LoadKind]:
+    """Kinds of load: surge as a multiple, its time in s, power factor."""
     return {
         row["key"]: LoadKind(
             row["key"],
@@ -319,6 +328,7 @@ class LinkMaterial(Row):
 
 @cache
 def link_materials() -> dict[str, LinkMaterial]:
+    """Materials of links between cells: A/mm², Ω·mm²/m, sections in mm."""
     return {
         row["key"]: LinkMaterial(
             row["key"],
@@ -363,6 +373,7 @@ class CellType(Row):
 
 @cache
 def cell_types() -> dict[str, CellType]:
+    """Generic cells by key."""
     ratings = ("capacity_ah", "resistance_mohm", "continuous_a", "charge_a", "mass_kg")
     sizes = ("width_mm", "thickness_mm", "height_mm", "price")
     return {
@@ -409,6 +420,7 @@ class BatteryType(Row):
 
 @cache
 def battery_types() -> dict[str, BatteryType]:
+    """Generic batteries and modules by key."""
     figures = ("capacity_ah", "continuous_a", "burst_a", "charge_a", "resistance_mohm", "mass_kg")
     sizes = ("width_mm", "depth_mm", "height_mm", "price")
     return {
@@ -447,6 +459,7 @@ class Appliance(Row):
 
 @cache
 def appliances() -> dict[str, Appliance]:
+    """Typical appliances by key: W, minutes on and off, hours a day."""
     return {
         row["key"]: Appliance(
             key=row["key"],
@@ -479,6 +492,7 @@ class Sizes(Row):
 
 @cache
 def sizes(key: str) -> Sizes:
+    """Sizes sold of a device, A, in rising order."""
     return next(
         Sizes(row["key"], row["label"], row_basis(row), numbers(row["sizes"]), row["unit"])
         for row in read_table("sizes")
@@ -495,11 +509,13 @@ class Price(Row):
     unit: str
 
     def of(self, rating: float) -> float:
+        """Price of one of so many A or W."""
         return round(self.fixed + self.per_unit * rating)
 
 
 @cache
 def prices() -> dict[str, Price]:
+    """Typical price by kind of part."""
     return {
         row["kind"]: Price(row["kind"], row["kind"], row_basis(row), float(row["fixed"]), float(row["per_unit"]), row["unit"])
         for row in read_table("prices")

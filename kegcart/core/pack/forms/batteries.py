@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 
 class OneBatteryForm(PackForm[BatteryPack]):
+    """One finished battery."""
+
     @property
     def names(self) -> Mapping[str, str]:
         return {"battery": "one finished battery"}
@@ -77,6 +79,8 @@ class OneBatteryForm(PackForm[BatteryPack]):
 
 
 class BankForm(PackForm[Bank]):
+    """Batteries or modules together."""
+
     @property
     def names(self) -> Mapping[str, str]:
         return {"batteries": "batteries in series and parallel", "modules": "modules with their own boards"}

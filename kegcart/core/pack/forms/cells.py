@@ -23,6 +23,8 @@ LINK_FIELDS = ("material", "width_mm", "thickness_mm", "layers")
 
 
 class CellsForm(PackForm[CellPack]):
+    """Loose cells with a board of their own."""
+
     @property
     def names(self) -> Mapping[str, str]:
         return {"cells": "loose cells"}

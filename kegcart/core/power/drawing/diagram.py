@@ -58,6 +58,7 @@ class Diagram:
         self.biggest = max(power.current.number, 1.0)
 
     def draw(self) -> Drawing:
+        """The whole single-line diagram."""
         for conductor in self.layout.conductors:
             self.drawing.add(self.conductor(conductor))
         for place in self.layout.places:
@@ -80,6 +81,7 @@ class Diagram:
         return part.current.number if self.step is None else part.flow.running[self.step]
 
     def conductor(self, conductor: Conductor) -> Line:
+        """A line of the diagram, by what it carries."""
         role: Role = "bypass" if conductor.bypass else POLES[conductor.pole]
         part = self.power.parts.get(conductor.key)
         if conductor.pole == "~":
@@ -96,6 +98,7 @@ class Diagram:
         return sum(self.power.parts[key].flow.running[self.step] for key in self.power.network.fed(PACK))
 
     def symbol(self, place: Place) -> list[Primitive]:
+        """The symbol in a place: of its kind, or of pack, posts, shunt and negative bar."""
         box, part = Box(place.x, place.y, place.w, place.h), self.power.parts.get(place.key)
         if part is not None:
             kind = kind_of(part.node)
@@ -164,6 +167,7 @@ class Diagram:
         return Label(write_quantity(self.amps(part), part.current.unit), "", label.bold, label.faint)
 
     def label(self, label: Label, x: float, y: float, anchor: Anchor = "start") -> Text:
+        """Words beside a symbol on the line."""
         role: Role = "faint" if label.faint else "ink"
         size = STRONG if label.bold else SMALL
         return Text(x, y, label.words, size, role, anchor, label.bold, label.figure)

@@ -50,6 +50,7 @@ class Place:
     """how many parts hang on it and are not drawn"""
 
     def overlaps(self, other: "Place") -> bool:
+        """Whether two places lie over one another."""
         return (
             self.x < other.x + other.w and other.x < self.x + self.w and self.y < other.y + other.h and other.y < self.y + self.h
         )
@@ -100,6 +101,7 @@ class Drafting:
         return () if key in self.folded else self.network.children[key]
 
     def box(self, key: str, what: str, x: float, y: float, w: float, h: float) -> None:
+        """Put down a symbol."""
         part = self.network.nodes[key].part if key in self.network.nodes else key
         hidden = sum(1 for _ in self.network.below(key)) if key in self.folded and what == "symbol" else 0
         self.sheet.places.append(Place(key, what, part, x, y, w, h, hidden))
@@ -146,9 +148,11 @@ class Drafting:
         return getattr(self.network.nodes[key], "negative", "busbar") == "post"
 
     def conduct(self, key: str, pole: str, *points: tuple[float, float]) -> None:
+        """Put down a conductor."""
         self.sheet.conductors.append(Conductor(key, pole, points))
 
     def draw(self) -> Layout:
+        """Lay out a part and all behind it; returns how deep it goes, px."""
         top = 0.0
         for source in self.network.roots:
             self.panel(source, top)

@@ -70,6 +70,7 @@ class WireRow:
         return self.terminal(self.end_stud)
 
     def terminal(self, stud: str) -> str:
+        """What its ends are made of."""
         return f"{self.gauge} × {stud}" if stud != SLEEVE else SLEEVE
 
     @property

@@ -268,7 +268,10 @@ def shares(key: str, ctx: "PathContext", step: int, unit: str = "A") -> dict[str
 
 
 def summed(key: str, ctx: "PathContext") -> Figure:
-    """The working of what passes straight on: the sum of what it feeds, at its own worst moment."""
+    """The working of what passes straight on: the sum of what it feeds, at its own worst moment.
+
+    Source: currents add at a node (Kirchhoff).
+    """
     return Figure.by("I", "sum", "A", RUNNING, shares(key, ctx, ctx.flows[key].peak_step))
 
 

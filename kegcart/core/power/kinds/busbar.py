@@ -39,6 +39,8 @@ class Busbar(Fed):
 
 
 class BusbarKind(Copper[Busbar]):
+    """The duties of a busbar."""
+
     key = "busbar"
 
     @property

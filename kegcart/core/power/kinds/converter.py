@@ -46,6 +46,8 @@ class Converter(Fed):
 
 
 class ConverterKind(Kind[Converter]):
+    """The duties of a converter."""
+
     key = "converter"
 
     @property

@@ -24,6 +24,8 @@ class FuseBlock(Fed):
 
 
 class FuseBlockKind(Copper[FuseBlock]):
+    """The duties of a fuse block."""
+
     key = "fuse_block"
 
     @property

@@ -25,6 +25,8 @@ class Input(Fed):
 
 
 class InputKind(Kind[Input]):
+    """The duties of an input."""
+
     key = "input"
 
     @property

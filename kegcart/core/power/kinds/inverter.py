@@ -47,7 +47,10 @@ def precharge_from(v_nom: float) -> Figure | None:
 
 
 def precharge_resistor(source: Source) -> Figure:
-    """The resistor in Ω through which the capacitors are charged for some seconds, before the switch is closed."""
+    """The resistor in Ω through which the capacitors are charged for some seconds, before the switch is closed.
+
+    Source: Ohm's law, about 2 A at the greatest voltage (practice, assumptions table).
+    """
     current = assumption("precharge_current")
     return Figure.by("R_pre", "V_max / I_pre", "ohm", "pre-charge resistor, for some seconds", V_max=source.v_max, I_pre=current)
 
@@ -81,6 +84,8 @@ class Inverter(Fed):
 
 
 class InverterKind(Kind[Inverter]):
+    """The duties of an inverter."""
+
     key = "inverter"
 
     @property
@@ -178,7 +183,10 @@ def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:
 
 
 def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathContext) -> InverterSizing:
-    """Rating, cut-off and losses of an inverter for the loads on its outlets. Powers in W, voltages in V."""
+    """Rating, cut-off and losses of an inverter for the loads on its outlets. Powers in W, voltages in V.
+
+    Source: running sum to 80 % of the continuous rating, derated 1 %/K above 40 °C; surge of twice for some seconds (makers' sheets, assumptions table).
+    """
     at, source = f"/power/network/{key}", ctx.source(key)
     row, peak = class_for(source.v_nom.number), find_peak(demands, ctx.loads.day)
     needed = needed_figure(peak, ctx.site)

@@ -57,6 +57,8 @@ class Outlet(Fed):
 
 
 class OutletKind(Kind[Outlet]):
+    """The duties of an outlet."""
+
     key = "outlet"
 
     @property
@@ -253,7 +255,10 @@ def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> Non
 
 
 def size_ac_cable(node: Outlet, part: "PartSizing", ctx: "PathContext", breaker: Figure) -> None:
-    """The cable from the inverter to an outlet apart from its face."""
+    """The cable from the inverter to an outlet apart from its face.
+
+    Source: ampacity of the wires table, no less than its breaker.
+    """
     brief, inside, asked = ctx.brief, ctx.site.inside_c, part.extra["asked"]
     least = LEAST_MM2 if brief.gauge_system == "mm2" else LEAST_AWG_MM2
     insulation_c = min(node.run.insulation_c, AC_INSULATION_C)

@@ -35,6 +35,8 @@ class Plug(Fed):
 
 
 class PlugKind(Copper[Plug]):
+    """The duties of a quick connect."""
+
     key = "plug"
 
     @property

@@ -37,6 +37,8 @@ class Protection(Fed):
 
 
 class ProtectionKind(Copper[Protection]):
+    """The duties of a fuse or breaker."""
+
     key = "protection"
 
     @property
@@ -153,7 +155,10 @@ def selective_rating(key: str, ctx: "PathContext") -> float:
 
 
 def size_protection(node: Protection, part: "PartSizing", ctx: "PathContext") -> None:
-    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`."""
+    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`.
+
+    Source: 1.25 × the design current, no more than its wires carry; interrupting rating by voltage (makers' data sheets; ISO 8820, IEC 60269).
+    """
     assert part.fault is not None
     volts, fault = part.source.v_max, part.fault
     least = Figure.by("I_least", "k · I_d", "A", "least rating", k=assumption("fuse_margin"), I_d=part.design)

@@ -28,6 +28,8 @@ class Selector(Fed):
 
 
 class SelectorKind(Copper[Selector]):
+    """The duties of a selector."""
+
     key = "selector"
 
     @property

@@ -53,6 +53,8 @@ class Switch(Fed):
 
 
 class SwitchKind(Copper[Switch]):
+    """The duties of a switch or relay."""
+
     key = "switch"
 
     @property

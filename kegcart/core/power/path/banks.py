@@ -41,7 +41,10 @@ def empty_figure(row: Chemistry, volts: float) -> Figure:
 
 
 def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
-    """A bank by its sheet."""
+    """A bank by its sheet.
+
+    Source: series adds voltage; cell voltages from the chemistries table.
+    """
     at, row = f"/power/banks/{key}", chemistries()[bank.chemistry]
     series = Figure.decided("S", bank.series, "", "cells in series", f"{at}/series")
 
@@ -112,7 +115,10 @@ def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
 
 
 def usable_energy(bank: SecondBank, source: Source, ctx: PathContext) -> Figure:
-    """What a further bank gives over its daily window, in the cold, Wh."""
+    """What a further bank gives over its daily window, in the cold, Wh.
+
+    Source: capacity times voltage times daily window times what is left in the cold.
+    """
     row = chemistries()[bank.chemistry]
     return Figure.by(
         "E_use",

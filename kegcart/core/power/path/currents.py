@@ -53,7 +53,10 @@ def size_currents(key: str, ctx: PathContext) -> PartSizing:
 
 
 def worst_surge(flow: Flow, current: Figure, ctx: PathContext) -> Figure:
-    """The greatest start on top of what runs at its worst moment."""
+    """The greatest start on top of what runs at its worst moment.
+
+    Source: currents add at a node (Kirchhoff).
+    """
     worst = flow.worst_start
     value = flow.worst(worst) if worst else 0.0
     if worst is None or value <= flow.peak:
@@ -64,7 +67,10 @@ def worst_surge(flow: Flow, current: Figure, ctx: PathContext) -> Figure:
 
 
 def design_current(key: str, current: Figure, ctx: PathContext) -> Figure:
-    """What fuse and cable are sized for: the running current, with every inverter at its rating, or all that is brought in."""
+    """What fuse and cable are sized for: the running current, with every inverter at its rating, or all that is brought in.
+
+    Source: practice: whoever has a plug will load the inverter to its rating.
+    """
     node, flow = ctx.network.nodes[key], ctx.flows[key]
     kind, step = kind_of(node), flow.design_step
     value = flow.running[step] + flow.spare[step]

@@ -26,7 +26,10 @@ class CutoffStep:
 
 
 def cutoffs(ctx: PathContext) -> list[CutoffStep]:
-    """Every cut-off on the pack, in the order in which they should act."""
+    """Every cut-off on the pack, in the order in which they should act.
+
+    Source: practice: loads before inverter before board before the cells' own limit.
+    """
     out: list[CutoffStep] = []
     network, pack = ctx.network, ctx.pack
     for key, node in network.nodes.items():

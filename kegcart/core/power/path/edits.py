@@ -22,6 +22,7 @@ class Draft:
         self.operations: list[Operation] = []
 
     def add(self, part: str, stem: str, name: str, feed: str, length_m: float, **more: Any) -> str:
+        """Put in a part; returns its id."""
         key, n = stem, 2
         while key in self.parts or key == PACK:
             key, n = f"{stem}-{n}", n + 1
@@ -31,6 +32,7 @@ class Draft:
         return key
 
     def first(self, part: str) -> str | None:
+        """The first part of a kind, if there is one."""
         return next((key for key, kind in self.parts.items() if kind == part), None)
 
     def busbar(self) -> str:
@@ -45,6 +47,7 @@ class Draft:
         return bar
 
     def fuse_block(self) -> str:
+        """The fuse block, put in where there is none."""
         if found := self.first("fuse_block"):
             return found
         fuse = self.add("protection", "block-fuse", "Fuse block feed", self.busbar(), 0.1)

@@ -51,7 +51,10 @@ def taken_w(key: str, ctx: PathContext) -> list[float] | None:
 
 
 def size_energy(ctx: PathContext, main_ohm: Figure) -> EnergySizing:
-    """What the day takes from the pack, and what of its energy can be used; further banks are sized apart."""
+    """What the day takes from the pack, and what of its energy can be used; further banks are sized apart.
+
+    Source: energies add; each loss on the way is counted once (conservation of energy).
+    """
     day, sheet = ctx.loads.day, ctx.sheet
     own = [key for key in ctx.network.order if ctx.network.source(key) == PACK]
     by_branch = {key: watts for key in own if (watts := taken_w(key, ctx)) is not None}
@@ -107,7 +110,10 @@ def branch_energy(key: str, watts: list[float], ctx: PathContext) -> Figure:
 
 
 def available_energy(own: list[str], drawn_w: list[float], main_ohm: Figure, ctx: PathContext) -> Figure:
-    """Usable energy down to the first cut-off, Wh, and what is left behind there."""
+    """Usable energy down to the first cut-off, Wh, and what is left behind there.
+
+    Source: area under the open-circuit curve above the first cut-off.
+    """
     day, pack, sheet = ctx.loads.day, ctx.pack, ctx.sheet
     active_h = sum(h for h, w in zip(day.hours, drawn_w, strict=True) if w > 0) / day.days
     mean_a = day.energy(drawn_w) / active_h / pack.v_nom.number if active_h else 0.0
@@ -133,7 +139,10 @@ def available_energy(own: list[str], drawn_w: list[float], main_ohm: Figure, ctx
 def on_the_way(
     own: list[str], drawn_w: list[float], heat_w: list[float], drawn_away: Figure, available: Figure, ctx: PathContext
 ) -> None:
-    """What of the usable energy is lost on the way to the loads, if it is used as these days use it."""
+    """What of the usable energy is lost on the way to the loads, if it is used as these days use it.
+
+    Source: losses by efficiency and I²R (Joule).
+    """
     day, brief = ctx.loads.day, ctx.brief
     steps = range(day.steps)
     demands = [d for key in own for d in ctx.plugged.get(key, [])]

@@ -67,6 +67,7 @@ class Flow:
 
     @cached_property
     def peak(self) -> float:
+        """Greatest running current, A (W behind an inverter)."""
         return max(self.running)
 
     @cached_property
@@ -77,6 +78,7 @@ class Flow:
 
     @cached_property
     def peak_step(self) -> int:
+        """The step of the day at which that is."""
         return self.running.index(self.peak)
 
     @cached_property
@@ -90,6 +92,7 @@ class Flow:
 
     @cached_property
     def worst_start(self) -> Start | None:
+        """The start that takes most, on top of what runs then."""
         amps = [current for current, _ in self.surges]
         return self.starts[amps.index(max(amps))] if amps else None
 

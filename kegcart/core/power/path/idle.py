@@ -26,7 +26,10 @@ Draw = tuple[str, str, Figure, bool]
 
 
 def own_of_pack(ctx: PathContext) -> Iterator[Draw]:
-    """The protection board, or the boards inside finished batteries."""
+    """The protection board, or the boards inside finished batteries.
+
+    Source: own draw by the maker's sheet, or typical (assumptions table).
+    """
     pack = ctx.pack
     drawn = form_of(pack.pack).board_draw(pack)
     if drawn is None:
@@ -37,7 +40,10 @@ def own_of_pack(ctx: PathContext) -> Iterator[Draw]:
 
 
 def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
-    """The meter at the shunt."""
+    """The meter at the shunt.
+
+    Source: own draw by the maker's sheet, or typical (assumptions table).
+    """
     shunt = ctx.path.shunt
     if shunt is None or ctx.shunt is None:
         return
@@ -60,7 +66,10 @@ def own_of_parts(ctx: PathContext) -> Iterator[Draw]:
 
 
 def shelf_time(idle: list[Idle], ctx: PathContext, available: Figure) -> Figure:
-    """Days until the station is empty on the shelf, its main switch open; as figures with the switch closed too."""
+    """Days until the station is empty on the shelf, its main switch open; as figures with the switch closed too.
+
+    Source: energy over power; self-discharge as a share a month (assumptions table).
+    """
     sheet, nominal = ctx.sheet, ctx.sheet["pack/nominal"]
     rate = assumption("self_discharge")
     own = Figure.of(

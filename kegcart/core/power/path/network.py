@@ -22,6 +22,7 @@ class Network:
 
     @classmethod
     def of(cls, path: PowerPath) -> "Network":
+        """The tree of a power path. Errors: none; a part whose feed is missing hangs nowhere."""
         roots = (PACK, *path.banks)
         children: dict[str, list[str]] = {root: [] for root in roots}
         for key in path.network:
@@ -120,6 +121,7 @@ class Network:
         return next((supply for supply in made if supply is not None), "pack")
 
     def outlets(self) -> list[str]:
+        """The ids of all outlets, in the order of the document."""
         return [key for key in self.order if isinstance(self.nodes[key], Outlet)]
 
     def main_path(self, source: str = PACK) -> list[str]:

@@ -77,6 +77,7 @@ class PartSizing:
 
     @property
     def pointer(self) -> str:
+        """Its place in the document."""
         return f"/power/network/{self.key}"
 
 
@@ -186,26 +187,32 @@ class PowerSizing:
 
     @property
     def network(self) -> "Network":
+        """The tree."""
         return self.ctx.network
 
     @property
     def parts(self) -> dict[str, PartSizing]:
+        """Every part, by id."""
         return self.ctx.parts
 
     @property
     def inverters(self) -> dict[str, InverterSizing]:
+        """Every inverter, by id."""
         return self.ctx.inverters
 
     @property
     def plugged(self) -> dict[str, list[Demand]]:
+        """The loads of each outlet."""
         return self.ctx.plugged
 
     @property
     def shunt(self) -> Figure | None:
+        """The rating of the shunt; None without one."""
         return self.ctx.shunt
 
     @property
     def sources(self) -> dict[str, Source]:
+        """Pack and further banks, by id."""
         return self.ctx.sources
 
     def pack_inverters(self) -> dict[str, InverterSizing]:

@@ -19,6 +19,8 @@ def size_run(part: PartSizing, ctx: PathContext, guard_a: float) -> RunSizing:
     """Gauge, ampacity, drop and heat of the cable to a part; `guard_a` is the protection it must carry, A.
 
     Sized for the design current; both legs count, with four lugs.
+
+    Source: ampacity of the wires table for the chosen practice, corrected for ambient and bundling; drop limit 2 or 3 % (assumptions table).
     """
     run, at = part.node.run, f"{part.pointer}/run"
     volts = drop_voltage(part, ctx)
@@ -107,7 +109,10 @@ def ampacity_figure(wire: Wire, run: Run, ctx: PathContext, at: str) -> Figure:
 
 
 def resistance_figure(wire: Wire, run: Run, part: PartSizing, ampacity: Figure, length: Figure, ctx: PathContext) -> Figure:
-    """Resistance of both legs in Ω, warm from the design current."""
+    """Resistance of both legs in Ω, warm from the design current.
+
+    Source: IEC 60028: resistivity of copper and its rise with temperature; warmed by the square of the loading.
+    """
     warm = Figure.of(
         "T",
         warm_c(wire, run, part.design.number, ctx),
@@ -130,7 +135,10 @@ def resistance_figure(wire: Wire, run: Run, part: PartSizing, ampacity: Figure, 
 
 
 def loading_figure(current: Figure, ampacity: Figure) -> Figure:
-    """The running current as a share of the ampacity."""
+    """The running current as a share of the ampacity.
+
+    Source: current over ampacity (definition).
+    """
     label, inputs = "running current over ampacity", {"I": current, "I_amp": ampacity}
     if ampacity.number > 0:
         return Figure.by("I/I_amp", "I / I_amp", "share", label, inputs)
@@ -138,7 +146,10 @@ def loading_figure(current: Figure, ampacity: Figure) -> Figure:
 
 
 def path_drop(key: str, ctx: PathContext) -> Figure:
-    """Drop in share of the voltage, added up from the post to this part, as if all runs peaked together."""
+    """Drop in share of the voltage, added up from the post to this part, as if all runs peaked together.
+
+    Source: drops in series add (Kirchhoff).
+    """
     steps = {
         f"{ctx.network.nodes[k].name} ({k})": run.drop
         for k in reversed([key, *ctx.network.upstream(key)])

@@ -125,7 +125,10 @@ def fault_at(ohm: float, source: Source) -> Figure:
 
 
 def pack_currents(total: Flow, ctx: PathContext) -> tuple[Figure, Figure]:
-    """Greatest running current and worst surge of the pack, A."""
+    """Greatest running current and worst surge of the pack, A.
+
+    Source: currents add at a node (Kirchhoff).
+    """
     loads, network, step = ctx.loads, ctx.network, total.peak_step
     roots = {}
     for key in network.fed(PACK):
@@ -143,7 +146,10 @@ def pack_currents(total: Flow, ctx: PathContext) -> tuple[Figure, Figure]:
 
 
 def main_resistance(ctx: PathContext) -> Figure:
-    """Resistance in Ω of what all current passes between post and busbar, warm."""
+    """Resistance in Ω of what all current passes between post and busbar, warm.
+
+    Source: series resistances add (Kirchhoff); joints and contacts from the assumptions table.
+    """
     inputs: dict[str, Figure] = {}
     for key in ctx.network.main_path():
         part: PartSizing = ctx.parts[key]

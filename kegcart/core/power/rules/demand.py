@@ -29,6 +29,7 @@ MOST_WAYS = 12
 
 
 def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
+    """What is asked against what pack, links, sockets and inverters give."""
     yield from energy(power, pack, site)
     for demand in loads.demands.values():
         yield has_outlet(demand, power)
@@ -50,7 +51,10 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
 
 
 def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
-    """What is asked between charges is covered; and with the reserve."""
+    """What is asked between charges is covered; and with the reserve.
+
+    Source: practice: a reserve is left at the end, as the brief says.
+    """
     asked, there = power.drawn_away, power.available
     figures = {"E_away": asked, "E_avail": there, "t_away": site.hours_away}
     kept = Figure.by("E_kept", "E_avail · (1 − r)", "Wh", "with the reserve left", E_avail=there, r=site.reserve)
@@ -90,7 +94,10 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
 
 
 def has_outlet(demand: Demand, power: PowerSizing) -> Check:
-    """A load is plugged in somewhere: into an outlet of its own supply."""
+    """A load is plugged in somewhere: into an outlet of its own supply.
+
+    Source: a load runs only on its own supply (maker's plate).
+    """
 
     def fault() -> Fault:
         place, supply = f"/loads/items/{demand.key}", demand.load.supply
@@ -114,7 +121,10 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
 
 
 def socket_rating(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
-    """One socket of an outlet gives what is asked of it."""
+    """One socket of an outlet gives what is asked of it.
+
+    Source: rating of the connector (connectors table).
+    """
     node, place = part.node, part.pointer
     assert isinstance(node, Outlet)
     asked, limit = part.extra["asked"], part.extra["limit"]
@@ -155,6 +165,8 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack: PackSizing) -> Check:
+    """The pack gives the running peak and the worst surge."""
+
     def fault() -> Fault:
         share = 1 if limit is pack.continuous else limit.number / pack.continuous.number
         needed = asked.number * constant("fuse_margin") / share
@@ -193,7 +205,10 @@ def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackS
 
 
 def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Site) -> Check:
-    """Loaded voltage in the worst surge at the bottom of the daily window, in the cold, against the inverter's cut-off."""
+    """Loaded voltage in the worst surge at the bottom of the daily window, in the cold, against the inverter's cut-off.
+
+    Source: Ohm's law on the open-circuit curve, at the bottom of the window, in the cold.
+    """
     floor = max(pack.chemistry.window_high - pack.depth.number, 0.0)
     emf = pack.open_circuit(floor)
     ohm = resistance_at(pack, site.cold_c.number) + power.main_ohm.number
@@ -230,7 +245,10 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
 
 
 def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """The running peak is within the recommended rate of the cells; beyond the pack's limit pack.current has spoken."""
+    """The running peak is within the recommended rate of the cells; beyond the pack's limit pack.current has spoken.
+
+    Source: continuous rate by shape of cell (chemistries table).
+    """
     if power.current.number > pack.continuous.number:
         return
 
@@ -247,7 +265,10 @@ def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """Loose cells of a current above 100 A would serve better in the next voltage class."""
+    """Loose cells of a current above 100 A would serve better in the next voltage class.
+
+    Source: practice: above 100 A cable, joints and switches grow costly (assumptions table).
+    """
     build, limit = pack.pack, assumption("high_current")
     higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
     if not isinstance(build, CellPack) or not higher:
@@ -273,7 +294,10 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """A pinned board carries the running peak with a quarter to spare."""
+    """A pinned board carries the running peak with a quarter to spare.
+
+    Source: practice: a quarter to spare on continuous ratings.
+    """
     board = pack.build.board
     if board is None or board.continuous.choice != "pinned" or power.current.number > board.continuous.number:
         return
@@ -295,7 +319,10 @@ def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """A link between cells carries the share of its cell."""
+    """A link between cells carries the share of its cell.
+
+    Source: current density by material (links table).
+    """
     link, build = pack.build.link, pack.pack
     if link is None or not isinstance(build, CellPack):
         return
@@ -317,7 +344,10 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def apparent(inverter: InverterSizing, power: PowerSizing) -> Check:
-    """Volt-amperes are within the inverter's limit; where the watts are not, power.inverter-continuous has spoken."""
+    """Volt-amperes are within the inverter's limit; where the watts are not, power.inverter-continuous has spoken.
+
+    Source: makers rate inverters in VA: power over power factor.
+    """
     asked, limit, at = inverter.peak.apparent, inverter.continuous, f"/power/network/{inverter.key}"
     holds = asked.number <= limit.number + HAIR or inverter.peak.running.number > limit.number
     return compared(
@@ -346,7 +376,10 @@ def double_conversion(power: PowerSizing) -> Iterator[Check]:
 
 
 def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> Check:
-    """What one such device loses a day."""
+    """What one such device loses a day.
+
+    Source: each conversion takes its share (efficiency, definition).
+    """
     at, direct, load = f"/loads/items/{demand.key}", demand.load.direct, demand.load
     assert direct is not None
     eta_at = f"{at}/adapter_efficiency"
@@ -391,7 +424,10 @@ def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> C
 
 
 def growth(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
-    """Which limits the growth that the brief expects would break, with every size as it now is."""
+    """Which limits the growth that the brief expects would break, with every size as it now is.
+
+    Source: the brief's growth, with every size as it stands.
+    """
     if site.growth.number <= 0:
         return
     grown = 1 + site.growth.number

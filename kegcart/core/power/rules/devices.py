@@ -90,7 +90,10 @@ def plug_connector(part: PartSizing, node: Plug, rating: Figure, power: PowerSiz
 
 
 def bar(part: PartSizing, node: Busbar | FuseBlock, rating: Figure, power: PowerSizing) -> Check:
-    """A busbar or block carries what its fuse lets through, and what runs through it."""
+    """A busbar or block carries what its fuse lets through, and what runs through it.
+
+    Source: busbars table; four fifths in a closed box (assumptions table).
+    """
     asked = may_flow(part, power)
     field = "section" if isinstance(node, Busbar) else "rating_a"
     flows = "runs through it" if asked is part.design else "may flow through its fuse"
@@ -110,7 +113,10 @@ def bar(part: PartSizing, node: Busbar | FuseBlock, rating: Figure, power: Power
 
 
 def switch_rating(part: PartSizing, node: Switch | Selector, rating: Figure) -> Check:
-    """A switch carries what runs through it."""
+    """A switch carries what runs through it.
+
+    Source: continuous rating of the switch (sizes table, IEC 60947-3).
+    """
     at = f"{part.pointer}/rating_a"
     return at_most(
         "power.switch-rating",
@@ -127,7 +133,10 @@ def switch_rating(part: PartSizing, node: Switch | Selector, rating: Figure) -> 
 
 
 def switch_dc(part: PartSizing, node: Switch) -> Check:
-    """A switch opens direct current."""
+    """A switch opens direct current.
+
+    Source: IEC 60947-3: a DC utilization category; an AC contact does not put out a DC arc.
+    """
     at = f"{part.pointer}/dc_rated"
     return is_so(
         "power.switch-rating",
@@ -143,7 +152,10 @@ def switch_dc(part: PartSizing, node: Switch) -> Check:
 
 
 def converter_rating(part: PartSizing, node: Converter, rating: Figure) -> Check:
-    """A converter gives what is asked of it."""
+    """A converter gives what is asked of it.
+
+    Source: continuous rating of the converter (maker's sheet, sizes table).
+    """
     at, asked = f"{part.pointer}/rating_a", part.extra["output"]
     return at_least(
         "power.converter",
@@ -160,7 +172,10 @@ def converter_rating(part: PartSizing, node: Converter, rating: Figure) -> Check
 
 
 def shunt_bypass(part: PartSizing) -> Check:
-    """A part's negative goes to the busbar behind the shunt."""
+    """A part's negative goes to the busbar behind the shunt.
+
+    Source: practice: what goes round the shunt is not counted.
+    """
     at = f"{part.pointer}/negative"
     return is_so(
         "power.shunt-bypass",
@@ -176,7 +191,10 @@ def shunt_bypass(part: PartSizing) -> Check:
 
 
 def shunt_rating(power: PowerSizing) -> Iterator[Check]:
-    """The shunt carries what runs through it."""
+    """The shunt carries what runs through it.
+
+    Source: rated current of a 50 mV shunt (sizes table).
+    """
     shunt, at = power.shunt, "/power/shunt/rating_a"
     if shunt is None:
         return

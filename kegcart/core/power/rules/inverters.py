@@ -41,7 +41,10 @@ def fit_the_loads(key: str) -> Remedy:
 
 
 def continuous(sizing: InverterSizing, node: Inverter) -> Check:
-    """What runs at once is within the continuous rating at the hottest."""
+    """What runs at once is within the continuous rating at the hottest.
+
+    Source: 80 % of the continuous rating, derated above 40 °C (makers' sheets, assumptions table).
+    """
     return at_most(
         "power.inverter-continuous",
         f"/power/network/{sizing.key}/rating_w",
@@ -57,7 +60,10 @@ def continuous(sizing: InverterSizing, node: Inverter) -> Check:
 
 
 def surge(sizing: InverterSizing, node: Inverter) -> Check:
-    """The worst start is within the surge rating, and within its time."""
+    """The worst start is within the surge rating, and within its time.
+
+    Source: twice the rating for some seconds (makers' sheets, assumptions table).
+    """
     time_limit, start = assumption("inverter_surge_time"), sizing.ac.worst_start
     too_long = start is not None and start.length_s > time_limit.number and sizing.ac.worst(start) > sizing.continuous.number
     return compared(

@@ -24,6 +24,7 @@ ONE_HAND = "When something smells, one hand must find one switch."
 
 
 def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """What can burn, shock or be reached by a hand."""
     for part in power.parts.values():
         node = part.node
         if isinstance(node, Protection):
@@ -64,7 +65,10 @@ def both_ways(part: PartSizing, power: PowerSizing) -> bool:
 
 
 def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
-    """A breaker opens direct current, in the direction in which it runs."""
+    """A breaker opens direct current, in the direction in which it runs.
+
+    Source: IEC 60947-2: DC breaking capacity, and polarity where it is marked.
+    """
     at, family = part.pointer, family_of(part)
     assert part.family is not None
     if family.v_dc <= 0:
@@ -117,7 +121,10 @@ def fuse_place(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
 
 
 def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
-    """One of several behind a fuse opens first, and the rest stays on."""
+    """One of several behind a fuse opens first, and the rest stays on.
+
+    Source: 1.6 × within one family, as gG fuses are made (IEC 60269; assumptions table).
+    """
     behind = power.network.nearest_protections(part.key)
     if not behind or (len(behind) < 2 and not power.network.leaves_before(part.key)):
         return
@@ -148,7 +155,10 @@ def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Itera
 
 
 def lug_stud(part: PartSizing) -> Iterator[Check]:
-    """The hole of a lug is that of its stud."""
+    """The hole of a lug is that of its stud.
+
+    Source: practice: a hole too large leaves too little to press on.
+    """
     stud, lug, at = stud_figure(part), part.node.run.lug, f"{part.pointer}/run/lug"
     if stud is None:
         return
@@ -166,7 +176,10 @@ def lug_stud(part: PartSizing) -> Iterator[Check]:
 
 
 def many_lugs(part: PartSizing, node: Busbar, studs: int, power: PowerSizing) -> Check:
-    """No more lugs on one stud than lie flat."""
+    """No more lugs on one stud than lie flat.
+
+    Source: one or two lugs a stud, four at most (assumptions table).
+    """
     at, a_stud = f"{part.pointer}/studs", assumption("lugs_on_stud")
     count = len(power.network.children[part.key]) + 1
     lugs = Figure.of("n", count, "", "lugs", how="its feed and every branch")
@@ -187,7 +200,10 @@ def many_lugs(part: PartSizing, node: Busbar, studs: int, power: PowerSizing) ->
 
 
 def chafe(part: PartSizing) -> Iterator[Check]:
-    """A cable goes through a wall in a grommet."""
+    """A cable goes through a wall in a grommet.
+
+    Source: practice: bare sheet metal cuts insulation.
+    """
     at, wall = f"{part.pointer}/run/wall", part.node.run.wall
     if wall is None:
         return
@@ -205,7 +221,10 @@ def chafe(part: PartSizing) -> Iterator[Check]:
 
 
 def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
-    """Contacts that are live from the pack are shrouded."""
+    """Contacts that are live from the pack are shrouded.
+
+    Source: practice: the live side is the socket, never the pins.
+    """
     at = f"{part.pointer}/pins"
     return is_so(
         "power.live-pins",
@@ -221,7 +240,10 @@ def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
 
 
 def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
-    """Charging in through an outlet circuit: its fuse, its direction, its switch."""
+    """Charging in through an outlet circuit: its fuse, its direction, its switch.
+
+    Source: practice: a circuit made for a load is fused, switched and directed for it.
+    """
     node, at = part.node, f"{part.pointer}/charge_in_a"
     brought = Figure.decided("I", amps, "A", "charged in", at)
     needed = Figure.by("I_least", "k · I", "A", "least fuse for charging", k=assumption("fuse_margin"), I=brought)
@@ -282,7 +304,10 @@ def two_sources(part: PartSizing, field: str, interlocked: bool, remedy: Remedy)
 
 
 def switch_reach(power: PowerSizing) -> Iterator[Check]:
-    """One switch cuts off everything, and one hand reaches it."""
+    """One switch cuts off everything, and one hand reaches it.
+
+    Source: practice: one switch, outside, with one hand.
+    """
     network = power.network
     if not network.children[PACK]:
         return
@@ -314,7 +339,10 @@ def switch_reach(power: PowerSizing) -> Iterator[Check]:
 
 
 def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """The state of charge is not read from the voltage alone where that hardly moves."""
+    """The state of charge is not read from the voltage alone where that hardly moves.
+
+    Source: open-circuit curve of the chemistry: flat below 0.03 V a tenth of charge (assumptions table).
+    """
     row, limit = pack.chemistry, assumption("flat_curve")
     if row.kind != "lithium" or not power.network.children[PACK]:
         return
@@ -335,7 +363,10 @@ def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def judge_bank(key: str, bank: BankSizing) -> Iterator[Check]:
-    """Current and energy asked of a further bank."""
+    """Current and energy asked of a further bank.
+
+    Source: its sheet, and the daily window of its chemistry.
+    """
     at, source = f"/power/banks/{key}", bank.source
     steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
     yield steady
@@ -357,7 +388,10 @@ def judge_bank(key: str, bank: BankSizing) -> Iterator[Check]:
 
 
 def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: str) -> Check:
-    """A further bank gives what is asked of it."""
+    """A further bank gives what is asked of it.
+
+    Source: continuous and burst current of its sheet.
+    """
 
     def fault() -> Fault:
         wanted = min(int(LARGEST), round(asked.number * constant("fuse_margin")))
