@@ -12,6 +12,18 @@ from kegcart.workbench.rig import ROOT, Server, launch_chromium
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
+#: Counts what is asked of the server and not answered yet.
+COUNTING = """
+window.underWay = 0;
+const asked = window.fetch;
+window.fetch = (...all) => { window.underWay += 1; return asked(...all).finally(() => { window.underWay -= 1; }); };
+"""
+#: Nothing is under way, the letters are there, and no part of the screen is still being opened.
+SETTLED = """() => window.underWay === 0 && document.fonts.status === 'loaded'
+  && ![...document.querySelectorAll('p.faint')].some(p => p.textContent === 'Opening…')"""
+REST_MS = 70
+"""After an answer the screen draws, and may ask again."""
+
 expect.set_options(timeout=8000)
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
@@ -67,6 +79,7 @@ class BrowserTest(TestCase):
         context: BrowserContext = self.browser.new_context(
             viewport={"width": width, "height": height}, color_scheme=theme, reduced_motion="reduce"
         )
+        context.add_init_script(COUNTING)
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         return page
@@ -75,8 +88,15 @@ class BrowserTest(TestCase):
         page = page or self.page
         page.goto(f"{self.server.url}/build/{design}/{station}" + (f"?at={at}" if at else ""))
         page.locator("main.station h1").wait_for()
-        page.wait_for_load_state("networkidle")
+        self.settle(page)
         return page
+
+    def settle(self, page: Page | None = None) -> None:
+        """Wait until the screen has all it asked for, twice over."""
+        page = page or self.page
+        for _ in range(2):
+            page.wait_for_function(SETTLED)
+            page.wait_for_timeout(REST_MS)
 
     def stored(self, design: str) -> dict[str, Any]:
         return dict(self.server.get(f"/api/designs/{design}")["document"])

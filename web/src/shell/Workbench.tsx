@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, type DesignOut, type Figure } from "../api/client";
@@ -131,16 +131,7 @@ function Shell() {
         }}
       />
       <Rail station={station} onGo={() => margin.pin(null)} />
-      <Suspense
-        key={station}
-        fallback={
-          <main className="station faint">
-            Opening the station… While the server is away it waits for it; what you typed is kept.
-          </main>
-        }
-      >
-        {View ? <View /> : <main className="station">There is no such station.</main>}
-      </Suspense>
+      {View ? <View key={station} /> : <main className="station">There is no such station.</main>}
       <Search
         show={searching}
         onHide={() => setSearching(false)}

@@ -1,4 +1,4 @@
-import { Suspense, useState } from "react";
+import { useState } from "react";
 import { useSelection } from "../../design/selection";
 import { StationFrame } from "../StationFrame";
 import { lazily } from "../../design/lazily";
@@ -8,8 +8,8 @@ import { AsItStands } from "./AsItStands";
 import { Limits } from "./Limits";
 import { PackDetails } from "./PackDetails";
 
-const Rack = lazily(() => import("./rack/Rack"));
-const Suggestions = lazily(() => import("./Suggestions"));
+const Rack = lazily(() => import("./rack/Rack"), <p className="faint">Opening…</p>);
+const Suggestions = lazily(() => import("./Suggestions"), <p className="faint">Opening…</p>);
 
 const VIEWS = {
   stands: "as it stands",
@@ -65,12 +65,10 @@ export default function Pack() {
           </button>
         ))}
       </div>
-      <Suspense fallback={<p className="faint">Opening…</p>}>
-        {view === "stands" && <AsItStands />}
-        {view === "limits" && <Limits />}
-        {view === "rack" && <Rack onPlaced={() => setView("stands")} />}
-        {view === "serve" && <Suggestions onTaken={() => setView("stands")} />}
-      </Suspense>
+      {view === "stands" && <AsItStands />}
+      {view === "limits" && <Limits />}
+      {view === "rack" && <Rack onPlaced={() => setView("stands")} />}
+      {view === "serve" && <Suggestions onTaken={() => setView("stands")} />}
     </StationFrame>
   );
 }

@@ -1,0 +1,18 @@
+/** What each station shows, loaded when it is opened. */
+import type { ComponentType } from "react";
+import type { Station } from "../api/client";
+import { lazily } from "../design/lazily";
+
+const OPENING = (
+  <main className="station faint">
+    Opening the station… While the server is away it waits for it; what you typed is kept.
+  </main>
+);
+
+export const VIEWS: Record<Station, ComponentType> = {
+  brief: lazily(() => import("../stations/brief/Brief"), OPENING),
+  loads: lazily(() => import("../stations/loads/Loads"), OPENING),
+  pack: lazily(() => import("../stations/pack/Pack"), OPENING),
+  power: lazily(() => import("../stations/power/Power"), OPENING),
+  bench: lazily(() => import("../stations/bench/Bench"), OPENING),
+};
