@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from playwright.sync_api import Browser, Playwright
 
 ROOT = Path(__file__).parents[2]
-CHROMIUM_NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
+CHROMIUM_NAMES = ("chromium-headless-shell", "chromium", "chromium-browser", "google-chrome", "chrome")
 CHROMIUM_FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
