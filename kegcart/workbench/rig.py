@@ -105,10 +105,13 @@ class Server:
             return from_json(answer.read())
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
+        return from_json(self.raw(method, path, body))
+
+    def raw(self, method: str, path: str, body: Any) -> bytes:
         headers = {"Content-Type": "application/json"}
         request = urllib.request.Request(self.url + path, json.dumps(body).encode(), headers, method=method)
         with urllib.request.urlopen(request, timeout=10) as answer:
-            return from_json(answer.read())
+            return bytes(answer.read())
 
     def demo(self, name: str) -> str:
         """Id of a fresh copy of a demo build, so that tests do not meet."""
@@ -119,10 +122,12 @@ class Server:
         """Id of a demo build itself, which alone has its cells from the rack."""
         return str(next(d["id"] for d in self.get("/api/designs") if d["demo"] == name))
 
-    def put_at(self, design: str, pointer: str, value: Any) -> None:
-        """Change one value on the revision that the last answer gave, in one request."""
+    def put_at(self, design: str, pointer: str, value: Any) -> int:
+        """Change one value on the revision that the last answer gave, as the screen does; returns the bytes of the answer."""
         body = {"base_revision": self.revisions.get(design, 1), "patch": [{"op": "replace", "path": pointer, "value": value}]}
-        self.revisions[design] = self.send("PATCH", f"/api/designs/{design}", body)["revision"]
+        answer = self.raw("PATCH", f"/api/designs/{design}?answer=changes", body)
+        self.revisions[design] = from_json(answer)["revision"]
+        return len(answer)
 
     def put(self, design: str, pointer: str, value: Any) -> dict[str, Any]:
         now = self.get(f"/api/designs/{design}")["revision"]

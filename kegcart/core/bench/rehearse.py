@@ -173,6 +173,7 @@ class Rehearsal:
         rested = self.model.emf(1.0)
         first = self.now(watts.number)
         held = self.hold(watts.number, LONGEST_RUN_DOWN_H * 3600)
+        self.recorder.finish(self.t, self.model)
         run = self.recorder.run
         figures = self.expected(watts, rested, first, held)
         if run.voltage_v:

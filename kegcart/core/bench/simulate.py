@@ -10,11 +10,10 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from math import exp
+from math import exp, sqrt
 from typing import Any, Literal
 
 from kegcart.core.assess import Assessment
-from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.loads.supplies import conversion
@@ -22,7 +21,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Converter, Inverter
 from kegcart.core.power.kinds.converter import no_load_draw
-from kegcart.core.reference import assumption, cold_capacity, cold_resistance, constant, interpolate
+from kegcart.core.reference import assumption, cold, constant, interpolate
 
 LONGEST_S = 300.0
 """The longest free step; shorter than any time constant of pack or air."""
@@ -199,10 +198,16 @@ class Model:
         self.c_box = constant("box_capacity")
         self.g_pack = 1 / constant("pack_resistance_thermal")
         self.c_pack = max(a.pack.mass.number, 0.1) * constant("cell_heat")
+        self.g_all = self.g_box + self.g_pack
         self.ambient_c = ambient_c
         self.charge, self.late_v = charge, 0.0
+        self.charge_area = self.area(charge)
         self.pack_c = self.inside_c = ambient_c
         self.closed = dict.fromkeys(self.inverters, True)
+        self.alike = len(self.groups.room) == 1
+        """all cells stand at the same voltage, so that none is low while the pack is not"""
+        self.sound = self.alike
+        """and everything is closed, so that nothing acts while the voltage is far from every cut-off"""
         self.board_closed = True
         self.cutoff_near = 1.03 * max([self.board_v, *(cut for _, cut in self.inverters.values())])
         self.settle()
@@ -220,8 +225,11 @@ class Model:
     def area(self, charge: float) -> float:
         """Energy between two states of charge, Wh."""
         soc = self.curve_soc
-        charge = min(max(charge, 0.0), 1.0)
-        i = min(bisect_right(soc, charge), len(soc) - 1)
+        if charge <= 0:
+            return 0.0
+        if charge >= 1:
+            return self.curve_area[-1]
+        i = bisect_right(soc, charge)
         part = charge - soc[i - 1]
         slope = (self.curve_v[i] - self.curve_v[i - 1]) / (soc[i] - soc[i - 1])
         return self.curve_area[i - 1] + part * (self.curve_v[i - 1] + slope * part / 2)
@@ -233,9 +241,10 @@ class Model:
 
     def settle(self) -> None:
         """Bring what depends on the pack's temperature up to date: capacity (Ah), immediate and late resistance (Ω)."""
-        r = self.r_pack * cold_resistance(self.pack_c)
+        capacity, resistance = cold(self.pack_c)
+        r = self.r_pack * resistance
         self.r0, self.r1 = r * (1 - self.late), r * self.late
-        self.capacity = self.capacity_ah * cold_capacity(self.pack_c)
+        self.capacity = self.capacity_ah * capacity
 
 
 @dataclass(slots=True)
@@ -254,6 +263,32 @@ class Moment:
     dc_w: float
     dc_socket_w: float
     ac_w: dict[str, float]
+    wanted_w: float = field(init=False)
+    """at the sockets, whether it arrives or not"""
+    _taken: "tuple[tuple[bool, ...], tuple[float, float, float]] | None" = None
+
+    def __post_init__(self) -> None:
+        self.wanted_w = self.dc_socket_w + sum(w for w in self.ac_w.values() if w > 0)
+
+    def taken(self, model: "Model") -> tuple[float, float, float]:
+        """W asked of the bus, W at the sockets, W lost in inverters, for what is closed now."""
+        closed = (model.board_closed, *model.closed.values())
+        if self._taken is None or self._taken[0] != closed:
+            self._taken = closed, self.summed(model)
+        return self._taken[1]
+
+    def summed(self, model: "Model") -> tuple[float, float, float]:
+        """As `taken`, added up anew."""
+        if not model.board_closed:
+            return 0.0, 0.0, 0.0
+        asked, socket, loss = self.dc_w, self.dc_socket_w, 0.0
+        for key, ac in self.ac_w.items():
+            if ac >= 0 and model.closed[key]:
+                lost = model.inverters[key][0].loss(ac)
+                asked += ac + lost
+                socket += ac
+                loss += lost
+        return asked, socket, loss
 
 
 def demands_of(assessment: Assessment) -> list[ScheduledLoad]:
@@ -314,7 +349,7 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
     recorder = Recorder(run, begin_s)
     t, index, charging = begin_s, 0, False
     charger = Charger(charge_a, full_v)
-    scheduled_ac = {key: [d for d in demands if d.inverter == key] for key in model.inverters}
+    asking = Asking(watts, by_key, model)
     while index < len(changes) and changes[index][0] <= begin_s + 1e-6:
         watts[changes[index][1]] = changes[index][2]
         index += 1
@@ -329,12 +364,12 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
             charger.state = "off"
             recorder.note(t, "charge", f"unplugged at {model.charge * 100:.0f} %")
         next_plug = t - since + (period_s if charging or away_s >= period_s else away_s)
-        moment = ask(watts, by_key, model, scheduled_ac, t / 3600 % pattern_h)
-        horizon = min(changes[index][0] if index < len(changes) else end_s, next_plug, end_s)
-        step = step_s or min(LONGEST_S, max(SETTLING_S, t - changed_s))
-        dt = min(step, max(horizon - t, 1e-3))
-        dt = advance(model, moment, dt, charger, recorder, t)
-        t += dt
+        moment = asking.at(index, t / 3600 % pattern_h)
+        horizon = min(changes[index][0], next_plug, end_s) if index < len(changes) else min(next_plug, end_s)
+        dt = step_s or min(LONGEST_S, max(SETTLING_S, t - changed_s))
+        if dt > horizon - t:
+            dt = max(horizon - t, 1e-3)
+        t += advance(model, moment, dt, charger, recorder, t)
         while index < len(changes) and changes[index][0] <= t + 1e-6:
             _, key, new = changes[index]
             watts[key] = new
@@ -344,29 +379,46 @@ def simulate(assessment: Assessment, days: int | None = None, step_s: float | No
     return run
 
 
-def ask(
-    watts: dict[str, float],
-    by_key: dict[str, ScheduledLoad],
-    model: Model,
-    scheduled_ac: dict[str, list[ScheduledLoad]],
-    hour: float,
-) -> Moment:
-    """Sum what runs now, at an hour of the pattern."""
-    dc = socket = 0.0
-    ac = dict.fromkeys(model.inverters, 0.0)
-    for key, w in watts.items():
-        if w:
-            d = by_key[key]
-            if d.inverter is None:
-                dc += w * d.scale
-                socket += w
-            else:
-                ac[d.inverter] += w
-    for key, loads in scheduled_ac.items():
-        wanted = key in model.left_on or any(a <= hour < b for d in loads for a, b in d.spans_h)
-        if not wanted:
-            ac[key] = -1.0  # switched off with its loads
-    return Moment(dc + model.converter_idle, socket, ac)
+class Asking:
+    """What the loads ask from moment to moment; the same `Moment` for as long as nothing is switched."""
+
+    def __init__(self, watts: dict[str, float], by_key: dict[str, ScheduledLoad], model: Model) -> None:
+        """watts: W of each load now, kept up to date by the caller. by_key: the loads."""
+        self.watts, self.by_key, self.model = watts, by_key, model
+        spans = {key: [s for d in by_key.values() if d.inverter == key for s in d.spans_h] for key in model.inverters}
+        # For each inverter the hours at which it may be switched, and whether it is on before the first (never) and from each on.
+        self.timetable: list[tuple[list[float], list[bool]]] = []
+        for key, of in spans.items():
+            edges = sorted({edge for span in of for edge in span})
+            always = key in model.left_on
+            on = [always, *(always or any(a <= edge < b for a, b in of) for edge in edges)]
+            self.timetable.append((edges, on))
+        self.known: tuple[int, list[bool]] | None = None
+        self.moment = Moment(0.0, 0.0, {})
+
+    def at(self, changes: int, hour: float) -> Moment:
+        """What is asked at an hour of the pattern, after so many changes of the schedule."""
+        on = [wanted[bisect_right(edges, hour)] for edges, wanted in self.timetable]
+        if self.known != (changes, on):
+            self.known, self.moment = (changes, on), self.summed(on)
+        return self.moment
+
+    def summed(self, on: list[bool]) -> Moment:
+        """Sum what runs now."""
+        dc = socket = 0.0
+        ac = dict.fromkeys(self.model.inverters, 0.0)
+        for key, w in self.watts.items():
+            if w:
+                d = self.by_key[key]
+                if d.inverter is None:
+                    dc += w * d.scale
+                    socket += w
+                else:
+                    ac[d.inverter] += w
+        for key, wanted in zip(ac, on, strict=True):
+            if not wanted:
+                ac[key] = -1.0  # switched off with its loads
+        return Moment(dc + self.model.converter_idle, socket, ac)
 
 
 class Recorder:
@@ -374,6 +426,7 @@ class Recorder:
 
     def __init__(self, run: Simulation, begin_s: float) -> None:
         self.run, self.begin_s = run, begin_s
+        self.rows: list[tuple[float, ...]] = []
 
     def hour(self, t: float) -> float:
         """The hour of the run, h."""
@@ -385,24 +438,18 @@ class Recorder:
 
     def record(self, t: float, model: Model, volts: float, amps: float, load_w: float) -> None:
         """The state as it stands, for the curves."""
-        run = self.run
-        run.hour.append(self.hour(t))
-        run.charge.append(model.charge)
-        run.voltage_v.append(volts)
-        run.current_a.append(amps)
-        run.pack_c.append(model.pack_c)
-        run.inside_c.append(model.inside_c)
-        run.load_w.append(load_w)
-        run.lowest_charge = min(run.lowest_charge, model.charge)
-        run.lowest_voltage_v = min(run.lowest_voltage_v, volts)
-        run.hottest_pack_c = max(run.hottest_pack_c, model.pack_c)
-        run.hottest_inside_c = max(run.hottest_inside_c, model.inside_c)
+        self.rows.append((t / 3600, model.charge, volts, amps, model.pack_c, model.inside_c, load_w))
 
     def finish(self, t: float, model: Model) -> None:
-        """Close the last interval."""
+        """Close the last interval, and say the extremes."""
         run = self.run
-        if run.hour:
-            self.record(t, model, run.voltage_v[-1], run.current_a[-1], run.load_w[-1])
+        if self.rows:
+            _, _, volts, amps, _, _, load_w = self.rows[-1]
+            self.record(t, model, volts, amps, load_w)
+            series = [list(column) for column in zip(*self.rows, strict=True)]
+            run.hour, run.charge, run.voltage_v, run.current_a, run.pack_c, run.inside_c, run.load_w = series
+            run.lowest_charge, run.lowest_voltage_v = min(run.charge), min(run.voltage_v)
+            run.hottest_pack_c, run.hottest_inside_c = max(run.pack_c), max(run.inside_c)
 
 
 @dataclass(slots=True)
@@ -421,38 +468,27 @@ def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: C
     """Terminal voltage and current for what is asked, with what the charger feeds in at the posts."""
     r0 = model.r0
     emf = model.emf(charge) - late_v
-    loss = socket = asked = 0.0
-    if model.board_closed:
-        asked, socket = moment.dc_w, moment.dc_socket_w
-        for key, ac in moment.ac_w.items():
-            if ac >= 0 and model.closed[key]:
-                lost = model.inverters[key][0].loss(ac)
-                asked += ac + lost
-                socket += ac
-                loss += lost
+    asked, socket, loss = moment.taken(model)
     if charger.state == "off":
-        drawn = current_for(emf, r0 + model.r_main, asked)
-        given = browned_out(emf, r0 + model.r_main, drawn, asked)
+        drawn, given = draw(emf, r0 + model.r_main, asked)
         return Point(emf - drawn * r0, drawn, asked * given, socket * given, loss * given, 0.0)
     # The charger sets the pack's current and feeds the loads besides; they see the voltage at the posts.
     into_pack = max(0.0, min(charger.current_a, (charger.full_v - emf) / r0)) if charger.state == "filling" else 0.0
     volts = emf + into_pack * r0
-    drawn = current_for(volts, model.r_main, asked)
-    given = browned_out(volts, model.r_main, drawn, asked)
+    drawn, given = draw(volts, model.r_main, asked)
     return Point(volts, -into_pack, asked * given, socket * given, loss * given, (into_pack + drawn) * volts)
 
 
-def browned_out(emf_v: float, resistance_ohm: float, current_a: float, asked_w: float) -> float:
-    """Share of the power asked that arrives: one, or less where the greatest power there is falls short of it."""
-    if asked_w <= 0:
-        return 1.0
-    return min(1.0, current_a * (emf_v - current_a * resistance_ohm) / asked_w)
+def draw(emf_v: float, resistance_ohm: float, power_w: float) -> tuple[float, float]:
+    """Current in A that gives a constant power, and the share of that power which arrives.
 
-
-def current_for(emf_v: float, resistance_ohm: float, power_w: float) -> float:
-    """Current in A that gives a constant power, or the greatest-power current where there is not that much."""
-    volts = loaded_voltage(emf_v, resistance_ohm, power_w)
-    return power_w / volts if volts is not None else emf_v / (2 * resistance_ohm)
+    Where there is not that much power, it is the current of the greatest power, and a share of less than one.
+    """
+    inside = emf_v * emf_v - 4 * resistance_ohm * power_w
+    if inside >= 0:
+        return power_w * 2 / (emf_v + sqrt(inside)), 1.0
+    greatest = emf_v / (2 * resistance_ohm)
+    return greatest, min(1.0, greatest * emf_v / 2 / power_w)
 
 
 def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder: Recorder, t: float) -> float:
@@ -473,8 +509,8 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
         recorder.note(t, "charge", f"charging ends at {model.charge * 100:.0f} %")
         point = solve(model, moment, model.charge, model.late_v, charger)
     r0, r1 = model.r0, model.r1
-    if point.amps:
-        dt = min(dt, max(LARGEST_SHARE * capacity * 3600 / abs(point.amps), CUTOFF_TOLERANCE_S))
+    if abs(point.amps) * dt > (most := LARGEST_SHARE * capacity * 3600):
+        dt = min(dt, max(most / abs(point.amps), CUTOFF_TOLERANCE_S))
     if point.amps < 0:
         dt = min(dt, max((1 - model.charge) * capacity * 3600 / -point.amps, 1e-3))
     while True:
@@ -498,19 +534,20 @@ def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder:
     wiring_w = drawn * drawn * model.r_main
     pack_w = middle.amps * middle.amps * r0 + middle_late * middle.amps
     converter_w = middle.asked_w - middle.socket_w - middle.inverter_loss_w
-    run.chemical_wh += (model.area(model.charge) - model.area(charge)) * capacity
+    area = model.area(charge)
+    run.chemical_wh += (model.charge_area - area) * capacity
+    model.charge_area = area
     run.charged_wh += middle.charge_w * hours
     run.delivered_wh += middle.socket_w * hours
     run.inverter_loss_wh += middle.inverter_loss_w * hours
     run.converter_loss_wh += converter_w * hours
     run.pack_loss_wh += pack_w * hours
     run.wiring_loss_wh += wiring_w * hours
-    wanted = moment.dc_socket_w + sum(w for w in moment.ac_w.values() if w > 0)
-    if wanted > middle.socket_w + 1e-6:
+    if moment.wanted_w > middle.socket_w + 1e-6:
         run.dark_h += hours
-    model.charge = min(max(charge, 0.0), 1.0)
+    model.charge = 0.0 if charge < 0 else 1.0 if charge > 1 else charge
     model.late_v = late
-    carry_heat(model, middle.inverter_loss_w + converter_w + wiring_w, max(pack_w, 0.0), dt)
+    carry_heat(model, middle.inverter_loss_w + converter_w + wiring_w, pack_w if pack_w > 0 else 0.0, dt)
     return dt
 
 
@@ -528,6 +565,8 @@ def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, 
 
     Between charges a cut-off latches: a rested pack rises above it, and would fall below it at once.
     """
+    if model.sound and point.volts > model.cutoff_near and model.charge > 0 and point.amps <= model.burst_a:
+        return False
     changed = False
     for key, (_, cut) in model.inverters.items():
         if model.closed[key] and moment.ac_w[key] >= 0 and point.volts < cut:
@@ -553,12 +592,13 @@ def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, 
         model.board_closed = True
         recorder.note(t, "restart", "protection board closes")
         changed = True
+    model.sound = model.alike and model.board_closed and all(model.closed.values())
     return changed
 
 
 def carry_heat(model: Model, inside_w: float, pack_w: float, dt: float) -> None:
     """Warm inside air and pack over dt s; each relaxes exponentially towards its balance."""
-    g_all = model.g_box + model.g_pack
+    g_all = model.g_all
     target_in = (inside_w + model.g_box * model.ambient_c + model.g_pack * model.pack_c) / g_all
     inside = target_in + (model.inside_c - target_in) * exp(-dt * g_all / model.c_box)
     mean_in = (inside + model.inside_c) / 2

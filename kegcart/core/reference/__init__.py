@@ -141,6 +141,21 @@ def cold_resistance(temperature_c: float) -> float:
     return interpolate(temperature_c, xs, resistance)
 
 
+def cold(temperature_c: float) -> tuple[float, float]:
+    """Share of the capacity left and multiple of the 25 °C resistance at a cell temperature."""
+    xs, capacity, resistance, _ = _cold()
+    if temperature_c <= xs[0]:
+        return capacity[0], resistance[0]
+    if temperature_c >= xs[-1]:
+        return capacity[-1], resistance[-1]
+    i = bisect_right(xs, temperature_c)
+    share = (temperature_c - xs[i - 1]) / (xs[i] - xs[i - 1])
+    return (
+        capacity[i - 1] + share * (capacity[i] - capacity[i - 1]),
+        resistance[i - 1] + share * (resistance[i] - resistance[i - 1]),
+    )
+
+
 def cold_basis() -> Basis:
     return _cold()[3]
 
