@@ -10,7 +10,7 @@ const RIGHT = 690;
 const ROW = 27;
 const TOP = 22;
 const SUM_HEIGHT = 66;
-const COLOURS: Record<string, string> = {
+const COLOURS: Record<NonNullable<Load["supply"]>, string> = {
   ac: "var(--ac)",
   dc_12v: "var(--positive)",
   usb: "var(--holds)",
@@ -160,7 +160,7 @@ interface RibbonProps {
 function Ribbon({ id, load, y, start, ends, edges, on, selected, onSelect }: RibbonProps) {
   const { design } = useDesign();
   const watts = Number(design.assessment.figures[`loads/${id}/running`]?.value ?? 0);
-  const colour = COLOURS[load.supply ?? "ac"] ?? "var(--ac)";
+  const colour = COLOURS[load.supply ?? "ac"];
   const thick = Math.min(16, 6 + Math.sqrt(watts / 12));
   const stretches = merged(on.flatMap((is, i) => (is ? ends(edges[i]!, edges[i + 1]!) : [])));
   const duty = load.cycle ? load.cycle.on_min / (load.cycle.on_min + load.cycle.off_min) : 1;

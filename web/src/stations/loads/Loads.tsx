@@ -47,10 +47,6 @@ function goDown(event: KeyboardEvent<HTMLTableElement>) {
 }
 
 const GLANCE: [string, string][] = [
-  ["AC", "loads/energy_ac"],
-  ["Regulated 12 V", "loads/energy_dc_12v"],
-  ["USB", "loads/energy_usb"],
-  ["Straight from the pack", "loads/energy_pack"],
   ["Running peak", "loads/peak"],
   ["Worst surge", "loads/surge"],
   ["Taken from the pack a day", "power/drawn_day"],
@@ -70,7 +66,12 @@ export default function Loads() {
     (key) => selected === `/loads/items/${key}` || selected.startsWith(`/loads/items/${key}/`),
   );
 
-  const supplies = useReference()?.supplies.map((s) => ({ value: s.key, label: s.short })) ?? [];
+  const known = useReference()?.supplies ?? [];
+  const supplies = known.map((s) => ({ value: s.key, label: s.short }));
+  const energies = known.map((s): [string, string] => [
+    s.label[0]!.toUpperCase() + s.label.slice(1),
+    `loads/energy_${s.key}`,
+  ]);
   const [dialog, setDialog] = useState<"" | "shelf" | "paste" | "grown">("");
   const [pasted, setPasted] = useState("");
   const [dayShown, setDayShown] = useState(0);
@@ -135,7 +136,7 @@ export default function Loads() {
           />
         ) : undefined
       }
-      glance={GLANCE}
+      glance={[...energies, ...GLANCE]}
       tools={
         <>
           <Button variant="quiet" size="sm" onClick={() => setDialog("shelf")}>
