@@ -1,8 +1,10 @@
 """The real interface in headless Chromium, on a real server."""
 
-import atexit
 import os
+from collections.abc import Callable
 from functools import cache
+from itertools import count
+from multiprocessing.util import Finalize
 from typing import Any, ClassVar
 from unittest import TestCase
 
@@ -24,8 +26,15 @@ SETTLED = """() => window.underWay === 0 && document.fonts.status === 'loaded'
 REST_MS = 70
 """After an answer the screen draws, and may ask again."""
 
+_ORDER = count(1)
+
 expect.set_options(timeout=8000)
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
+
+def at_the_end(stop: Callable[[], None]) -> None:
+    """Stop something when this process ends, the last begun first: a process of the parallel tests knows no `atexit`."""
+    Finalize(None, stop, exitpriority=next(_ORDER))
 
 
 @cache
@@ -33,8 +42,8 @@ def shared_browser() -> Browser:
     """The Chromium of this process, closed with it."""
     playwright: Playwright = sync_playwright().start()
     browser = launch_chromium(playwright)
-    atexit.register(playwright.stop)
-    atexit.register(browser.close)
+    at_the_end(playwright.stop)
+    at_the_end(browser.close)
     return browser
 
 
@@ -42,7 +51,7 @@ def shared_browser() -> Browser:
 def shared_server() -> Server:
     """The server of this process, for all tests that neither end it nor touch what they all see."""
     server = Server()
-    atexit.register(server.stop)
+    at_the_end(server.stop)
     return server
 
 
