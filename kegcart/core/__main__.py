@@ -18,6 +18,7 @@ from kegcart.core.owed import never_made
 
 
 def main(arguments: list[str] | None = None) -> int:
+    """Run a command of the core on files; returns the exit code."""
     parser = argparse.ArgumentParser(
         prog="python -m kegcart.core", description="Assess, judge, simulate or rehearse a design file."
     )

@@ -4,8 +4,9 @@ A role says what a thing stands for, not how it looks: on paper its colours stan
 Lengths are in units of the drawing (`unit` of the drawing says which), y runs downwards.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from math import cos, pi, sin
 from typing import Any, Literal
 
@@ -171,11 +172,20 @@ def moved(item: Primitive, dx: float, dy: float) -> Primitive:
 
 def standing_for(items: Iterable[Primitive], of: str) -> list[Primitive]:
     """Items with the pointer of what they stand for, where they do not say it yet."""
-    return [item if item.of else replace(item, of=of) for item in items]
+    return [item if item.of else _standing_for(item, of) for item in items]
 
 
-def write_item(item: Primitive) -> dict[str, Any]:
-    """One item as plain JSON data, coordinates to a hundredth."""
+@lru_cache(maxsize=4096)
+def _standing_for(item: Primitive, of: str) -> Primitive:
+    return replace(item, of=of)
+
+
+@lru_cache(maxsize=4096)
+def write_item(item: Primitive) -> Mapping[str, Any]:
+    """One item as plain JSON data, coordinates to a hundredth.
+
+    Kept, and so not to be changed: most of a drawing is the same after every change of the design.
+    """
     out: dict[str, Any] = {"kind": KINDS[type(item)]}
     for name in item.__slots__:
         value = getattr(item, name)

@@ -64,6 +64,7 @@ class ParsedTable:
 
 
 def normal(text: str) -> str:
+    """A header as it is compared: small letters, digits and the signs of units; runs of anything else are one space."""
     return re.sub(r"[^a-z0-9Ωµ%]+", " ", text.strip().lower().replace("ω", "Ω").replace("Ω", "Ω").replace("ohm", "Ω")).strip()
 
 
@@ -120,6 +121,7 @@ def header_unit(header: str, units: Mapping[str, float]) -> str:
 
 
 def is_number(text: str) -> bool:
+    """Whether a cell of the table reads as a number."""
     try:
         number(text)
     except ValueError:

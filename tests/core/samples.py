@@ -190,7 +190,7 @@ briefs = st.fixed_dictionaries(
 @st.composite
 def paths(draw: st.DrawFn, supplies: list[str]) -> dict[str, Any]:
     """A power path with all choices auto: main fuse, switch, busbar, shunt, and outlets of the supplies, of random lengths."""
-    draft = Draft(Network({}, {"pack": ()}, ()))
+    draft = Draft(Network({}, {"pack": ()}, (), ("pack",), {}))
     for supply in supplies:
         draft.outlet(supply)  # type: ignore[arg-type]
     path: dict[str, Any] = {"network": {}}

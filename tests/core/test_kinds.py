@@ -87,7 +87,7 @@ class Kinds(TestCase):
         for key, part in a.power.parts.items():
             for choice in kind_of(part.node).facts.choices:
                 figure = a.figures.get(f"power/{key}/{choice.figure}")
-                if choice.figure == "ac_breaker" and a.power.network.supply_before(key) != "ac":
+                if choice.figure == "ac_breaker" and a.power.network.stands_on[key] != "ac":
                     continue
                 assert figure is not None, f"{choice.figure} of {key} is not worked out"
                 self.assertEqual(figure.pointer, f"{part.pointer}/{choice.field}")

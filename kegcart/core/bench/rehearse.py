@@ -31,6 +31,7 @@ class TestStep:
 
 
 def off() -> Charger:
+    """No charger at all."""
     return Charger(0.0, inf, "off")
 
 
@@ -53,7 +54,10 @@ class Rehearsal:
         }
 
     def rating(self) -> Figure:
-        """The continuous rating the steps are shares of: the inverter's, or what pack and main protection carry as DC."""
+        """The continuous rating the steps are shares of: the inverter's, or what pack and main protection carry as DC.
+
+        Source: what is in one line carries one current: the weakest sets it; a fuse carries 80 % of its rating for long (assumptions table).
+        """
         if self.inverter:
             return self.inverter.rating
         a = self.assessment
@@ -101,7 +105,10 @@ class Rehearsal:
         return Figure.of(symbol, value, unit, label, how=how, inputs={**self.leaves, **inputs})
 
     def expected(self, watts: Figure, rested_v: float, point: Point, seconds: float) -> dict[str, Figure]:
-        """What the meters should show under a load in W."""
+        """What the meters should show under a load in W.
+
+        Source: I²R and the inverter's loss are heat (Joule); the bands are practice, until the resistance is measured.
+        """
         sag = rested_v - point.volts
         return {
             "load": watts,
@@ -165,7 +172,10 @@ class Rehearsal:
         return TestStep("Worst surge", name, self.expected(watts, self.model.emf(self.model.charge), point, seconds))
 
     def run_down(self, rating: Figure) -> TestStep:
-        """From full, at half the rating, to the first cut-off."""
+        """From full, at half the rating, to the first cut-off.
+
+        Source: practice: a capacity test at half load, so that it ends within hours and the pack stays cool.
+        """
         watts = Figure.by("P", "0.5 · P_rated", "W", "half the continuous rating", P_rated=rating)
         self.model = Model(self.assessment, BENCH_C, 1.0)
         self.recorder = Recorder(Simulation(), 0.0)

@@ -146,7 +146,10 @@ class Groups:
         )
 
     def curve(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        """Rested voltage of the whole pack over its charge, with a point wherever a group has one."""
+        """Rested voltage of the whole pack over its charge, with a point wherever a group has one.
+
+        Source: series adds voltage: the curve of each group, shifted and stretched by its own charge and capacity.
+        """
         points = {s for room in self.room for s in (1 - (1 - soc) * room for soc in self.soc) if 0 <= s <= 1} | {0.0, 1.0}
         # Points that lie together but for rounding are one.
         charges: list[float] = []
@@ -240,7 +243,10 @@ class Model:
         return self.groups.weakest(charge, drop)
 
     def settle(self) -> None:
-        """Bring what depends on the pack's temperature up to date: capacity (Ah), immediate and late resistance (Ω)."""
+        """Bring what depends on the pack's temperature up to date: capacity (Ah), immediate and late resistance (Ω).
+
+        Source: capacity and resistance by temperature (cold table).
+        """
         capacity, resistance = cold(self.pack_c)
         r = self.r_pack * resistance
         self.r0, self.r1 = r * (1 - self.late), r * self.late
@@ -465,7 +471,10 @@ class Point:
 
 
 def solve(model: Model, moment: Moment, charge: float, late_v: float, charger: Charger) -> Point:
-    """Terminal voltage and current for what is asked, with what the charger feeds in at the posts."""
+    """Terminal voltage and current for what is asked, with what the charger feeds in at the posts.
+
+    Source: Ohm's and Kirchhoff's laws, at constant power.
+    """
     r0 = model.r0
     emf = model.emf(charge) - late_v
     asked, socket, loss = moment.taken(model)
@@ -483,6 +492,8 @@ def draw(emf_v: float, resistance_ohm: float, power_w: float) -> tuple[float, fl
     """Current in A that gives a constant power, and the share of that power which arrives.
 
     Where there is not that much power, it is the current of the greatest power, and a share of less than one.
+
+    Source: P = (E − I·R)·I solved for the smaller I; the greatest power of a source is E²/4R.
     """
     inside = emf_v * emf_v - 4 * resistance_ohm * power_w
     if inside >= 0:
@@ -492,7 +503,10 @@ def draw(emf_v: float, resistance_ohm: float, power_w: float) -> tuple[float, fl
 
 
 def advance(model: Model, moment: Moment, dt: float, charger: Charger, recorder: Recorder, t: float) -> float:
-    """Advance the state by dt s, or less where a cut-off acts or the pack is full; returns the time taken."""
+    """Advance the state by dt s, or less where a cut-off acts or the pack is full; returns the time taken.
+
+    Source: charge is current times time; the late part of the resistance answers after its time constant (equivalent circuit of one RC element).
+    """
     capacity = model.capacity
     if charger.state == "filling" and model.charge >= 1 - 1e-9:
         charger.state = "holding"
@@ -597,7 +611,10 @@ def act_cutoffs(model: Model, moment: Moment, point: Point, recorder: Recorder, 
 
 
 def carry_heat(model: Model, inside_w: float, pack_w: float, dt: float) -> None:
-    """Warm inside air and pack over dt s; each relaxes exponentially towards its balance."""
+    """Warm inside air and pack over dt s; each relaxes exponentially towards its balance.
+
+    Source: Newton's law of cooling, for the air inside and for the pack.
+    """
     g_all = model.g_all
     target_in = (inside_w + model.g_box * model.ambient_c + model.g_pack * model.pack_c) / g_all
     inside = target_in + (model.inside_c - target_in) * exp(-dt * g_all / model.c_box)

@@ -23,13 +23,19 @@ def resistivity(temperature_c: float) -> float:
 
 
 def resistance(length_m: float, area_mm2: float, temperature_c: float = 20.0) -> float:
-    """Resistance in Ω of `length_m` of copper of `area_mm2`; pass both legs' length for a circuit."""
+    """Resistance in Ω of `length_m` of copper of `area_mm2`; pass both legs' length for a circuit.
+
+    Source: R = ρ·l/A; ρ as in IEC 60028.
+    """
     return resistivity(temperature_c) * length_m / area_mm2
 
 
 @cache
 def bundle_factor(conductors: int) -> float:
-    """Ampacity factor for so many current-carrying conductors in one bundle."""
+    """Ampacity factor for so many current-carrying conductors in one bundle.
+
+    Source: bundling table.
+    """
     return next(factor for limit, factor, _ in bundling() if conductors <= limit)
 
 
@@ -62,7 +68,10 @@ def _ampacity(gauge: str, school: School, ambient_c: float, insulation_c: float,
 
 
 def conductor_temperature(ambient_c: float, limit_c: float, current_a: float, ampacity_a: float) -> float:
-    """Steady conductor temperature in °C: T_a + (T_ins − T_a)·(I/I_amp)²."""
+    """Steady conductor temperature in °C: T_a + (T_ins − T_a)·(I/I_amp)².
+
+    Source: the rise over the air goes with the heat, so with the square of the current, from the ampacity's own definition.
+    """
     if ampacity_a <= 0:
         return limit_c
     return ambient_c + (limit_c - ambient_c) * (current_a / ampacity_a) ** 2

@@ -15,6 +15,8 @@ def loss_shape() -> tuple[float, float]:
     """a and b of the loss curve, from the efficiencies at 35 % and at full load.
 
     With P0 = k_0·P_rated, a and b solve a·x + b·x² = x·(1/η(x) − 1) − k_0 at x = 0.35 and 1.
+
+    Source: typical efficiencies of makers' sheets (assumptions table).
     """
     idle = constant("inverter_idle")
     part, full = 0.35, 1.0
@@ -74,7 +76,10 @@ def loss_figure(power: Figure, idle: Figure, rated: Figure, label: str) -> Figur
 
 
 def derating(inside_c: float) -> float:
-    """Share of the continuous rating left at the air temperature inside the box."""
+    """Share of the continuous rating left at the air temperature inside the box.
+
+    Source: typical of makers' sheets: from 40 °C, a share for each kelvin (assumptions table).
+    """
     return max(0.1, 1 - constant("inverter_derate") * max(0.0, inside_c - DERATE_FROM_C))
 
 
@@ -84,7 +89,10 @@ def class_for(voltage_nom_v: float) -> InverterClass:
 
 
 def needed_rating(running_w: float, surge_w: float, apparent_va: float, inside_c: float) -> float:
-    """The least continuous rating in W: running sum ≤ 80 % of the derated rating, surge within its multiple, VA within the derated rating."""
+    """The least continuous rating in W: running sum ≤ 80 % of the derated rating, surge within its multiple, VA within the derated rating.
+
+    Source: practice: 80 % for long, twice for some seconds (assumptions table); makers rate in VA.
+    """
     derate = derating(inside_c)
     return max(running_w / (constant("inverter_load") * derate), apparent_va / derate, surge_w / constant("inverter_surge"))
 

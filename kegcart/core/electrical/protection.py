@@ -20,7 +20,10 @@ def interrupt_rating(family: Family, voltage_v: float) -> float:
 
 
 def fastest_melting(family: Family, multiple: float) -> float:
-    """The shortest time in s in which the family may open at `multiple` of its rating; log-log between points."""
+    """The shortest time in s in which the family may open at `multiple` of its rating; log-log between points.
+
+    Source: time-current bands of makers, ISO 8820-3 and IEC 60269 (melting table); constant I²t beyond the last point.
+    """
     points = family.multiples
     if multiple < points[0]:
         return float("inf") if multiple < min(1.1, points[0]) else family.fastest_s[0]
@@ -37,7 +40,10 @@ def rides_through(family: Family, rating_a: float, surges: Iterable[Surge]) -> b
 
 
 def resistance(family: Family, rating_a: float) -> float:
-    """Typical resistance in Ω of a fuse or breaker of this rating."""
+    """Typical resistance in Ω of a fuse or breaker of this rating.
+
+    Source: typical drop at the rating (assumptions table).
+    """
     return constant("breaker_drop" if family.kind == "breaker" else "fuse_drop") / rating_a
 
 

@@ -257,6 +257,50 @@ def size_load(key: str, load: Load, day: Day, sheet: Sheet) -> Demand:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """Power asked of the pack by step of the day through typical inverter and converters, W.
+
+    `mean` is what is drawn on the mean, `full` with everything that is on running at once: `ac` at the AC sockets before
+    the inverter's loss, `dc` of all the rest after theirs.
+    """
+
+    mean: list[float]
+    full: list[float]
+    ac: list[float]
+    dc: list[float]
+
+
+def estimate_by_step(demands: dict[str, Demand], day: Day, curve: LossCurve) -> Estimate:
+    """The power asked of the pack in each step; without an inverter (rated 0 W) AC loads ask nothing.
+
+    Source: typical efficiencies of inverter and converters (assumptions table).
+    """
+    out = Estimate([], [], [], [])
+    for i in range(day.steps):
+        ac = [d for d in demands.values() if d.load.supply == "ac" and curve.rated_w and day.on[d.key][i]]
+        dc = [(d, conversion(d.load.supply).number) for d in demands.values() if d.load.supply != "ac" and day.on[d.key][i]]
+        out.ac.append(sum(d.running.number for d in ac))
+        out.dc.append(sum(d.running.number / eta for d, eta in dc))
+        mean_ac = curve.drawn(sum(d.average_w for d in ac)) if ac else 0.0
+        out.mean.append(mean_ac + sum(d.average_w / eta for d, eta in dc))
+        out.full.append((curve.drawn(out.ac[i]) if ac else 0.0) + out.dc[i])
+    return out
+
+
+def greatest_start(demands: dict[str, Demand], day: Day, by_step: Estimate, curve: LossCurve) -> float:
+    """The most that is asked of the pack while something starts on top of what runs then, W."""
+    most = max(by_step.full)
+    for start in find_starts(demands.values()).values():
+        for i in range(day.steps):
+            there = [d for d in start.loads if day.on[d.key][i]]
+            through_ac = sum(d.surge_extra.number for d in there if d.load.supply == "ac") if curve.rated_w else 0.0
+            straight = sum(d.surge_extra.number / conversion(d.load.supply).number for d in there if d.load.supply != "ac")
+            more = straight + (curve.drawn(by_step.ac[i] + through_ac) - curve.drawn(by_step.ac[i]) if through_ac else 0.0)
+            most = max(most, by_step.full[i] + more)
+    return most
+
+
 def estimate_drawn(
     demands: dict[str, Demand], day: Day, brief: Brief, site: Site, inverter_w: float, sheet: Sheet
 ) -> tuple[Figure, Figure, Figure, Figure]:
@@ -265,19 +309,8 @@ def estimate_drawn(
     Returns Wh between charges, peak W, W in the worst surge, and the mean W while anything runs.
     """
     curve = LossCurve.typical(inverter_w)
-    eta: dict[Supply, float] = {supply: conversion(supply).number for supply in SUPPLIES}
-    mean, full, on_ac = [0.0] * day.steps, [0.0] * day.steps, [0.0] * day.steps
-    for i in range(day.steps):
-        running = [d for d in demands.values() if day.on[d.key][i]]
-        ac = [d for d in running if d.load.supply == "ac"]
-        if ac and inverter_w:
-            mean[i] += curve.drawn(sum(d.average_w for d in ac))
-            on_ac[i] = sum(d.running.number for d in ac)
-            full[i] += curve.drawn(on_ac[i])
-        for d in running:
-            if d.load.supply != "ac":
-                mean[i] += d.average_w / eta[d.load.supply]
-                full[i] += d.running.number / eta[d.load.supply]
+    by_step = estimate_by_step(demands, day, curve)
+    mean = by_step.mean
     away = Figure.of(
         "E_away",
         day.fullest(mean, brief.ready_h, brief.hours_away)[0],
@@ -292,32 +325,16 @@ def estimate_drawn(
         },
     )
     rated = curve.drawn(inverter_w) if inverter_w else 0.0
-    other = (
-        max(f for f in full)
-        if not inverter_w
-        else max(
-            sum(d.running.number / eta[d.load.supply] for d in demands.values() if d.load.supply != "ac" and day.on[d.key][i])
-            for i in range(day.steps)
-        )
-    )
     peak = Figure.of(
         "P_est",
-        max(max(full), rated + other if rated else 0.0) * (1 + site.growth.number),
+        max(max(by_step.full), rated + max(by_step.dc) if rated else 0.0) * (1 + site.growth.number),
         "W",
         "peak asked of the pack, estimate",
         how="the inverter that serves, at its rating, with the greatest DC sum; growth allowed for",
     )
-    starting = max(full)
-    for start in find_starts(demands.values()).values():
-        for i in range(day.steps):
-            there = [d for d in start.loads if day.on[d.key][i]]
-            through_ac = sum(d.surge_extra.number for d in there if d.load.supply == "ac") if inverter_w else 0.0
-            straight = sum(d.surge_extra.number / eta[d.load.supply] for d in there if d.load.supply != "ac")
-            more = straight + (curve.drawn(on_ac[i] + through_ac) - curve.drawn(on_ac[i]) if through_ac else 0.0)
-            starting = max(starting, full[i] + more)
     surge = Figure.of(
         "P_est_s",
-        max(starting * (1 + site.growth.number), peak.number),
+        max(greatest_start(demands, day, by_step, curve) * (1 + site.growth.number), peak.number),
         "W",
         "worst surge asked of the pack, estimate",
         how="the greatest start on top of what runs then, through typical inverter and converters; growth allowed for",

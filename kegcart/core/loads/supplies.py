@@ -39,6 +39,9 @@ SUPPLIES: dict[Supply, SupplyFacts] = {supply: facts_of(supply) for supply in ge
 
 
 def conversion(supply: Supply) -> Figure:
-    """The efficiency between pack and socket, inverter apart."""
+    """The efficiency between pack and socket, inverter apart.
+
+    Source: typical of makers' sheets (assumptions table).
+    """
     key = SUPPLIES[supply].eta_key
     return assumption(key) if key else Figure.of("η", 1.0, "share", "straight from the pack", how="nothing is converted")

@@ -39,7 +39,10 @@ class UnitFigures:
 
     @classmethod
     def of(cls, unit: Battery, what: str, row: Chemistry, sheet: Sheet) -> "UnitFigures":
-        """The figures of one battery or module by its sheet, A, Ω and Ah."""
+        """The figures of one battery or module by its sheet, A, Ω and Ah.
+
+        Source: its sheet as typed; else typical of the chemistry, by capacity (chemistries table), with the board's drop (assumptions table).
+        """
         at, wh = "/pack/battery", unit.capacity_ah * unit.series * row.v_nom
         cells_ohm = unit.series * row.r_ah_mohm / unit.capacity_ah / 1000
         dc_ohm = cells_ohm * constant("dc_resistance_ratio") + constant("board_drop") / unit.continuous_a
@@ -153,7 +156,10 @@ def size_parallel(
     site: Site,
     kept: Kept,
 ) -> Figure:
-    """How many strings in parallel: by energy, current and surge."""
+    """How many strings in parallel: by energy, current and surge.
+
+    Source: practice: 1.25 × the continuous current; energy with reserve, growth and 3 % for wiring (assumptions table).
+    """
     margin = assumption("fuse_margin")
     string_wh = unit.capacity.number * series.number * row.v_nom * kept.share
     wanted = max(
@@ -255,7 +261,10 @@ def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
 
 
 def measured_strings(ctx: BankContext) -> tuple[list[float], list[float], list[float | None]]:
-    """Resistance with its lead (Ω), capacity (Ah) and resting voltage (V, where known) of every string."""
+    """Resistance with its lead (Ω), capacity (Ah) and resting voltage (V, where known) of every string.
+
+    Source: series resistances add (Kirchhoff); the weakest unit sets the charge of its string.
+    """
     pack, unit = ctx.pack, ctx.unit
     lead_a = constant("fuse_margin") * ctx.demand.number / len(ctx.keys)
     ohms: list[float] = []
@@ -273,7 +282,10 @@ def measured_strings(ctx: BankContext) -> tuple[list[float], list[float], list[f
 
 
 def share_figures(ohms: list[float], strings: dict[str, Figure], takeoff: Takeoff, ctx: BankContext) -> tuple[Figure, ...]:
-    """Share of the current that each string gives: the ladder of strings and links, solved node by node."""
+    """Share of the current that each string gives: the ladder of strings and links, solved node by node.
+
+    Source: Kirchhoff's laws.
+    """
     link = copper(constant("fuse_margin") * ctx.demand.number, ctx.pack.link_m, ctx)
     length = Figure.decided("l", ctx.pack.link_m, "m", "length of the link", "/pack/link_m")
     how = "least gauge that carries the whole current, of that length"

@@ -18,13 +18,19 @@ WIRING_ALLOWANCE = 1.03
 
 
 def choose_series(row: Chemistry, peak_w: float) -> int:
-    """Cells in series of the lowest voltage class in which the peak stays within 100 A."""
+    """Cells in series of the lowest voltage class in which the peak stays within 100 A.
+
+    Source: practice: above 100 A cable, joints and switches grow costly (assumptions table).
+    """
     counts = list(row.classes.values())
     return next((s for s in counts if peak_w / (s * row.v_low) <= constant("high_current")), counts[-1])
 
 
 def wanted_energy(loads: LoadsSizing, site: Site) -> float:
-    """Usable energy in Wh that covers the time between charges with reserve, growth and wiring."""
+    """Usable energy in Wh that covers the time between charges with reserve, growth and wiring.
+
+    Source: practice: reserve and growth as the brief says, 3 % for wiring until the power path is known.
+    """
     return loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
 
 
@@ -124,7 +130,10 @@ class CellFigures:
 
     @classmethod
     def of(cls, cell: Cell, row: Chemistry) -> "CellFigures":
-        """The figures of one cell by its sheet or typical of its chemistry, A, Ω and Ah."""
+        """The figures of one cell by its sheet or typical of its chemistry, A, Ω and Ah.
+
+        Source: its sheet as typed; else typical of the chemistry, by capacity and shape (chemistries table).
+        """
         at, ah = "/pack/cell", cell.capacity_ah
         ratio = constant("dc_resistance_ratio") if cell.resistance_by == "dc" else 1
         own_ohm = cell.resistance_mohm and cell.resistance_mohm / 1000 / ratio
@@ -193,7 +202,10 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
 
 
 def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept) -> Counts:
-    """How many cells in series and in parallel: by the voltage class, and by energy, current and surge."""
+    """How many cells in series and in parallel: by the voltage class, and by energy, current and surge.
+
+    Source: practice: 1.25 × the continuous current; energy with reserve, growth and 3 % for wiring (assumptions table).
+    """
     peak = loads.drawn_peak
     how = "lowest voltage class in which the estimated peak stays within 100 A"
     inputs = {"P_est": peak, "I_h": assumption("high_current")}
@@ -278,7 +290,10 @@ def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, pa
 
 
 def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Figure:
-    """The burst that a limit allows by a typical factor."""
+    """The burst that a limit allows by a typical factor.
+
+    Source: typical of makers' sheets (assumptions table).
+    """
     factor = assumption(key)
     return sheet.put(path, Figure.by("I_burst", "I · k", "A", label, I=limit, k=factor))
 

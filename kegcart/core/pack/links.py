@@ -34,7 +34,10 @@ def dimensions(cell: Cell) -> tuple[float, float, float]:
 
 
 def pick_link(material: LinkMaterial, needed_a: float) -> tuple[float, float, int]:
-    """The least copper or nickel that carries so many A: width, thickness (mm) and layers; else the most there is."""
+    """The least copper or nickel that carries so many A: width, thickness (mm) and layers; else the most there is.
+
+    Source: current density by material (links table).
+    """
     most = 1 if material.key == "copper" else MOST_LAYERS
     offered = sorted(
         ((w, t, layers) for w, t in material.sections for layers in range(1, most + 1)), key=lambda s: (s[0] * s[1] * s[2], s[2])

@@ -211,7 +211,10 @@ class Pile:
 
 
 def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str]:
-    """Why a cell should not be built in; empty where it is good as far as it was measured."""
+    """Why a cell should not be built in; empty where it is good as far as it was measured.
+
+    Source: practice of those who sort reclaimed cells (assumptions table), as set on the rack.
+    """
     reasons = []
     if cell.damaged:
         reasons.append("damaged, rusty, or hot while charging")

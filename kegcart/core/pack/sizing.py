@@ -189,7 +189,10 @@ def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
 def usable_energy(
     build: Build, row: Chemistry, kept: Kept, v_nom: Figure, loads: LoadsSizing, sheet: Sheet
 ) -> tuple[Figure, Figure]:
-    """Usable energy at 25 °C and at the coldest, Wh. Lead gives less at a higher rate (Peukert)."""
+    """Usable energy at 25 °C and at the coldest, Wh. Lead gives less at a higher rate (Peukert).
+
+    Source: capacity times voltage times the daily window, less what age and cold take (chemistries and cold tables).
+    """
     sheet.put("pack/nominal", Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=build.capacity, V_nom=v_nom))
     parts = {"C": build.capacity, "V_nom": v_nom, "DoD": kept.depth, "k_age": kept.age}
     formula = "C · V_nom · DoD"

@@ -130,6 +130,7 @@ def make_items(
 
 
 def spread_of(sums: Floats) -> float:
+    """The greatest sum less the least, Ah."""
     return float(sums.max() - sums.min())
 
 

@@ -55,5 +55,8 @@ def string_shares(strings_ohm: Sequence[float], link_ohm: float, takeoff: Takeof
 
 
 def parallel_ohm(ohms: Sequence[float]) -> float:
-    """Resistance in Ω of resistances in parallel."""
+    """Resistance in Ω of resistances in parallel.
+
+    Source: conductances in parallel add (Kirchhoff).
+    """
     return 1 / sum(1 / r for r in ohms)

@@ -41,7 +41,10 @@ class Suggestion:
 
 
 def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> bool:
-    """Whether a pack gives energy and current with their margins, can be touched and charged, and is within the limits."""
+    """Whether a pack gives energy and current with their margins, can be touched and charged, and is within the limits.
+
+    Source: the margins of the pack's own checks (assumptions table).
+    """
     demand = loads.drawn_peak.number / sizing.v_low.number
     usable = sizing.usable.number * (1 - stranded(sizing, loads))
     lithium = sizing.chemistry.kind == "lithium"

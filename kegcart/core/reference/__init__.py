@@ -24,14 +24,17 @@ def read_table(name: str) -> list[dict[str, str]]:
 
 
 def row_basis(row: dict[str, str]) -> Basis:
+    """What a figure of a table row rests on."""
     return Basis(cast(BasisKind, row["basis"]), row["source"])
 
 
 def numbers(text: str) -> tuple[float, ...]:
+    """The numbers of a list in a table row, divided by spaces."""
     return tuple(float(part) for part in text.split())
 
 
 def optional(text: str) -> float | None:
+    """A number of a table row; None where it is blank."""
     return float(text) if text else None
 
 
@@ -142,7 +145,10 @@ def cold_resistance(temperature_c: float) -> float:
 
 
 def cold(temperature_c: float) -> tuple[float, float]:
-    """Share of the capacity left and multiple of the 25 °C resistance at a cell temperature."""
+    """Share of the capacity left and multiple of the 25 °C resistance at a cell temperature.
+
+    Source: cold table, typical of makers' curves; linear between its rows.
+    """
     xs, capacity, resistance, _ = _cold()
     if temperature_c <= xs[0]:
         return capacity[0], resistance[0]
@@ -157,6 +163,7 @@ def cold(temperature_c: float) -> tuple[float, float]:
 
 
 def cold_basis() -> Basis:
+    """What the figures of the cold table rest on."""
     return _cold()[3]
 
 

@@ -136,7 +136,10 @@ class BankForm(PackForm[Bank]):
 
 
 def cell_ohm_of(battery: Battery, row: Chemistry) -> float:
-    """DC resistance of one cell inside a finished battery, Ω: of its sheet, or typical of its chemistry."""
+    """DC resistance of one cell inside a finished battery, Ω: of its sheet, or typical of its chemistry.
+
+    Source: the sheet's resistance shared over its cells; else typical by capacity (chemistries table).
+    """
     whole = battery.resistance_mohm
     typical = row.r_ah_mohm / battery.capacity_ah * constant("dc_resistance_ratio")
     return (whole / battery.series if whole else typical) / 1000

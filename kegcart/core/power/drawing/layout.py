@@ -108,14 +108,14 @@ class Drafting:
 
     def has_run(self, key: str) -> bool:
         """Whether a cable leads to this part: not into a block, and not to sockets on an inverter's face."""
-        if self.network.supply_before(key) == "ac":
+        if self.network.stands_on[key] == "ac":
             return self.network.nodes[key].run.length_m > 0
         return not self.network.in_block(key)
 
     def hang(self, key: str, x: float, y: float) -> None:
         """Draw a part and all below it in the columns from x on, its line leaving the feeder at y."""
         facts, width, line_x = kind_of(self.network.nodes[key]).facts, self.span(key), x + LINE_AT
-        ac = self.network.supply_before(key) == "ac"
+        ac = self.network.stands_on[key] == "ac"
         has_run = self.has_run(key)
         top = y + (RUN_ZONE if has_run else SHORT_ZONE)
         self.conduct(key, "~" if ac else "+", (line_x, y), (line_x, top))
@@ -130,7 +130,7 @@ class Drafting:
         # A converter's own negative leaves at its right; a socket's goes on from its line, unless a converter returns it.
         if facts.role == "changes":
             self.negatives.append((key, x + width - 12, low, self.past_shunt(key)))
-        elif facts.role == "ends" and self.network.supply_before(key) == "pack":
+        elif facts.role == "ends" and self.network.stands_on[key] == "pack":
             self.negatives.append((key, line_x, top + SLIM_SYMBOL, self.past_shunt(key)))
         children = self.drawn(key)
         if len(children) > 1 and self.network.in_line(key):

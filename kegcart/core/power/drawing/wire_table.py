@@ -87,7 +87,7 @@ NOTHING = "nothing"
 def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
     """What protects the run to a part, in words, and the path of the figure that says its rating."""
     breaker = part.extra.get("breaker")
-    if power.network.supply_before(part.key) == "ac":
+    if power.network.stands_on[part.key] == "ac":
         return (breaker.text, breaker.path) if breaker else (NOTHING, "")
     guard = power.parts[part.guard] if part.guard else None
     if guard is not None and guard.rating is not None:

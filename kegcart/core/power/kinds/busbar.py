@@ -52,10 +52,18 @@ class BusbarKind(Copper[Busbar]):
         return FACTS
 
     def greatest_fuse(self, node: Busbar, key: str, ctx: "PathContext") -> float:
+        """What the bar carries in a closed box.
+
+        Source: busbars table; four fifths in a closed box (assumptions table).
+        """
         section = busbars()[node.section] if node.section else rising()[-1]
         return section.ampacity_a * constant("closed_box_bar")
 
     def size(self, node: Busbar, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest bar that carries the protection before it in a closed box.
+
+        Source: busbars table; four fifths in a closed box (assumptions table).
+        """
         needed, k_box = needed_current(part, guard_a), assumption("closed_box_bar")
         if node.section:
             section = busbars()[node.section]

@@ -68,6 +68,10 @@ class ConverterKind(Kind[Converter]):
         return into_converter(behind, REGULATED_V, ctx.source(key).v_low.number, node.idle_w)
 
     def running(self, node: Converter, key: str, ctx: "PathContext") -> Figure:
+        """Its output, its losses and its no-load draw, at the lowest working voltage.
+
+        Source: P = U · I; efficiency is output over input (definitions).
+        """
         day, step = ctx.loads.day, ctx.flows[key].peak_step
         amps = sum(ctx.flows[c].running[step] for c in ctx.network.fed(key))
         out = Figure.of("I_out", amps, "A", f"output from {day.moment(day.edges_h[step])}", how="the sum of what it feeds")
@@ -93,6 +97,10 @@ class ConverterKind(Kind[Converter]):
         return UNLIMITED
 
     def size(self, node: Converter, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest sold that gives 1.25 × its greatest output.
+
+        Source: practice: a fifth of its rating is kept free (assumptions table); sizes sold.
+        """
         children = ctx.network.children[part.key]
         out = Flow.total((ctx.parts[child].flow for child in children), ctx.loads.day)
         shares = {
@@ -116,6 +124,10 @@ class ConverterKind(Kind[Converter]):
         return None
 
     def idle(self, node: Converter, key: str, ctx: "PathContext") -> IdleDraw | None:
+        """Its no-load draw.
+
+        Source: its sheet as typed, or typical (assumptions table).
+        """
         return IdleDraw(no_load_draw(node, key))
 
     def cutoff(self, node: Converter, key: str, ctx: "PathContext") -> Cutoff | None:

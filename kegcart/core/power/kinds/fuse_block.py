@@ -40,6 +40,10 @@ class FuseBlockKind(Copper[FuseBlock]):
         return node.rating_a or sizes("fuse-block").sizes[-1]
 
     def size(self, node: FuseBlock, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest sold that carries the protection before it.
+
+        Source: continuous rating by the maker's sheet (sizes table).
+        """
         needed, at = needed_current(part, guard_a), f"{part.pointer}/rating_a"
         pick = sizes("fuse-block").pick(needed.number)
         figure = sized("I_rated", node.rating_a, pick, "A", "rating", at, SMALLEST, {"I_need": needed}, "fuse-block")

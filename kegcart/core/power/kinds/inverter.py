@@ -40,7 +40,10 @@ CUTOFF_MARGIN = 1.02
 
 
 def precharge_from(v_nom: float) -> Figure | None:
-    """The inverter rating from which pre-charge is due at a nominal voltage; None in the 12 V class."""
+    """The inverter rating from which pre-charge is due at a nominal voltage; None in the 12 V class.
+
+    Source: practice: capacitors of larger inverters at higher voltages pit contacts (assumptions table).
+    """
     if v_nom >= 34:
         return assumption("precharge_36")
     return assumption("precharge_24") if v_nom >= 20 else None
@@ -107,6 +110,10 @@ class InverterKind(Kind[Inverter]):
         return into_inverter(behind, sizing.curve, sizing.cutoff.number, node.left_on)
 
     def running(self, node: Inverter, key: str, ctx: PathContext) -> Figure:
+        """What it takes for the AC power it gives, at its cut-off voltage.
+
+        Source: P = U · I; loss by the efficiency curve of its sheet, see `loss_figure`.
+        """
         sizing, day, step = ctx.inverters[key], ctx.loads.day, ctx.flows[key].peak_step
         ac = Figure.by("P_ac", "sum", "W", f"AC power from {day.moment(day.edges_h[step])}", shares(key, ctx, step, "W"))
         if node.left_on or ac.number > 0:
@@ -132,6 +139,10 @@ class InverterKind(Kind[Inverter]):
         return None
 
     def idle(self, node: Inverter, key: str, ctx: PathContext) -> IdleDraw | None:
+        """Its no-load draw where it is left on.
+
+        Source: its sheet as typed, or typical for its size (assumptions table).
+        """
         return IdleDraw(ctx.inverters[key].idle) if node.left_on else None
 
     def cutoff(self, node: Inverter, key: str, ctx: PathContext) -> Cutoff | None:
@@ -229,7 +240,10 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
 
 
 def needed_figure(peak: Peak, site: Site) -> Figure:
-    """The rating in W that the loads ask for, growth allowed for."""
+    """The rating in W that the loads ask for, growth allowed for.
+
+    Source: see `needed_rating`; growth by the brief.
+    """
     grown = 1 + site.growth.number
     watts = needed_rating(
         peak.running.number * grown, peak.surge.number * grown, peak.apparent.number * grown, site.inside_c.number
@@ -243,21 +257,30 @@ def needed_figure(peak: Peak, site: Site) -> Figure:
 
 
 def surge_figure(node: Inverter, rating: Figure, at: str) -> Figure:
-    """Its surge rating in W: of its sheet, or a typical multiple of the rating."""
+    """Its surge rating in W: of its sheet, or a typical multiple of the rating.
+
+    Source: its sheet as typed, or typical (assumptions table).
+    """
     if node.surge_w is not None:
         return Figure.decided("P_s", node.surge_w, "W", "surge rating", f"{at}/surge_w")
     return Figure.by("P_s", "P_rated · k_s", "W", "surge rating", P_rated=rating, k_s=assumption("inverter_surge"))
 
 
 def idle_figure(node: Inverter, rating: Figure, at: str) -> Figure:
-    """Its idle draw in W while switched on: of its sheet, or a typical share of the rating."""
+    """Its idle draw in W while switched on: of its sheet, or a typical share of the rating.
+
+    Source: its sheet as typed, or typical (assumptions table).
+    """
     if node.idle_w is not None:
         return Figure.decided("P0", node.idle_w, "W", "idle draw", f"{at}/idle_w")
     return Figure.by("P0", "k_0 · P_rated", "W", "idle draw", k_0=assumption("inverter_idle"), P_rated=rating)
 
 
 def cutoff_figure(node: Inverter, window_min: Figure, source: Source, at: str) -> Figure:
-    """Its low-voltage cut-off in V: as pinned, or so that it goes before the board."""
+    """Its low-voltage cut-off in V: as pinned, or so that it goes before the board.
+
+    Source: practice: the inverter goes before the board, so that the board stays the last resort.
+    """
     pick = max(window_min.number, source.v_low.number, CUTOFF_MARGIN * source.cutoff.number)
     how = "the greatest of its window's lower end, the pack's lowest working voltage, and 2 % above where the board opens"
     inputs = {"V_in_min": window_min, "V_low": source.v_low, "V_bms": source.cutoff}

@@ -76,14 +76,18 @@ class OutletKind(Kind[Outlet]):
         return None
 
     def flow(self, node: Outlet, key: str, behind: Flow, ctx: "PathContext") -> Flow:
-        before, supply = ctx.network.supply_before(key), ctx.network.supply(key)
+        before, supply = ctx.network.stands_on[key], ctx.network.supply(key)
         return of_loads(ctx.plugged[key], ctx.loads.day, taken_a_watt(before, supply, ctx.source(key).v_low.number))
 
     def running(self, node: Outlet, key: str, ctx: "PathContext") -> Figure:
+        """What is plugged in and on, at the voltage it stands on.
+
+        Source: P = U · I; efficiency of USB modules (assumptions table).
+        """
         day, step, v_low = ctx.loads.day, ctx.flows[key].peak_step, ctx.source(key).v_low
         running = {d.label: d.running for d in ctx.plugged[key] if day.on[d.key][step]}
         watts = Figure.by("P", "sum", "W", f"plugged in and on from {day.moment(day.edges_h[step])}", running)
-        before, usb = ctx.network.supply_before(key), ctx.network.supply(key) == "usb"
+        before, usb = ctx.network.stands_on[key], ctx.network.supply(key) == "usb"
         match before:
             case "ac" if usb:
                 return Figure.by("I", "P / η_u", "W", RUNNING_POWER, P=watts, η_u=conversion("usb"))
@@ -101,7 +105,7 @@ class OutletKind(Kind[Outlet]):
         return None
 
     def taken_at(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
-        return ctx.source(key).v_low if ctx.network.supply_before(key) == "pack" else None
+        return ctx.source(key).v_low if ctx.network.stands_on[key] == "pack" else None
 
     def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
         if node.connector:
@@ -109,14 +113,22 @@ class OutletKind(Kind[Outlet]):
         return max(c.rating_a for c in connectors_for(ctx.network.supply(key), ctx.brief))
 
     def size(self, node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """Its connector; on the AC side its cable and breaker too.
+
+        Source: see `size_connector` and `size_ac_circuit`.
+        """
         size_connector(node, part, ctx, guard_a)
-        if ctx.network.supply_before(part.key) == "ac":
+        if ctx.network.stands_on[part.key] == "ac":
             size_ac_circuit(node, part, ctx)
 
     def resistance(self, node: Outlet, part: "PartSizing") -> Figure | None:
         return None
 
     def idle(self, node: Outlet, key: str, ctx: "PathContext") -> IdleDraw | None:
+        """The no-load draw of its USB modules.
+
+        Source: typical for a module (assumptions table).
+        """
         if not node.usb:
             return None
         ports = Figure.decided("n", node.ways, "", "ports", f"/power/network/{key}/ways")
@@ -166,6 +178,8 @@ def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:
     """What one watt of a load takes at its outlet, by what feeds the outlet and what it gives.
 
     A at the pack's lowest working voltage, A at 12 V behind a converter, W behind an inverter.
+
+    Source: P = U · I; efficiency is output over input (definitions).
     """
     at_module = 1 / conversion("usb").number if supply == "usb" else 1.0
     match before:
@@ -191,7 +205,10 @@ def one_way(connector: Connector) -> float:
 
 
 def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: list[Demand]) -> Figure:
-    """What is asked of one socket: the running sum shared over the sockets, or the greatest one load."""
+    """What is asked of one socket: the running sum shared over the sockets, or the greatest one load.
+
+    Source: P = U · I; S = U · I on the AC side (definitions).
+    """
     supply = ctx.network.supply(part.key)
     together, mains_v = find_peak(demands, ctx.loads.day), OUTLET_VOLTAGE[ctx.brief.mains]
     one_unit = max((d.watts.number for d in demands), default=0.0)
@@ -215,7 +232,10 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
 
 
 def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
-    """The connector of an outlet, and what it may give."""
+    """The connector of an outlet, and what it may give.
+
+    Source: continuous rating of the connector (connectors table).
+    """
     supply = ctx.network.supply(part.key)
     offered = connectors_for(supply, ctx.brief)
     asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
@@ -234,7 +254,10 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
 
 
 def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> None:
-    """Breaker and cable of an AC outlet; sockets on the inverter's face need neither."""
+    """Breaker and cable of an AC outlet; sockets on the inverter's face need neither.
+
+    Source: 1.25 × for long, and no larger than the socket it protects (IEC 60364-4-43; sizes table).
+    """
     assert part.rating is not None
     if node.run.length_m <= 0 and node.breaker_a is None:
         return

@@ -51,6 +51,10 @@ class PlugKind(Copper[Plug]):
         return (connectors()[node.connector] if node.connector else in_line_connectors()[-1]).rating_a
 
     def size(self, node: Plug, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest in-line connector that carries the protection before it.
+
+        Source: continuous rating of the connector (connectors table).
+        """
         needed, at = needed_current(part, guard_a), f"{part.pointer}/connector"
         if node.connector:
             chosen = connectors()[node.connector]
@@ -63,6 +67,10 @@ class PlugKind(Copper[Plug]):
         part.rating = ctx.put(part.key, "rating", chosen.figure("I_con", chosen.rating_a, "A", f"{chosen.label}: rating"))
 
     def resistance(self, node: Plug, part: "PartSizing") -> Figure | None:
+        """The contact resistance of a pair.
+
+        Source: assumptions table.
+        """
         return assumption("plug_resistance")
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:

@@ -56,6 +56,10 @@ class ProtectionKind(Copper[Protection]):
         size_protection(node, part, ctx)
 
     def resistance(self, node: Protection, part: "PartSizing") -> Figure | None:
+        """Its drop over its rating.
+
+        Source: typical drop over a fuse or breaker at its rating (assumptions table).
+        """
         if part.rating is None:
             return None
         ohm = protection.resistance(family_of(part), part.rating.number)
@@ -138,6 +142,8 @@ def selective_rating(key: str, ctx: "PathContext") -> float:
     """The rating in A at which this protection stays closed when one of several behind it opens; 0 where that is no matter.
 
     The ratings behind are not chosen yet: what would serve there without regard to the fault stands for them.
+
+    Source: 1.6 × within one family, as gG fuses are made (IEC 60269; assumptions table).
     """
     network = ctx.network
     behind = network.nearest_protections(key)

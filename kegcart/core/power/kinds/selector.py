@@ -44,9 +44,14 @@ class SelectorKind(Copper[Selector]):
         return node.rating_a or sizes("switch").sizes[-1]
 
     def size(self, node: Selector, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest sold that carries the protection before it: see `size_contact`."""
         size_contact(part, ctx, guard_a, node.rating_a)
 
     def resistance(self, node: Selector, part: "PartSizing") -> Figure | None:
+        """The resistance of its contact.
+
+        Source: assumptions table.
+        """
         return assumption("switch_resistance")
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:

@@ -69,9 +69,14 @@ class SwitchKind(Copper[Switch]):
         return node.rating_a or sizes("switch").sizes[-1]
 
     def size(self, node: Switch, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
+        """The smallest sold that carries the protection before it: see `size_contact`."""
         size_contact(part, ctx, guard_a, node.rating_a)
 
     def resistance(self, node: Switch, part: "PartSizing") -> Figure | None:
+        """The resistance of its contact.
+
+        Source: assumptions table.
+        """
         return assumption("switch_resistance")
 
     def idle(self, node: Switch, key: str, ctx: "PathContext") -> IdleDraw | None:
@@ -128,7 +133,10 @@ FACTS = Facts(
 
 
 def size_contact(part: "PartSizing", ctx: "PathContext", guard_a: float, own_a: float | None) -> None:
-    """The rating of a switch or selector: the smallest sold that carries the fuse before it."""
+    """The rating of a switch or selector: the smallest sold that carries the fuse before it.
+
+    Source: continuous rating of the switch (sizes table, IEC 60947-3).
+    """
     needed, at = needed_current(part, guard_a), f"{part.pointer}/rating_a"
     pick = sizes("switch").pick(needed.number)
     figure = sized("I_rated", own_a, pick, "A", "rating", at, SMALLEST, {"I_need": needed}, "switch")

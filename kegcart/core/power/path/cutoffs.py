@@ -49,6 +49,8 @@ def scale(power: PowerSizing, pack: PackSizing, cold_c: float) -> list[dict[str,
 
     Each entry has `soc` (share), `rested`, `running`, `surge` in V; a load the pack cannot give stands at half the
     rested voltage.
+
+    Source: open-circuit curve of the chemistry less Ohm's law, resistance in the cold (cold table).
     """
     ohm = resistance_at(pack, cold_c) + power.main_ohm.number
     out = []

@@ -25,7 +25,10 @@ class EnergySizing:
 
 
 def first_cutoff(ctx: PathContext, inverters: Iterable[InverterSizing], current_a: float, ohm: float) -> tuple[float, Figure]:
-    """State of charge at which the first cut-off acts at a current, and the voltage it acts at."""
+    """State of charge at which the first cut-off acts at a current, and the voltage it acts at.
+
+    Source: open-circuit curve of the chemistry less Ohm's law.
+    """
     cutoffs = [i.cutoff for i in inverters] or [ctx.pack.cutoff]
     cutoff = max(cutoffs, key=lambda f: f.number)
     low, high = 0.0, 1.0
@@ -84,7 +87,10 @@ def size_energy(ctx: PathContext, main_ohm: Figure) -> EnergySizing:
 
 
 def cable_heat(own: list[str], ctx: PathContext) -> list[float]:
-    """Heat in W of all runs on the pack, by step, at the mean current and nominal voltage."""
+    """Heat in W of all runs on the pack, by step, at the mean current and nominal voltage.
+
+    Source: I²R (Joule).
+    """
     pack, heat = ctx.pack, [0.0] * ctx.loads.day.steps
     for key in own:
         part = ctx.parts[key]
@@ -96,7 +102,10 @@ def cable_heat(own: list[str], ctx: PathContext) -> list[float]:
 
 
 def branch_energy(key: str, watts: list[float], ctx: PathContext) -> Figure:
-    """What one branch takes a day, Wh."""
+    """What one branch takes a day, Wh.
+
+    Source: energy is power times time.
+    """
     behind = (key, *ctx.network.below(key))
     figure = Figure.of(
         "E",

@@ -49,7 +49,10 @@ class Flow:
 
     @classmethod
     def total(cls, flows: Iterable["Flow"], day: Day) -> "Flow":
-        """The sum of flows that meet; nothing where there are none."""
+        """The sum of flows that meet; nothing where there are none.
+
+        Source: currents add at a node (Kirchhoff).
+        """
         parts = list(flows)
         if not parts:
             return cls([0.0] * day.steps, [0.0] * day.steps, [], [0.0] * day.steps)
@@ -112,7 +115,10 @@ def joined(starts: list[Start]) -> list[Start]:
 
 
 def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
-    """The flow of loads at an outlet: their watts times `scale` (1/(η·V) for amps)."""
+    """The flow of loads at an outlet: their watts times `scale` (1/(η·V) for amps).
+
+    Source: P = U · I.
+    """
     flow = Flow.total([], day)
     for d in demands:
         on = day.on[d.key]
@@ -139,7 +145,10 @@ def through(flow: Flow, drawn: Callable[[float, int], float]) -> Flow:
 
 
 def into_inverter(ac: Flow, curve: LossCurve, voltage_v: float, left_on: bool) -> Flow:
-    """Amps into an inverter for its AC watts; it idles while AC loads are scheduled, or always if left on."""
+    """Amps into an inverter for its AC watts; it idles while AC loads are scheduled, or always if left on.
+
+    Source: loss by the efficiency curve of its sheet, see `LossCurve`.
+    """
 
     def drawn(watts: float, step: int) -> float:
         return curve.drawn(watts) / voltage_v if left_on or ac.running[step] > 0 else 0.0
@@ -150,7 +159,10 @@ def into_inverter(ac: Flow, curve: LossCurve, voltage_v: float, left_on: bool) -
 
 
 def into_converter(out: Flow, output_v: float, voltage_v: float, idle_w: float | None = None) -> Flow:
-    """Amps into a converter for the amps it gives at its output; its no-load draw is always there."""
+    """Amps into a converter for the amps it gives at its output; its no-load draw is always there.
+
+    Source: efficiency is output over input (definition; assumptions table).
+    """
     eta = conversion("dc_12v").number
     idle = constant("converter_idle") if idle_w is None else idle_w
     return through(out, lambda amps, _: (amps * output_v / eta + idle) / voltage_v)

@@ -13,16 +13,21 @@ from kegcart.core.power.kinds.base import Role
 
 @dataclass(frozen=True, slots=True)
 class Network:
-    """The parts with their children; `order` has every part after the part that feeds it; `roots` are the sources."""
+    """The parts with their children; `order` has every part after the part that feeds it.
+
+    `roots` are the sources: the pack and the banks. `stands_on` is the supply before each part: what the nearest
+    converter or inverter before it makes, else the pack's.
+    """
 
     nodes: Mapping[str, Node]
     children: dict[str, tuple[str, ...]]
     order: tuple[str, ...]
-    roots: tuple[str, ...] = (PACK,)
+    roots: tuple[str, ...]
+    stands_on: dict[str, Supply]
 
     @classmethod
     def of(cls, path: PowerPath) -> "Network":
-        """The tree of a power path. Errors: none; a part whose feed is missing hangs nowhere."""
+        """The tree of a power path. Errors: KeyError where a part's feed is missing, which the document refuses."""
         roots = (PACK, *path.banks)
         children: dict[str, list[str]] = {root: [] for root in roots}
         for key in path.network:
@@ -35,7 +40,11 @@ class Network:
             key = waiting.pop(0)
             order.append(key)
             waiting[:0] = children[key]
-        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots)
+        stands_on: dict[str, Supply] = {}
+        for key in order:
+            feed = path.network[key].feed
+            stands_on[key] = "pack" if feed in roots else kind_of(path.network[feed]).gives(path.network[feed]) or stands_on[feed]
+        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots, stands_on)
 
     def upstream(self, key: str) -> Iterator[str]:
         """The parts before this one, nearest first."""
@@ -113,12 +122,7 @@ class Network:
 
     def supply(self, key: str) -> Supply:
         """What an outlet gives: what it makes itself, or the supply on which it stands."""
-        return kind_of(self.nodes[key]).gives(self.nodes[key]) or self.supply_before(key)
-
-    def supply_before(self, key: str) -> Supply:
-        """The supply on which a part stands: what the nearest converter or inverter before it makes; else the pack's."""
-        made = (kind_of(self.nodes[up]).gives(self.nodes[up]) for up in self.upstream(key))
-        return next((supply for supply in made if supply is not None), "pack")
+        return kind_of(self.nodes[key]).gives(self.nodes[key]) or self.stands_on[key]
 
     def outlets(self) -> list[str]:
         """The ids of all outlets, in the order of the document."""

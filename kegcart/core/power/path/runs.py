@@ -62,7 +62,7 @@ def size_run(part: PartSizing, ctx: PathContext, guard_a: float) -> RunSizing:
 
 def drop_voltage(part: PartSizing, ctx: PathContext) -> Figure:
     """The voltage that a drop is judged at, V: regulated behind a converter, elsewhere the lowest working voltage."""
-    regulated = ctx.network.supply_before(part.key) == "dc_12v"
+    regulated = ctx.network.stands_on[part.key] == "dc_12v"
     return regulated_voltage() if regulated else part.source.v_low
 
 
@@ -74,7 +74,10 @@ def warm_c(wire: Wire, run: Run, amps: float, ctx: PathContext) -> float:
 
 
 def pick_wire(part: PartSizing, ctx: PathContext, guard_a: float, needed_a: float, most_v: float) -> Wire:
-    """The thinnest wire sold that carries so many A, may stand behind the protection, and drops no more than so many V."""
+    """The thinnest wire sold that carries so many A, may stand behind the protection, and drops no more than so many V.
+
+    Source: ampacity of the wires table for the chosen practice; drop limit 2 or 3 % (assumptions table).
+    """
     run, amps = part.node.run, part.design.number
     joints = LUGS * constant("joint_resistance")
     offered = conductors.gauges(ctx.brief.gauge_system)

@@ -68,7 +68,10 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
 
 
 def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:
-    """The meter's shunt: the smallest sold from 1.25 × the design current of the pack, A."""
+    """The meter's shunt: the smallest sold from 1.25 × the design current of the pack, A.
+
+    Source: practice: a fifth of its rating is kept free (assumptions table); sizes sold.
+    """
     step, margin = total.design_step, assumption("fuse_margin")
     amps = total.running[step] + total.spare[step]
     bare = Figure.of("I_d", amps, "A", "design current of the pack", how="every inverter on it at its rating")
@@ -93,7 +96,7 @@ def size_parts(ctx: PathContext) -> None:
         node, kind = part.node, kind_of(part.node)
         guard = ctx.parts[part.guard] if part.guard else None
         guard_a = guard.rating.number if guard and guard.rating else 0.0
-        if network.supply_before(key) == "ac":
+        if network.stands_on[key] == "ac":
             kind.size(node, part, ctx, 0.0)
             continue
         ohm = before[node.feed]

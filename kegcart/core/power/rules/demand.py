@@ -165,7 +165,10 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack: PackSizing) -> Check:
-    """The pack gives the running peak and the worst surge."""
+    """The pack gives the running peak and the worst surge.
+
+    Source: continuous and burst limit of its weakest part; 1.25 × in the remedy (assumptions table).
+    """
 
     def fault() -> Fault:
         share = 1 if limit is pack.continuous else limit.number / pack.continuous.number
