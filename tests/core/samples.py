@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import Design, patched, read_design, write_design
+from kegcart.core.power.document import PowerPath
 from kegcart.core.power.path.edits import Draft
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import chemistries, load_kinds
@@ -190,7 +191,7 @@ briefs = st.fixed_dictionaries(
 @st.composite
 def paths(draw: st.DrawFn, supplies: list[str]) -> dict[str, Any]:
     """A power path with all choices auto: main fuse, switch, busbar, shunt, and outlets of the supplies, of random lengths."""
-    draft = Draft(Network({}, {"pack": ()}, (), ("pack",), {}))
+    draft = Draft(Network.of(PowerPath()))
     for supply in supplies:
         draft.outlet(supply)  # type: ignore[arg-type]
     path: dict[str, Any] = {"network": {}}

@@ -5,7 +5,7 @@ The data stands in `tables/*.csv`: that is the place to correct or extend a figu
 """
 
 import csv
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -509,7 +509,7 @@ class Sizes(Row):
 
     def pick(self, needed: float) -> float:
         """The smallest size that serves, or the largest there is."""
-        return next((size for size in self.sizes if size >= needed - 1e-9), self.sizes[-1])
+        return self.sizes[min(bisect_left(self.sizes, needed - 1e-9), len(self.sizes) - 1)]
 
 
 @cache

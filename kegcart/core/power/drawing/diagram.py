@@ -95,7 +95,7 @@ class Diagram:
         """What the pack gives at the moment shown, A."""
         if self.step is None:
             return self.power.current.number
-        return sum(self.power.parts[key].flow.running[self.step] for key in self.power.network.fed(PACK))
+        return sum(self.power.parts[key].flow.running[self.step] for key in self.power.network.feeds[PACK])
 
     def symbol(self, place: Place) -> list[Primitive]:
         """The symbol in a place: of its kind, or of pack, posts, shunt and negative bar."""

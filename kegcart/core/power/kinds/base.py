@@ -266,7 +266,7 @@ def shares(key: str, ctx: "PathContext", step: int, unit: str = "A") -> dict[str
             f"{ctx.network.nodes[c].name}, from {at}",
             inputs={"I_max": ctx.parts[c].current},
         )
-        for c in ctx.network.fed(key)
+        for c in ctx.network.feeds[key]
         if c in ctx.parts  # selectors that lead to one another have no first
     }
 

@@ -73,7 +73,7 @@ class ConverterKind(Kind[Converter]):
         Source: P = U · I; efficiency is output over input (definitions).
         """
         day, step = ctx.loads.day, ctx.flows[key].peak_step
-        amps = sum(ctx.flows[c].running[step] for c in ctx.network.fed(key))
+        amps = sum(ctx.flows[c].running[step] for c in ctx.network.feeds[key])
         out = Figure.of("I_out", amps, "A", f"output from {day.moment(day.edges_h[step])}", how="the sum of what it feeds")
         return Figure.by(
             "I",

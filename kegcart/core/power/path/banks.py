@@ -87,7 +87,7 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
 def size_bank(key: str, bank: SecondBank, ctx: PathContext) -> BankSizing:
     """What is asked of a further bank: greatest current, worst surge, energy between charges."""
     network, day, source = ctx.network, ctx.loads.day, ctx.sources[key]
-    fed = network.fed(key)
+    fed = network.feeds[key]
     total = Flow.total((ctx.flows[k] for k in fed), day)
     worst = total.worst_start
     shares = {f"{network.nodes[k].name} ({k})": ctx.parts[k].current for k in fed}

@@ -18,7 +18,7 @@ def upward(network: Network) -> list[str]:
         if key in seen:
             return
         seen.add(key)
-        for child in network.fed(key):
+        for child in network.feeds[key]:
             visit(child)
         out.append(key)
 
@@ -33,7 +33,7 @@ def find_flows(ctx: PathContext) -> dict[str, Flow]:
         node = ctx.network.nodes[key]
         kind = kind_of(node)
         # A part that a selector can be switched to must carry that branch too.
-        behind = Flow.total((ctx.flows[child] for child in ctx.network.fed(key) if child in ctx.flows), ctx.loads.day)
+        behind = Flow.total((ctx.flows[child] for child in ctx.network.feeds[key] if child in ctx.flows), ctx.loads.day)
         flow = kind.flow(node, key, behind, ctx)
         if brought := kind.brings(node, key):
             flow = replace(flow, inward=flow.inward + brought.number)
@@ -85,7 +85,7 @@ def design_current(key: str, current: Figure, ctx: PathContext) -> Figure:
     if rated := kind.at_rating(node, key, ctx):
         return Figure.by("I_d", "I_rated", "A", "design current: the inverter at its rating", I_rated=rated)
     shares = {}
-    for child in ctx.network.fed(key):
+    for child in ctx.network.feeds[key]:
         name, part = ctx.network.nodes[child].name, ctx.flows[child]
         amps = part.running[step] + part.spare[step]
         shares[f"{name} ({child})"] = Figure.of("I", amps, "A", name, inputs={"I_d": ctx.parts[child].design})

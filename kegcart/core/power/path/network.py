@@ -13,17 +13,18 @@ from kegcart.core.power.kinds.base import Role
 
 @dataclass(frozen=True, slots=True)
 class Network:
-    """The parts with their children; `order` has every part after the part that feeds it.
+    """The parts with their children; `order` has every part after the part that feeds it; `roots` are the sources.
 
-    `roots` are the sources: the pack and the banks. `stands_on` is the supply before each part: what the nearest
-    converter or inverter before it makes, else the pack's.
+    feeds: what a part or source may have to feed: its children, and the selectors that can be switched to it.
+    stands_on: the supply before a part: what the nearest converter or inverter before it makes, else the pack's.
     """
 
     nodes: Mapping[str, Node]
-    children: dict[str, tuple[str, ...]]
+    children: Mapping[str, tuple[str, ...]]
     order: tuple[str, ...]
     roots: tuple[str, ...]
-    stands_on: dict[str, Supply]
+    feeds: Mapping[str, tuple[str, ...]]
+    stands_on: Mapping[str, Supply]
 
     @classmethod
     def of(cls, path: PowerPath) -> "Network":
@@ -40,11 +41,15 @@ class Network:
             key = waiting.pop(0)
             order.append(key)
             waiting[:0] = children[key]
+        feeds = {key: tuple(behind) for key, behind in children.items()}
+        for key, node in path.network.items():
+            if isinstance(node, Selector) and node.other != node.feed:
+                feeds[node.other] += (key,)
         stands_on: dict[str, Supply] = {}
         for key in order:
             feed = path.network[key].feed
             stands_on[key] = "pack" if feed in roots else kind_of(path.network[feed]).gives(path.network[feed]) or stands_on[feed]
-        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots, stands_on)
+        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots, feeds, stands_on)
 
     def upstream(self, key: str) -> Iterator[str]:
         """The parts before this one, nearest first."""
@@ -58,14 +63,6 @@ class Network:
         while key in self.nodes:
             key = self.nodes[key].feed
         return key
-
-    def selected_from(self, key: str) -> list[str]:
-        """The selectors that can be switched to this part or source, and are not fed from it anyway."""
-        return [k for k, node in self.nodes.items() if isinstance(node, Selector) and node.other == key and node.feed != key]
-
-    def fed(self, key: str) -> tuple[str, ...]:
-        """The parts that this part or source may have to feed: what hangs on it, and what a selector can switch to it."""
-        return (*self.children[key], *self.selected_from(key))
 
     def below(self, key: str) -> Iterator[str]:
         """All parts fed through this one, without it."""

@@ -35,7 +35,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     ctx = PathContext(path, brief, site, loads, pack, network, sheet, find_sources(path, pack, sheet), plugged)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
-    total = Flow.total((ctx.flows[key] for key in network.fed(PACK)), loads.day)
+    total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)
     if path.shunt is not None:
         ctx.shunt = size_shunt(path.shunt, total, sheet)
     for key in upward(network):
@@ -134,7 +134,7 @@ def pack_currents(total: Flow, ctx: PathContext) -> tuple[Figure, Figure]:
     """
     loads, network, step = ctx.loads, ctx.network, total.peak_step
     roots = {}
-    for key in network.fed(PACK):
+    for key in network.feeds[PACK]:
         name, amps = network.nodes[key].name, ctx.flows[key].running[step]
         roots[f"{name} ({key})"] = Figure.of("I", amps, "A", name, inputs={"I_max": ctx.parts[key].current})
     current = Figure.by("I", "sum", "A", "greatest running current of the pack", roots)
