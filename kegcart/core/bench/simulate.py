@@ -10,7 +10,7 @@ from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from math import exp, sqrt
+from math import exp, inf, sqrt
 from typing import Any, Literal
 
 from kegcart.core.assess import Assessment
@@ -399,11 +399,19 @@ class Asking:
             always = key in model.left_on
             on = [always, *(always or any(a <= edge < b for a, b in of) for edge in edges)]
             self.timetable.append((edges, on))
+        self.edges = sorted({edge for edges, _ in self.timetable for edge in edges})
         self.known: tuple[int, list[bool]] | None = None
+        self.since_h = self.until_h = 0.0
+        """between these hours no inverter is switched"""
         self.moment = Moment(0.0, 0.0, {})
 
     def at(self, changes: int, hour: float) -> Moment:
         """What is asked at an hour of the pattern, after so many changes of the schedule."""
+        if self.since_h <= hour < self.until_h and self.known is not None and self.known[0] == changes:
+            return self.moment
+        i = bisect_right(self.edges, hour)
+        self.since_h = self.edges[i - 1] if i else -inf
+        self.until_h = self.edges[i] if i < len(self.edges) else inf
         on = [wanted[bisect_right(edges, hour)] for edges, wanted in self.timetable]
         if self.known != (changes, on):
             self.known, self.moment = (changes, on), self.summed(on)
