@@ -98,7 +98,10 @@ def size_board(
 
 
 def size_groups(pack: CellPack, row: Chemistry, series: int, parallel: int, sheet: Sheet) -> list[GroupSizing]:
-    """The groups as sorted, if they are the groups that this pack has."""
+    """The groups as sorted, if they are the groups that this pack has.
+
+    Source: capacities and conductances in parallel add (Kirchhoff); DC over 1 kHz resistance by the assumptions table.
+    """
     if len(pack.groups) != series or any(len(g.cells) != parallel for g in pack.groups.values()):
         return []
     ratio = constant("dc_resistance_ratio") if pack.cell.resistance_by == "dc" else 1.0

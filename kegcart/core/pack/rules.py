@@ -550,7 +550,10 @@ def join_limit(pack: PackSizing, smaller_ah: float, build: Bank) -> Figure:
 
 
 def unlike(values: list[float], ages: list[int]) -> str:
-    """How units differ in capacity (Ah) or age (years), in words; empty where they are alike."""
+    """How units differ in capacity (Ah) or age (years), in words; empty where they are alike.
+
+    Source: practice: unlike from a tenth of capacity or two years of age (assumptions table).
+    """
     if values and max(values) > min(values) * (1 + constant("unlike_capacity")) + HAIR:
         return f"{min(values):g} and {max(values):g} Ah"
     if ages and max(ages) - min(ages) >= constant("unlike_years"):

@@ -54,7 +54,10 @@ class PackForm(ABC, Generic[P]):
 
     @abstractmethod
     def cell_ohm(self, pack: P, row: Chemistry) -> float:
-        """DC resistance of one cell, Ω: what a discharge curve taken at a current is brought back by."""
+        """DC resistance of one cell, Ω: what a discharge curve taken at a current is brought back by.
+
+        Source: its sheet as typed, or typical by capacity (chemistries table); DC over 1 kHz by the assumptions table.
+        """
 
     @abstractmethod
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
@@ -70,11 +73,17 @@ class PackForm(ABC, Generic[P]):
 
     @abstractmethod
     def grown(self, sizing: "PackSizing", factor: float) -> tuple[Remedy, ...]:
-        """Made larger by at least a factor: more in parallel, or a larger battery."""
+        """Made larger by at least a factor: more in parallel, or a larger battery.
+
+        Source: capacities in parallel add (Kirchhoff).
+        """
 
     @abstractmethod
     def strengthened(self, sizing: "PackSizing", needed_a: float, burst_a: float) -> tuple[Remedy, ...]:
-        """Made to give `needed_a` continuously (and `burst_a` in a surge): board, links, cells, or batteries with those limits."""
+        """Made to give `needed_a` continuously (and `burst_a` in a surge): board, links, cells, or batteries with those limits.
+
+        Source: currents in parallel add (Kirchhoff); the burst of a board over its rating (assumptions table).
+        """
 
     @abstractmethod
     def with_series(self, sizing: "PackSizing", cells: int) -> tuple[Remedy, ...]:
