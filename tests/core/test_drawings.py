@@ -7,8 +7,9 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kegcart.core.drawing import Circle, Drawing, Text
+from kegcart.core.drawing import Circle, Drawing, Line, Text
 from kegcart.core.pack.drawing import draw_pack, lay_out_pack
+from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.svg import write_svg
@@ -101,6 +102,22 @@ class PackDrawings(TestCase):
         self.assertLess(plus.x, minus.x)
         same = lay_out_pack(judge(put(data, "/pack/takeoff", "same side")).pack)
         self.assertAlmostEqual(same.posts[0].x, same.posts[1].x, delta=same.places[0].w)
+
+
+class PathDrawings(TestCase):
+    @tried(100)
+    @given(trees(most=20))
+    def test_what_is_drawn_in_the_place_of_a_part_stands_for_it(self, data: dict[str, Any]) -> None:
+        drawing = draw_path(judge(data).power)
+        for area in drawing.areas:
+            inside = {
+                item.of
+                for item in drawing.items
+                if not isinstance(item, Line)
+                and area.x - 1 <= item.x <= area.x + area.w + 1
+                and area.y - 1 <= item.y <= area.y + area.h + 1
+            }
+            self.assertEqual(inside, {area.pointer}, area.name)
 
 
 class Files(TestCase):

@@ -14,7 +14,7 @@ from kegcart.core.power.drawing.layout import Conductor, Place, lay_out
 from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.network import Network
-from kegcart.core.reference import busbars, families, wires
+from kegcart.core.reference import busbars, constant, families, wires
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
@@ -226,6 +226,27 @@ def two_banks() -> dict[str, Any]:
         pack={"form": "cells", "chemistry": "lfp", "series": 4, "cell": {"capacity_ah": 100}},
         power={"network": network, "banks": {"house": house}, "shunt": {}},
     )
+
+
+class Supplies(TestCase):
+    def test_what_stands_behind_a_converter_gives_its_voltage_however_many_fuses_lie_between(self) -> None:
+        network = {
+            "main": {"part": "protection", "name": "Main fuse", "feed": "pack"},
+            "down": {"part": "converter", "name": "Converter", "feed": "main"},
+            "block": {"part": "fuse_block", "name": "Fuse block", "feed": "down"},
+            "fuse": {"part": "protection", "name": "Fuse", "feed": "block"},
+            "socket": {"part": "outlet", "name": "Socket", "feed": "fuse"},
+        }
+        lamp = {"name": "Lamp", "supply": "dc_12v", "watts": 24, "windows": window(9, 10)}
+        pack = {"form": "cells", "chemistry": "lfp", "series": 8, "cell": {"capacity_ah": 50}}
+        power = judge(document(loads={"items": {"lamp": lamp}}, pack=pack, power={"network": network})).power
+        stands_on = {key: power.network.stands_on[key] for key in network}
+        behind = dict.fromkeys(("block", "fuse", "socket"), "dc_12v")
+        self.assertEqual(stands_on, {"main": "pack", "down": "pack"} | behind)
+        self.assertEqual(power.network.supply("socket"), "dc_12v")
+        self.assertEqual([d.key for d in power.plugged["socket"]], ["lamp"])
+        self.assertAlmostEqual(power.parts["fuse"].current.number, 24 / 12)
+        self.assertAlmostEqual(power.parts["down"].current.number, (24 / 0.92 + constant("converter_idle")) / (8 * 2.8))
 
 
 class Sources(TestCase):

@@ -82,6 +82,18 @@ class Discharge(TestCase):
         _, result = run(station({"c": cooler}))
         self.assertAlmostEqual(result.delivered_wh, 60 * 6 / 3, delta=0.5)
 
+    def test_an_inverter_goes_off_with_its_hours_while_its_load_pauses(self) -> None:
+        # On from 9:00 to 9:05 of every half hour until 9:45: from 9:35 the load rests, and the inverter idles.
+        cooler = heater(60, 9, 9.75, supply="ac") | {"cycle": {"on_min": 5, "off_min": 25}}
+        network = {
+            "inverter": {"part": "inverter", "name": "Inverter", "feed": "fuse", "rating_w": 600, "idle_w": 12},
+            "socket": {"part": "outlet", "name": "Socket", "feed": "inverter"},
+        }
+        _, result = run(station({"c": cooler}, network))
+        self.assertAlmostEqual(at(result, 9.7, result.current_a) * at(result, 9.7, result.voltage_v), 12, delta=0.1)
+        self.assertEqual(at(result, 9.9, result.current_a), 0)
+        self.assertEqual(at(result, 8.9, result.current_a), 0)
+
     def test_a_start_is_seen_for_as_long_as_it_lasts(self) -> None:
         pump = heater(100, 9, 10) | {"kind": "pump", "surge": 4, "surge_s": 2}
         found, result = run(station({"p": pump}))

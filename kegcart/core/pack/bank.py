@@ -9,7 +9,7 @@ from kegcart.core.electrical import conductors, protection
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling
-from kegcart.core.pack.cells import burst_of, recommended_current, wanted_energy
+from kegcart.core.pack.cells import HOW_MANY, burst_of, counted_by, recommended_current, wanted_energy
 from kegcart.core.pack.document import Bank, Battery, BatteryPack, StringOfUnits, Takeoff, Unit
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.strings import parallel_ohm, string_shares
@@ -160,30 +160,16 @@ def size_parallel(
 
     Source: practice: 1.25 × the continuous current; energy with reserve, growth and 3 % for wiring (assumptions table).
     """
-    margin = assumption("fuse_margin")
     string_wh = unit.capacity.number * series.number * row.v_nom * kept.share
     wanted = max(
         1,
         ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
-        ceiling(margin.number * demand.number / unit.continuous.number),
+        ceiling(constant("fuse_margin") * demand.number / unit.continuous.number),
         ceiling(start.number / unit.burst.number),
     )
-    how = (
-        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
-        "1.25 × the estimated current, and the estimated surge by their burst"
-    )
-    inputs = {
-        "E_away": loads.drawn_away,
-        "r": site.reserve,
-        "g": site.growth,
-        "I_est": demand,
-        "i": unit.continuous,
-        "k": margin,
-        "I_s": start,
-        "i_b": unit.burst,
-    }
+    inputs = counted_by(loads, site, demand, start, unit.continuous) | {"i_b": unit.burst}
     most = min(wanted, MOST_STRINGS)
-    return sized("P", pack.parallel, most, "", "strings in parallel", "/pack/parallel", how, inputs)
+    return sized("P", pack.parallel, most, "", "strings in parallel", "/pack/parallel", HOW_MANY, inputs)
 
 
 def string_limits(strings: StringsSizing, ctx: BankContext) -> LimitsByPart:

@@ -15,6 +15,10 @@ from kegcart.core.reference import Chemistry, assumption, chemistries, constant,
 MOST_PARALLEL = 200
 WIRING_ALLOWANCE = 1.03
 """Energy allowed for cables, until the power path is known."""
+HOW_MANY = (
+    "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
+    "1.25 × the estimated current, and the estimated surge by their burst"
+)
 
 
 def choose_series(row: Chemistry, peak_w: float) -> int:
@@ -32,6 +36,19 @@ def wanted_energy(loads: LoadsSizing, site: Site) -> float:
     Source: practice: reserve and growth as the brief says, 3 % for wiring until the power path is known.
     """
     return loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
+
+
+def counted_by(loads: LoadsSizing, site: Site, demand: Figure, start: Figure, continuous: Figure) -> dict[str, Figure]:
+    """What decides how many stand in parallel, by symbol; the burst of one is left to the caller."""
+    return {
+        "E_away": loads.drawn_away,
+        "r": site.reserve,
+        "g": site.growth,
+        "I_est": demand,
+        "i": continuous,
+        "k": assumption("fuse_margin"),
+        "I_s": start,
+    }
 
 
 def size_board(
@@ -216,26 +233,13 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
     series = sized("S", pack.series, usual, "", "cells in series", "/pack/series", how, inputs)
     demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
     start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
-    margin, cell_burst = assumption("fuse_margin"), assumption("cell_burst")
+    cell_burst = assumption("cell_burst")
     string_wh = cell.capacity.number * series.number * row.v_nom * kept.share
-    by_current = max(margin.number * demand.number, start.number / cell_burst.number) / cell.continuous.number
+    by_current = max(constant("fuse_margin") * demand.number, start.number / cell_burst.number) / cell.continuous.number
     wanted = max(1, ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1, ceiling(by_current))
-    how = (
-        "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
-        "1.25 × the estimated current, and the estimated surge by their burst"
-    )
-    inputs = {
-        "E_away": loads.drawn_away,
-        "r": site.reserve,
-        "g": site.growth,
-        "I_est": demand,
-        "i": cell.continuous,
-        "k": margin,
-        "I_s": start,
-        "k_c": cell_burst,
-    }
+    inputs = counted_by(loads, site, demand, start, cell.continuous) | {"k_c": cell_burst}
     most = min(wanted, MOST_PARALLEL)
-    parallel = sized("P", pack.parallel, most, "", "cells in parallel", "/pack/parallel", how, inputs)
+    parallel = sized("P", pack.parallel, most, "", "cells in parallel", "/pack/parallel", HOW_MANY, inputs)
     return Counts(series, parallel, demand, start)
 
 

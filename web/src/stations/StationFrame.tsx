@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { Figure } from "../api/client";
-import { Fig } from "../figures/Figure";
+import { FigureRow } from "../figures/FigureRow";
 import { FindingList } from "../figures/FindingList";
 import { Mark } from "../figures/Mark";
 import { Working } from "../figures/Working";
@@ -67,12 +67,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
               {glance
                 .filter(([, path]) => path in design.assessment.figures)
                 .map(([label, path]) => (
-                  <div key={path}>
-                    <dt>{label}</dt>
-                    <dd>
-                      <Fig path={path} />
-                    </dd>
-                  </div>
+                  <FigureRow key={path} label={label} path={path} />
                 ))}
             </dl>
           </section>

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
@@ -24,13 +24,9 @@ if TYPE_CHECKING:
 class OneBatteryForm(PackForm[BatteryPack]):
     """One finished battery."""
 
-    @property
-    def names(self) -> Mapping[str, str]:
-        return {"battery": "one finished battery"}
-
-    @property
-    def owes(self) -> tuple[str, ...]:
-        return ("pack.current", "pack.depth", "pack.voltage-over-60")
+    names: ClassVar[Mapping[str, str]] = {"battery": "one finished battery"}
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60")
+    series_place = "/pack/battery/series"
 
     def size(
         self, pack: BatteryPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
@@ -70,10 +66,6 @@ class OneBatteryForm(PackForm[BatteryPack]):
     def with_series(self, sizing: "PackSizing", cells: int) -> tuple[Remedy, ...]:
         return (Remedy(f"A battery of {cells} cells in series", [set_value("/pack/battery/series", cells)]),)
 
-    @property
-    def series_place(self) -> str:
-        return "/pack/battery/series"
-
     def recast(self, sizing: "PackSizing", cells: int) -> list[dict[str, Any]]:
         return []
 
@@ -81,13 +73,12 @@ class OneBatteryForm(PackForm[BatteryPack]):
 class BankForm(PackForm[Bank]):
     """Batteries or modules together."""
 
-    @property
-    def names(self) -> Mapping[str, str]:
-        return {"batteries": "batteries in series and parallel", "modules": "modules with their own boards"}
-
-    @property
-    def owes(self) -> tuple[str, ...]:
-        return ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.series-limit")
+    names: ClassVar[Mapping[str, str]] = {
+        "batteries": "batteries in series and parallel",
+        "modules": "modules with their own boards",
+    }
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.series-limit")
+    series_place = "/pack/battery/series"
 
     def size(self, pack: Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
         return size_bank(pack, row, loads, brief, site, kept, sheet)
@@ -126,10 +117,6 @@ class BankForm(PackForm[Bank]):
         assert isinstance(sizing.pack, Bank)
         whole, rest = divmod(cells, sizing.pack.battery.series)
         return (Remedy(f"{whole} in series", [set_value("/pack/in_series", whole)]),) if whole and not rest else ()
-
-    @property
-    def series_place(self) -> str:
-        return "/pack/battery/series"
 
     def recast(self, sizing: "PackSizing", cells: int) -> list[dict[str, Any]]:
         return []

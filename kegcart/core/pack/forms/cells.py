@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
@@ -25,13 +25,9 @@ LINK_FIELDS = ("material", "width_mm", "thickness_mm", "layers")
 class CellsForm(PackForm[CellPack]):
     """Loose cells with a board of their own."""
 
-    @property
-    def names(self) -> Mapping[str, str]:
-        return {"cells": "loose cells"}
-
-    @property
-    def owes(self) -> tuple[str, ...]:
-        return ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.board-series", "pack.board-chemistry", "pack.links")
+    names: ClassVar[Mapping[str, str]] = {"cells": "loose cells"}
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.board-series", "pack.board-chemistry", "pack.links")
+    series_place = "/pack/series"
 
     def size(
         self, pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
@@ -89,10 +85,6 @@ class CellsForm(PackForm[CellPack]):
 
     def with_series(self, sizing: "PackSizing", cells: int) -> tuple[Remedy, ...]:
         return (Remedy(f"{cells} cells in series", [set_value("/pack/series", cells)]),)
-
-    @property
-    def series_place(self) -> str:
-        return "/pack/series"
 
     def recast(self, sizing: "PackSizing", cells: int) -> list[dict[str, Any]]:
         fewer = max(1, round(sizing.parallel.number * sizing.series.number / cells))

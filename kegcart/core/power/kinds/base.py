@@ -13,7 +13,7 @@ from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.finding import release
 from kegcart.core.loads.supplies import Supply
-from kegcart.core.power.fed import Fed
+from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.reference import constant, prices
 
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 N = TypeVar("N", bound=Fed)
 Role = Literal["protects", "passes", "spreads", "changes", "ends"]
 """A protection; what current passes straight through; what branches it; what changes its voltage; where the tree ends."""
+LINE = frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"})
+"""What hands on the current of a source: its posts, and the kinds that it passes through or branches at."""
 UNLIMITED = float("inf")
 RUNNING = "greatest running current"
 SMALLEST = "smallest sold that carries the protection before it"
@@ -138,8 +140,10 @@ class Label:
 class Kind(ABC, Generic[N]):
     """A kind of part. Currents in A, powers in W, resistances in Ω."""
 
-    key: str
-    """as in the `part` field of its model"""
+    @property
+    @abstractmethod
+    def key(self) -> str:
+        """As in the `part` field of its model."""
 
     @property
     @abstractmethod

@@ -8,8 +8,9 @@ from pydantic import BeforeValidator, Field
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, Fed, Section
+from kegcart.core.power.fed import Fed, Section
 from kegcart.core.power.kinds.base import (
+    LINE,
     SMALLEST,
     Choice,
     Copper,
@@ -42,14 +43,21 @@ class BusbarKind(Copper[Busbar]):
     """The duties of a busbar."""
 
     key = "busbar"
-
-    @property
-    def model(self) -> type[Busbar]:
-        return Busbar
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Busbar
+    facts = Facts(
+        words=Words("busbar", "a busbar", "a busbar", "Busbar"),
+        role="spreads",
+        fed_by=LINE - {"busbar"},
+        regulated=False,
+        limits=False,
+        bolted=True,
+        choices=(Choice("section", "section", "Section", carries=True),),
+        fields=(FieldWords("studs", "Studs", "quantity", "", "one for each lug"),),
+        own=("section", "studs"),
+        owes=("power.busbar",),
+        height=12,
+        slim=False,
+    )
 
     def greatest_fuse(self, node: Busbar, key: str, ctx: "PathContext") -> float:
         """What the bar carries in a closed box.
@@ -89,22 +97,6 @@ class BusbarKind(Copper[Busbar]):
 
     def labels(self, node: Busbar, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name), *Label.of(part.choice, bold=True), *Label.of(part.current, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("busbar", "a busbar", "a busbar", "Busbar"),
-    role="spreads",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "fuse_block"}),
-    regulated=False,
-    limits=False,
-    bolted=True,
-    choices=(Choice("section", "section", "Section", carries=True),),
-    fields=(FieldWords("studs", "Studs", "quantity", "", "one for each lug"),),
-    own=("section", "studs"),
-    owes=("power.busbar",),
-    height=12,
-    slim=False,
-)
 
 
 def rising() -> list[BusbarSection]:

@@ -9,8 +9,9 @@ from kegcart.core.choice import assumed, sized
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply, conversion
-from kegcart.core.power.fed import PACK, Fed, Negative
+from kegcart.core.power.fed import Fed, Negative
 from kegcart.core.power.kinds.base import (
+    LINE,
     RUNNING,
     UNLIMITED,
     Choice,
@@ -49,14 +50,26 @@ class ConverterKind(Kind[Converter]):
     """The duties of a converter."""
 
     key = "converter"
-
-    @property
-    def model(self) -> type[Converter]:
-        return Converter
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Converter
+    facts = Facts(
+        words=Words("converter", "a converter", "a converter to 12 V", "Converter to 12 V"),
+        role="changes",
+        fed_by=LINE,
+        regulated=False,
+        limits=True,
+        bolted=False,
+        choices=(Choice("rating_a", "rating", "Output rating"),),
+        fields=(
+            FieldWords("idle_w", "No-load draw", "quantity", "W", "typical"),
+            FieldWords("cutoff_v", "Switches off below", "quantity", "V", "never"),
+            FieldWords("window_min_v", "Takes at least", "quantity", "V", "not said"),
+            FieldWords("window_max_v", "Takes at most", "quantity", "V", "not said"),
+        ),
+        own=("rating_a", "idle_w", "window_min_v", "window_max_v"),
+        owes=("power.converter", "power.shunt-bypass"),
+        height=52,
+        slim=False,
+    )
 
     def gives(self, node: Converter) -> Supply | None:
         return "dc_12v"
@@ -143,27 +156,6 @@ class ConverterKind(Kind[Converter]):
 
     def labels(self, node: Converter, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("converter", "a converter", "a converter to 12 V", "Converter to 12 V"),
-    role="changes",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
-    regulated=False,
-    limits=True,
-    bolted=False,
-    choices=(Choice("rating_a", "rating", "Output rating"),),
-    fields=(
-        FieldWords("idle_w", "No-load draw", "quantity", "W", "typical"),
-        FieldWords("cutoff_v", "Switches off below", "quantity", "V", "never"),
-        FieldWords("window_min_v", "Takes at least", "quantity", "V", "not said"),
-        FieldWords("window_max_v", "Takes at most", "quantity", "V", "not said"),
-    ),
-    own=("rating_a", "idle_w", "window_min_v", "window_max_v"),
-    owes=("power.converter", "power.shunt-bypass"),
-    height=52,
-    slim=False,
-)
 
 
 def no_load_draw(node: Converter, key: str) -> Figure:

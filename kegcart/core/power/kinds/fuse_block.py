@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, Literal
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, Fed, Negative
-from kegcart.core.power.kinds.base import SMALLEST, Choice, Copper, Facts, Label, PartType, Words, needed_current
+from kegcart.core.power.fed import Fed, Negative
+from kegcart.core.power.kinds.base import LINE, SMALLEST, Choice, Copper, Facts, Label, PartType, Words, needed_current
 from kegcart.core.reference import sizes
 from kegcart.core.units import Current
 
@@ -27,14 +27,21 @@ class FuseBlockKind(Copper[FuseBlock]):
     """The duties of a fuse block."""
 
     key = "fuse_block"
-
-    @property
-    def model(self) -> type[FuseBlock]:
-        return FuseBlock
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = FuseBlock
+    facts = Facts(
+        words=Words("fuse block", "a fuse block", "a fuse block", "Fuse block"),
+        role="spreads",
+        fed_by=LINE | {"converter"},
+        regulated=True,
+        limits=False,
+        bolted=True,
+        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        fields=(),
+        own=("rating_a",),
+        owes=("power.busbar", "power.shunt-bypass"),
+        height=26,
+        slim=False,
+    )
 
     def greatest_fuse(self, node: FuseBlock, key: str, ctx: "PathContext") -> float:
         return node.rating_a or sizes("fuse-block").sizes[-1]
@@ -62,19 +69,3 @@ class FuseBlockKind(Copper[FuseBlock]):
 
     def labels(self, node: FuseBlock, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name, bold=True), *Label.of(part.rating)]
-
-
-FACTS = Facts(
-    words=Words("fuse block", "a fuse block", "a fuse block", "Fuse block"),
-    role="spreads",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
-    regulated=True,
-    limits=False,
-    bolted=True,
-    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
-    fields=(),
-    own=("rating_a",),
-    owes=("power.busbar", "power.shunt-bypass"),
-    height=26,
-    slim=False,
-)

@@ -6,8 +6,20 @@ from typing import TYPE_CHECKING, Literal
 from kegcart.core.drawing import Box, Circle, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply
-from kegcart.core.power.fed import PACK, Fed, Negative
-from kegcart.core.power.kinds.base import RUNNING, UNLIMITED, Cutoff, Facts, FieldWords, IdleDraw, Kind, Label, PartType, Words
+from kegcart.core.power.fed import Fed, Negative
+from kegcart.core.power.kinds.base import (
+    LINE,
+    RUNNING,
+    UNLIMITED,
+    Cutoff,
+    Facts,
+    FieldWords,
+    IdleDraw,
+    Kind,
+    Label,
+    PartType,
+    Words,
+)
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.units import Current
 
@@ -28,14 +40,21 @@ class InputKind(Kind[Input]):
     """The duties of an input."""
 
     key = "input"
-
-    @property
-    def model(self) -> type[Input]:
-        return Input
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Input
+    facts = Facts(
+        words=Words("charging input", "an input", "a charging input", "Charging input"),
+        role="ends",
+        fed_by=LINE,
+        regulated=False,
+        limits=False,
+        bolted=False,
+        choices=(),
+        fields=(FieldWords("source", "Brought in by", "choice"), FieldWords("current_a", "Current", "quantity", "A")),
+        own=("source", "current_a"),
+        owes=(),
+        height=52,
+        slim=True,
+    )
 
     def gives(self, node: Input) -> Supply | None:
         return None
@@ -82,19 +101,3 @@ class InputKind(Kind[Input]):
 
     def labels(self, node: Input, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name), *Label.of(part.current, bold=True), Label(node.source, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("charging input", "an input", "a charging input", "Charging input"),
-    role="ends",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
-    regulated=False,
-    limits=False,
-    bolted=False,
-    choices=(),
-    fields=(FieldWords("source", "Brought in by", "choice"), FieldWords("current_a", "Current", "quantity", "A")),
-    own=("source", "current_a"),
-    owes=(),
-    height=52,
-    slim=True,
-)

@@ -13,8 +13,9 @@ from kegcart.core.electrical.inverter import LossCurve, class_for, derating, los
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, Peak, find_peak
 from kegcart.core.loads.supplies import Supply
-from kegcart.core.power.fed import PACK, Fed, Negative
+from kegcart.core.power.fed import Fed, Negative
 from kegcart.core.power.kinds.base import (
+    LINE,
     RUNNING,
     UNLIMITED,
     Choice,
@@ -90,14 +91,27 @@ class InverterKind(Kind[Inverter]):
     """The duties of an inverter."""
 
     key = "inverter"
-
-    @property
-    def model(self) -> type[Inverter]:
-        return Inverter
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Inverter
+    facts = Facts(
+        words=Words("inverter", "an inverter", "an inverter", "Inverter"),
+        role="changes",
+        fed_by=LINE,
+        regulated=False,
+        limits=False,
+        bolted=True,
+        choices=(Choice("rating_w", "rating", "Continuous rating"), Choice("cutoff_v", "cutoff", "Low-voltage cut-off")),
+        fields=(
+            FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
+            FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
+            FieldWords("waveform", "Waveform", "choice"),
+            FieldWords("precharge", "Pre-charge", "choice", "", "where it is large"),
+            FieldWords("left_on", "Left on around the clock", "flag"),
+        ),
+        own=("rating_w", "surge_w", "idle_w", "waveform"),
+        owes=("power.inverter-continuous", "power.inverter-surge", "power.inverter-window", "power.shunt-bypass"),
+        height=52,
+        slim=False,
+    )
 
     def gives(self, node: Inverter) -> Supply | None:
         return "ac"
@@ -159,28 +173,6 @@ class InverterKind(Kind[Inverter]):
 
     def labels(self, node: Inverter, part: PartSizing) -> Sequence[Label]:
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("inverter", "an inverter", "an inverter", "Inverter"),
-    role="changes",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
-    regulated=False,
-    limits=False,
-    bolted=True,
-    choices=(Choice("rating_w", "rating", "Continuous rating"), Choice("cutoff_v", "cutoff", "Low-voltage cut-off")),
-    fields=(
-        FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
-        FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
-        FieldWords("waveform", "Waveform", "choice"),
-        FieldWords("precharge", "Pre-charge", "choice", "", "where it is large"),
-        FieldWords("left_on", "Left on around the clock", "flag"),
-    ),
-    own=("rating_w", "surge_w", "idle_w", "waveform"),
-    owes=("power.inverter-continuous", "power.inverter-surge", "power.inverter-window", "power.shunt-bypass"),
-    height=52,
-    slim=False,
-)
 
 
 def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:

@@ -15,8 +15,9 @@ from kegcart.core.electrical import conductors
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, find_peak
 from kegcart.core.loads.supplies import Supply, conversion
-from kegcart.core.power.fed import PACK, ConnectorKey, Fed, Negative, Pins
+from kegcart.core.power.fed import ConnectorKey, Fed, Negative, Pins
 from kegcart.core.power.kinds.base import (
+    LINE,
     RUNNING,
     Choice,
     Cutoff,
@@ -60,14 +61,25 @@ class OutletKind(Kind[Outlet]):
     """The duties of an outlet."""
 
     key = "outlet"
-
-    @property
-    def model(self) -> type[Outlet]:
-        return Outlet
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Outlet
+    facts = Facts(
+        words=Words("outlet", "an outlet", "an outlet", "Outlet"),
+        role="ends",
+        fed_by=LINE | {"inverter", "converter"},
+        regulated=True,
+        limits=False,
+        bolted=False,
+        choices=(Choice("connector", "connector", "Connector", carries=True), Choice("breaker_a", "ac_breaker", "AC breaker")),
+        fields=(
+            FieldWords("ways", "Sockets side by side", "quantity"),
+            FieldWords("pins", "Contacts", "choice"),
+            FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
+        ),
+        own=("connector",),
+        owes=("loads.socket-rating", "power.live-pins", "power.shunt-bypass"),
+        height=52,
+        slim=True,
+    )
 
     def gives(self, node: Outlet) -> Supply | None:
         return "usb" if node.usb else None
@@ -152,26 +164,6 @@ class OutletKind(Kind[Outlet]):
 
     def labels(self, node: Outlet, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("outlet", "an outlet", "an outlet", "Outlet"),
-    role="ends",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "inverter", "converter"}),
-    regulated=True,
-    limits=False,
-    bolted=False,
-    choices=(Choice("connector", "connector", "Connector", carries=True), Choice("breaker_a", "ac_breaker", "AC breaker")),
-    fields=(
-        FieldWords("ways", "Sockets side by side", "quantity"),
-        FieldWords("pins", "Contacts", "choice"),
-        FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
-    ),
-    own=("connector",),
-    owes=("loads.socket-rating", "power.live-pins", "power.shunt-bypass"),
-    height=52,
-    slim=True,
-)
 
 
 def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:

@@ -8,8 +8,9 @@ from pydantic import Field
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, ConnectorKey, Fed, Pins
+from kegcart.core.power.fed import ConnectorKey, Fed, Pins
 from kegcart.core.power.kinds.base import (
+    LINE,
     SMALLEST,
     Choice,
     Copper,
@@ -38,14 +39,21 @@ class PlugKind(Copper[Plug]):
     """The duties of a quick connect."""
 
     key = "plug"
-
-    @property
-    def model(self) -> type[Plug]:
-        return Plug
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Plug
+    facts = Facts(
+        words=Words("quick connect", "a quick connect", "a quick connect", "Quick connect"),
+        role="passes",
+        fed_by=LINE,
+        regulated=False,
+        limits=False,
+        bolted=False,
+        choices=(Choice("connector", "connector", "Connector", carries=True),),
+        fields=(FieldWords("pins", "Contacts on the live side", "choice"),),
+        own=("connector",),
+        owes=("power.connector", "power.live-pins"),
+        height=34,
+        slim=True,
+    )
 
     def greatest_fuse(self, node: Plug, key: str, ctx: "PathContext") -> float:
         return (connectors()[node.connector] if node.connector else in_line_connectors()[-1]).rating_a
@@ -101,22 +109,6 @@ class PlugKind(Copper[Plug]):
 
     def labels(self, node: Plug, part: "PartSizing") -> Sequence[Label]:
         return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("quick connect", "a quick connect", "a quick connect", "Quick connect"),
-    role="passes",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
-    regulated=False,
-    limits=False,
-    bolted=False,
-    choices=(Choice("connector", "connector", "Connector", carries=True),),
-    fields=(FieldWords("pins", "Contacts on the live side", "choice"),),
-    own=("connector",),
-    owes=("power.connector", "power.live-pins"),
-    height=34,
-    slim=True,
-)
 
 
 def in_line_connectors() -> list[Connector]:

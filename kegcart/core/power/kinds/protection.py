@@ -9,8 +9,9 @@ from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.electrical import protection
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, FamilyKey, Fed
+from kegcart.core.power.fed import FamilyKey, Fed
 from kegcart.core.power.kinds.base import (
+    LINE,
     UNLIMITED,
     Choice,
     Copper,
@@ -40,14 +41,24 @@ class ProtectionKind(Copper[Protection]):
     """The duties of a fuse or breaker."""
 
     key = "protection"
-
-    @property
-    def model(self) -> type[Protection]:
-        return Protection
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Protection
+    facts = Facts(
+        words=Words("fuse or breaker", "a fuse or breaker", "a fuse", "Fuse"),
+        role="protects",
+        fed_by=LINE | {"converter"},
+        regulated=True,
+        limits=True,
+        bolted=True,
+        choices=(Choice("rating_a", "rating", "Rating"), Choice("family", "family", "Family")),
+        fields=(
+            FieldWords("polarised", "Polarised breaker", "flag"),
+            FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
+        ),
+        own=("rating_a", "family", "polarised"),
+        owes=("power.fuse-nuisance", "power.fuse-voltage", "power.fuse-interrupt", "power.breaker-dc"),
+        height=38,
+        slim=True,
+    )
 
     def greatest_fuse(self, node: Protection, key: str, ctx: "PathContext") -> float:
         return UNLIMITED
@@ -100,22 +111,6 @@ def breaker_symbol(middle: float, top: float, low: float) -> list[Primitive]:
         Line(((middle, hinge), (middle - 9, contact + 3)), "ink", 2),
         Line(((middle, hinge), (middle, low + 1)), "positive", 2),
     ]
-
-
-FACTS = Facts(
-    words=Words("fuse or breaker", "a fuse or breaker", "a fuse", "Fuse"),
-    role="protects",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
-    regulated=True,
-    limits=True,
-    bolted=True,
-    choices=(Choice("rating_a", "rating", "Rating"), Choice("family", "family", "Family")),
-    fields=(FieldWords("polarised", "Polarised breaker", "flag"), FieldWords("run/sheathed", "Cable sheathed and fixed", "flag")),
-    own=("rating_a", "family", "polarised"),
-    owes=("power.fuse-nuisance", "power.fuse-voltage", "power.fuse-interrupt", "power.breaker-dc"),
-    height=38,
-    slim=True,
-)
 
 
 def family_of(part: "PartSizing") -> Family:

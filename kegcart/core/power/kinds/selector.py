@@ -7,8 +7,8 @@ from pydantic import Field
 
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, Fed
-from kegcart.core.power.kinds.base import Choice, Copper, Facts, FieldWords, Label, PartType, Words
+from kegcart.core.power.fed import Fed
+from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, FieldWords, Label, PartType, Words
 from kegcart.core.power.kinds.switch import size_contact
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes
@@ -31,14 +31,24 @@ class SelectorKind(Copper[Selector]):
     """The duties of a selector."""
 
     key = "selector"
-
-    @property
-    def model(self) -> type[Selector]:
-        return Selector
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Selector
+    facts = Facts(
+        words=Words("source selector", "a source selector", "a source selector", "Source selector"),
+        role="passes",
+        fed_by=LINE,
+        regulated=False,
+        limits=False,
+        bolted=True,
+        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        fields=(
+            FieldWords("other", "The other way it is fed from", "feeder"),
+            FieldWords("interlocked", "Breaks one before it makes the other", "flag"),
+        ),
+        own=("rating_a", "interlocked"),
+        owes=("power.switch-rating", "power.two-sources"),
+        height=38,
+        slim=True,
+    )
 
     def greatest_fuse(self, node: Selector, key: str, ctx: "PathContext") -> float:
         return node.rating_a or sizes("switch").sizes[-1]
@@ -80,22 +90,3 @@ class SelectorKind(Copper[Selector]):
 
     def labels(self, node: Selector, part: "PartSizing") -> Sequence[Label]:
         return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("source selector", "a source selector", "a source selector", "Source selector"),
-    role="passes",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block"}),
-    regulated=False,
-    limits=False,
-    bolted=True,
-    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
-    fields=(
-        FieldWords("other", "The other way it is fed from", "feeder"),
-        FieldWords("interlocked", "Breaks one before it makes the other", "flag"),
-    ),
-    own=("rating_a", "interlocked"),
-    owes=("power.switch-rating", "power.two-sources"),
-    height=38,
-    slim=True,
-)

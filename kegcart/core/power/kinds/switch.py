@@ -9,8 +9,9 @@ from kegcart.core.choice import assumed, sized
 from kegcart.core.document import Said
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import PACK, Fed
+from kegcart.core.power.fed import Fed
 from kegcart.core.power.kinds.base import (
+    LINE,
     SMALLEST,
     Choice,
     Copper,
@@ -56,14 +57,28 @@ class SwitchKind(Copper[Switch]):
     """The duties of a switch or relay."""
 
     key = "switch"
-
-    @property
-    def model(self) -> type[Switch]:
-        return Switch
-
-    @property
-    def facts(self) -> Facts:
-        return FACTS
+    model = Switch
+    facts = Facts(
+        words=Words("switch", "a switch", "a switch", "Switch"),
+        role="passes",
+        fed_by=LINE | {"converter"},
+        regulated=True,
+        limits=False,
+        bolted=True,
+        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        fields=(
+            FieldWords("reach", "How one gets at it", "choice"),
+            FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
+            FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
+            FieldWords("dc_rated", "Rated for DC", "flag"),
+            FieldWords("relay", "It is a relay", "flag"),
+            FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
+        ),
+        own=("rating_a", "dc_rated", "relay", "coil_w"),
+        owes=("power.switch-rating",),
+        height=34,
+        slim=True,
+    )
 
     def greatest_fuse(self, node: Switch, key: str, ctx: "PathContext") -> float:
         return node.rating_a or sizes("switch").sizes[-1]
@@ -107,29 +122,6 @@ class SwitchKind(Copper[Switch]):
 
     def labels(self, node: Switch, part: "PartSizing") -> Sequence[Label]:
         return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
-
-
-FACTS = Facts(
-    words=Words("switch", "a switch", "a switch", "Switch"),
-    role="passes",
-    fed_by=frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "fuse_block", "converter"}),
-    regulated=True,
-    limits=False,
-    bolted=True,
-    choices=(Choice("rating_a", "rating", "Rating", carries=True),),
-    fields=(
-        FieldWords("reach", "How one gets at it", "choice"),
-        FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
-        FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
-        FieldWords("dc_rated", "Rated for DC", "flag"),
-        FieldWords("relay", "It is a relay", "flag"),
-        FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
-    ),
-    own=("rating_a", "dc_rated", "relay", "coil_w"),
-    owes=("power.switch-rating",),
-    height=34,
-    slim=True,
-)
 
 
 def size_contact(part: "PartSizing", ctx: "PathContext", guard_a: float, own_a: float | None) -> None:

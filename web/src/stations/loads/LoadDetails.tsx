@@ -2,7 +2,7 @@ import Button from "react-bootstrap/Button";
 import { useDesign, useStore } from "../../design/store";
 import { useOptions, useReference } from "../../figures/reference";
 import { CheckField, SelectField } from "../../figures/fields";
-import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { DaysOn } from "./DaysOfPattern";
 import { PowerEntry } from "./PowerEntry";
@@ -38,42 +38,12 @@ export function LoadDetails({
       <div className="crumb">Loads</div>
       <h2>{load.name}</h2>
       <dl className="figure-list">
-        <div>
-          <dt>One of them</dt>
-          <dd>
-            <Fig path={`loads/${id}/watts`} />
-          </dd>
-        </div>
-        <div>
-          <dt>Running</dt>
-          <dd>
-            <Fig path={`loads/${id}/running`} />
-          </dd>
-        </div>
-        <div>
-          <dt>Hours a day</dt>
-          <dd>
-            <Fig path={`loads/${id}/hours`} />
-          </dd>
-        </div>
-        <div>
-          <dt>Energy a day</dt>
-          <dd>
-            <Fig path={`loads/${id}/energy`} />
-          </dd>
-        </div>
-        <div>
-          <dt>Its start adds</dt>
-          <dd>
-            <Fig path={`loads/${id}/surge_extra`} />
-          </dd>
-        </div>
-        <div>
-          <dt>Apparent power</dt>
-          <dd>
-            <Fig path={`loads/${id}/apparent`} />
-          </dd>
-        </div>
+        <FigureRow label="One of them" path={`loads/${id}/watts`} />
+        <FigureRow label="Running" path={`loads/${id}/running`} />
+        <FigureRow label="Hours a day" path={`loads/${id}/hours`} />
+        <FigureRow label="Energy a day" path={`loads/${id}/energy`} />
+        <FigureRow label="Its start adds" path={`loads/${id}/surge_extra`} />
+        <FigureRow label="Apparent power" path={`loads/${id}/apparent`} />
       </dl>
       <PowerEntry at={at} load={load} />
       <div className="form-grid mt-2">

@@ -1,5 +1,6 @@
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 
 /** What limits the current, part by part; and the figures that the rest of the build is judged by. */
 const ROWS: [string, string, string][] = [
@@ -81,12 +82,7 @@ export function Limits() {
       </table>
       <dl className="figure-list two-columns mt-3">
         {FIGURES.filter(([, path]) => has(path)).map(([name, path]) => (
-          <div key={path}>
-            <dt>{name}</dt>
-            <dd>
-              <Fig path={path} />
-            </dd>
-          </div>
+          <FigureRow key={path} label={name} path={path} />
         ))}
       </dl>
     </>

@@ -1,7 +1,7 @@
 import type { Pack } from "../../api/client";
 import { useDesign } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
-import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 
 const SUMS: [string, string][] = [
   ["Usable, coldest", "power/available"],
@@ -30,40 +30,18 @@ export function PackDetails({ selected, pack }: { selected: string; pack: Pack }
       <dl className="figure-list">
         {group && design.assessment.figures[`pack/group/${group}/capacity`] && (
           <>
-            <div>
-              <dt>Capacity, measured</dt>
-              <dd>
-                <Fig path={`pack/group/${group}/capacity`} />
-              </dd>
-            </div>
-            <div>
-              <dt>Resistance</dt>
-              <dd>
-                <Fig path={`pack/group/${group}/resistance`} />
-              </dd>
-            </div>
+            <FigureRow label="Capacity, measured" path={`pack/group/${group}/capacity`} />
+            <FigureRow label="Resistance" path={`pack/group/${group}/resistance`} />
           </>
         )}
-        {string && (
-          <div>
-            <dt>Share of the current</dt>
-            <dd>
-              <Fig path={`pack/share/${string}`} />
-            </dd>
-          </div>
-        )}
+        {string && <FigureRow label="Share of the current" path={`pack/share/${string}`} />}
         {!group && !string && (
           <>
             {pack.form === "cells" && <ChoiceRow path="pack/series" label="In series" />}
             {pack.form !== "battery" && <ChoiceRow path="pack/parallel" label="In parallel" />}
             {pack.form === "cells" && <ChoiceRow path="pack/board" label="Protection board" />}
             {SUMS.map(([name, path]) => (
-              <div key={path}>
-                <dt>{name}</dt>
-                <dd>
-                  <Fig path={path} />
-                </dd>
-              </div>
+              <FigureRow key={path} label={name} path={path} />
             ))}
           </>
         )}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
 import { api, take } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
-import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 
 /** Packs from generic parts that would serve these loads and this brief. */
 export default function Suggestions({ onTaken }: { onTaken: () => void }) {
@@ -41,12 +41,7 @@ export default function Suggestions({ onTaken }: { onTaken: () => void }) {
                 ["Cycles", s.cycles],
               ] as const
             ).map(([name, figure]) => (
-              <div key={name}>
-                <dt>{name}</dt>
-                <dd>
-                  <Fig figure={figure} />
-                </dd>
-              </div>
+              <FigureRow key={name} label={name} figure={figure} />
             ))}
           </dl>
           <Button

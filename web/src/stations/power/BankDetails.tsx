@@ -2,7 +2,7 @@ import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { SelectField, TextField } from "../../figures/fields";
-import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 import { QuantityInput } from "../../figures/QuantityInput";
 
 /** A second bank with a job of its own. */
@@ -31,12 +31,7 @@ export function BankDetails({ id }: { id: string }) {
       <h2>{bank.name}</h2>
       <dl className="figure-list">
         {figures.map(([label, name]) => (
-          <div key={name}>
-            <dt>{label}</dt>
-            <dd>
-              <Fig path={`power/banks/${id}/${name}`} />
-            </dd>
-          </div>
+          <FigureRow key={name} label={label} path={`power/banks/${id}/${name}`} />
         ))}
       </dl>
       <div className="form-grid mt-2 mb-2">

@@ -5,7 +5,7 @@ import { useDesign, useStore } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
 import { useReference } from "../../figures/reference";
 import { CheckField, SelectField, TextField } from "../../figures/fields";
-import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { AddBehind } from "./AddParts";
 import { OfItsKind } from "./OfItsKind";
@@ -76,12 +76,7 @@ export function PartDetails({ id }: { id: string }) {
           <ChoiceRow key={figure} path={`power/${id}/${figure}`} label={label} />
         ))}
         {rows.map(([name, label]) => (
-          <div key={name}>
-            <dt>{label}</dt>
-            <dd>
-              <Fig path={`power/${id}/${name}`} />
-            </dd>
-          </div>
+          <FigureRow key={name} label={label} path={`power/${id}/${name}`} />
         ))}
       </dl>
       {!hasRun && node.part === "outlet" && node.feed in network && network[node.feed]!.part === "inverter" && (
@@ -93,12 +88,7 @@ export function PartDetails({ id }: { id: string }) {
           <dl className="figure-list">
             <ChoiceRow path={`power/${id}/run/gauge`} label="Gauge" />
             {RUN.map(([name, label]) => (
-              <div key={name}>
-                <dt>{label}</dt>
-                <dd>
-                  <Fig path={`power/${id}/run/${name}`} />
-                </dd>
-              </div>
+              <FigureRow key={name} label={label} path={`power/${id}/run/${name}`} />
             ))}
           </dl>
           <div className="form-grid mt-2">
@@ -159,12 +149,7 @@ export function ShuntDetails() {
       </p>
       <dl className="figure-list">
         <ChoiceRow path="power/shunt/rating" label="Rating" />
-        <div>
-          <dt>Greatest running current</dt>
-          <dd>
-            <Fig path="power/current" />
-          </dd>
-        </div>
+        <FigureRow label="Greatest running current" path="power/current" />
       </dl>
       <Button
         variant="quiet"
