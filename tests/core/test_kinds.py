@@ -13,6 +13,7 @@ from kegcart.core.pack.document import Pack
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.kinds import KINDS, Node, kind_of
+from kegcart.core.power.kinds.base import LINE
 from kegcart.core.power.rules.devices import may_flow
 from kegcart.core.reference import connectors, load_kinds
 from kegcart.core.units import read_quantity
@@ -67,6 +68,10 @@ class Kinds(TestCase):
         for key, kind in KINDS.items():
             self.assertEqual(get_args(kind.model.model_fields["part"].annotation), (key,))
         self.assertEqual({part.node.part for part in self.assessment.power.parts.values()}, set(KINDS), "sample lacks a kind")
+
+    def test_what_hands_on_the_current_of_a_source_is_named_as_such(self) -> None:
+        handing_on = {key for key, kind in KINDS.items() if kind.facts.role in ("protects", "passes", "spreads")}
+        self.assertEqual(LINE, {"pack", *handing_on})
 
     def test_what_a_kind_says_of_its_fields_is_so(self) -> None:
         for kind in KINDS.values():
