@@ -110,6 +110,7 @@ def set_up_web():
         WEB / "index.html",
         WEB / "vite.config.ts",
         WEB / "tsconfig.json",
+        WEB / "public",
         WEB / "src",
     ]
     mark = digest(*sources)

@@ -1,7 +1,9 @@
 """Design -> Assessment: the one way in. Walks the stations in working order."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from types import MappingProxyType
+from typing import Any, Final
 
 from kegcart.core.brief.sizing import Site, size_brief
 from kegcart.core.check import Check, write_check
@@ -17,6 +19,7 @@ from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.rules import judge_power
 
+NOWHERE: Final[Mapping[str, str]] = MappingProxyType({})
 MOST_STEPS = 6
 """Remedies that go with one, at most."""
 
@@ -26,6 +29,7 @@ class Assessment:
     """What follows from a design: figures by path, what was judged, findings worst first, changes on offer."""
 
     design: Design
+    elsewhere: Mapping[str, str]
     site: Site
     loads: LoadsSizing
     pack: PackSizing
@@ -41,8 +45,11 @@ class Assessment:
         return {severity.value: sum(f.severity is severity for f in self.findings) for severity in Severity}
 
 
-def assess(design: Design) -> Assessment:
-    """Figures and findings of a design. Never raises on a valid document."""
+def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment:
+    """Figures and findings of a design. Never raises on a valid document.
+
+    elsewhere: its cells that another build holds, label -> name of that build.
+    """
     sheet = Sheet()
     site = size_brief(design.brief, sheet)
     loads = size_loads(design.loads, design.brief, site, sheet)
@@ -50,11 +57,11 @@ def assess(design: Design) -> Assessment:
     power = size_power(design.power, design.brief, site, loads, pack, sheet)
     checks = [
         *judge_loads(loads, design.brief),
-        *judge_pack(pack, loads, site),
+        *judge_pack(pack, loads, site, elsewhere),
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(design, site, loads, pack, power, sheet, checks, findings, offers(power.network))
+    return Assessment(design, elsewhere, site, loads, pack, power, sheet, checks, findings, offers(power.network))
 
 
 def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -67,7 +74,7 @@ def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[
     was = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
     whole = list(patch)
     for _ in range(MOST_STEPS):
-        after = assess(patched(document, whole))
+        after = assess(patched(document, whole), assessment.elsewhere)
         new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
         if not new:
             return whole

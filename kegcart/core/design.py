@@ -104,7 +104,8 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
         sentence = known.format(**item.get("ctx", {})) if known else item["msg"].removeprefix("Value error, ")
         shown = item["input"]
         if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
-            sentence += f" (not {str(shown)[:60]!r})" if isinstance(shown, str) else f" (not {str(shown)[:30]})"
+            written = f"{shown:.12g}" if isinstance(shown, float) else str(shown)[:30]
+            sentence += f" (not {shown[:60]!r})" if isinstance(shown, str) else f" (not {written})"
         out.append((pointer, sentence[0].lower() + sentence[1:]))
     return out
 
@@ -146,6 +147,37 @@ def read_json(text: str) -> Any:
 def write_design(design: Design) -> dict[str, Any]:
     """The design as plain JSON data."""
     return design.model_dump(mode="json")
+
+
+def patch_between(before: dict[str, Any], after: dict[str, Any]) -> list[dict[str, Any]]:
+    """The JSON Patch that makes one design document of another, tried out: where the short one fails, whole stations."""
+    short: list[dict[str, Any]] = jsonpatch.make_patch(*unlike(before, after)).patch
+    try:
+        if jsonpatch.apply_patch(from_json(to_json(before)), short, in_place=True) == after:
+            return short
+    except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException, TypeError, ValueError, KeyError):
+        pass
+    gone = [{"op": "remove", "path": f"/{name}"} for name in before if name not in after]
+    return gone + [
+        {"op": "add", "path": f"/{name}", "value": value} for name, value in after.items() if before.get(name) != value
+    ]
+
+
+def unlike(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Two documents without the entries that are the same in both: what is left has the same patch, found at once."""
+    old, new = {}, {}
+    for name in {**before, **after}:
+        was, value = before.get(name), after.get(name)
+        if name in before and name in after:
+            if was == value:
+                continue
+            if isinstance(was, dict) and isinstance(value, dict):
+                was, value = unlike(was, value)
+        if name in before:
+            old[name] = was
+        if name in after:
+            new[name] = value
+    return old, new
 
 
 def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> Design:

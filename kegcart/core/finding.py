@@ -1,5 +1,6 @@
 """Findings: what is wrong or worth knowing, where, why, and what would mend it."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -31,6 +32,10 @@ class Remedy:
     patch: list[dict[str, Any]]
 
 
+PLACEHOLDER = re.compile(r"\{([^{}]+)\}")
+"""A figure in a sentence, by its name."""
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
     """One finding of the catalogue.
@@ -53,8 +58,13 @@ class Finding:
 
     @property
     def text(self) -> str:
-        """The sentence with its figures written in."""
-        return self.sentence.format_map({name: write_quantity(fig.value, fig.unit) for name, fig in self.figures.items()})
+        """The sentence with its figures written in. Other braces stay: a builder's own names stand in it too."""
+
+        def figure(found: re.Match[str]) -> str:
+            named = self.figures.get(found[1])
+            return found[0] if named is None else write_quantity(named.value, named.unit)
+
+        return PLACEHOLDER.sub(figure, self.sentence)
 
 
 def set_value(pointer: str, value: Any) -> dict[str, Any]:

@@ -32,4 +32,4 @@ def with_growth(assessment: Assessment, growth: float) -> Assessment:
         load["watts"] = min(assessment.loads.demands[key].watts.number * (1 + growth), 20_000)
         load["measured"] = None
     document["brief"]["growth"] = 0.0
-    return assess(read_design(document))
+    return assess(read_design(document), assessment.elsewhere)

@@ -21,10 +21,10 @@ def local_secret() -> str:
 
 SECRET_KEY = local_secret()
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = ["django.contrib.staticfiles", "ninja", "kegcart.workbench"]
 MIDDLEWARE = [
-    "django.middleware.security.SecurityMiddleware",
+    "kegcart.site.middleware.guarded",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "kegcart.site.middleware.same_origin",
     "django.middleware.common.CommonMiddleware",
@@ -53,7 +53,28 @@ STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_MAX_AGE = 3600
+WHITENOISE_ALLOW_ALL_ORIGINS = False
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
-SECURE_CONTENT_TYPE_NOSNIFF = True
+LOG_FILE = DATA_DIR / "kegcart.log"
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "formatter": "line"},
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "filename": LOG_FILE,
+            "maxBytes": 1_000_000,
+            "backupCount": 3,
+            "delay": True,
+            "encoding": "utf-8",
+            "formatter": "line",
+        },
+    },
+    "root": {"handlers": ["console", "file"], "level": "WARNING"},
+    # What was asked wrongly is answered, not logged; what has failed is logged where it is answered.
+    "loggers": {"django.request": {"level": "ERROR"}, "django.security.DisallowedHost": {"handlers": [], "propagate": False}},
+}
 TEST_RUNNER = "kegcart.workbench.testing.CountingRunner"

@@ -1,10 +1,11 @@
-"""Designs and their revisions.
+"""Designs and their revisions, the rack of cells, the builder's own parts.
 
-A revision is a whole snapshot of the document with the patch that made it. Undo and redo move the
-design's head along the tree of revisions, so nothing that was ever stored is lost.
+A revision is a state of a design's document; undo and redo move the design's head along the tree of revisions, so nothing
+that was ever stored is lost. How revisions are kept small is told in `history`.
 """
 
 import secrets
+from typing import Any
 
 from django.db import models
 
@@ -25,6 +26,19 @@ class StoredDesign(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     updated_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
+    name = models.CharField(max_length=80, blank=True, help_text="as the head has it, to search and sort by")
+    purpose = models.CharField(max_length=2000, blank=True)
+    stops = models.PositiveIntegerField(default=0)
+    mends = models.PositiveIntegerField(default=0)
+    card = models.JSONField(null=True, help_text="what the shelf shows of it")
+    card_mark = models.CharField(max_length=40, blank=True, help_text="the rules that the card was worked out by")
+    acts = models.JSONField(
+        default=list, help_text="the last changes and steps that were stored, by the ids that screens gave them"
+    )
+    elsewhere = models.JSONField(default=dict, help_text="its cells that another build holds: label -> name of that build")
+
+    document: dict[str, Any]
+    """The head's document, in the newest version: read when a design is asked for; no column."""
 
     class Meta:
         ordering = ("created_at",)
@@ -34,15 +48,40 @@ class StoredDesign(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a design's document."""
+    """One state of a design's document: as a snapshot, or as the patch that makes it of its parent's."""
 
     design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="revisions")
     parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
-    document = models.JSONField()
-    patch = models.JSONField(default=list)
+    patch = models.JSONField(default=list, help_text="JSON Patch from the parent's document; empty where there is none")
+    steps = models.PositiveSmallIntegerField(default=0, help_text="patches since the last lasting snapshot; 0: it is one itself")
     label = models.CharField(max_length=200, blank=True)
     merge_key = models.CharField(max_length=200, blank=True, help_text="typing in one field merges into one step of undo")
     created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.design_id}: {self.label}"
+
+
+class Snapshot(models.Model):
+    """The whole document of a revision, as JSON text. In a table of its own: small rows stay close together."""
+
+    revision = models.OneToOneField(Revision, primary_key=True, on_delete=models.CASCADE)
+    text = models.TextField()
+
+    def __str__(self) -> str:
+        return f"{self.revision_id}"
+
+
+class CellClaim(models.Model):
+    """A cell of the rack that a build on the shelf holds. The claim that has stood the longest counts."""
+
+    design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="claims")
+    label = models.CharField(max_length=limits_of("label")["maxLength"], db_index=True)
+    group = models.PositiveIntegerField(help_text="from 1")
+    place = models.PositiveIntegerField(help_text="from 1")
 
     class Meta:
         ordering = ("pk",)

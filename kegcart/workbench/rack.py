@@ -12,7 +12,7 @@ from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimi
 from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, replace_cells, sort_cells
 from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
-from kegcart.workbench import jobs, services
+from kegcart.workbench import claims, jobs, services
 from kegcart.workbench.models import RackCell, StoredDesign
 
 
@@ -44,16 +44,8 @@ class Standing:
 
 
 def placements() -> dict[str, Placed]:
-    """Where each placed cell is, by label. Read from the designs, so that undo and import cannot leave it behind."""
-    out: dict[str, Placed] = {}
-    heads = StoredDesign.objects.filter(deleted_at__isnull=True).values_list(
-        "pk", "head__document__name", "head__document__pack__groups"
-    )
-    for pk, name, groups in heads:
-        for g, group in enumerate((groups or {}).values(), 1):
-            for place, cell in enumerate(group["cells"], 1):
-                out.setdefault(cell["label"], Placed(pk, name, g, place))
-    return out
+    """Where each cell that is built in is, by label."""
+    return {label: Placed(c.design_id, c.design.name, c.group, c.place) for label, c in claims.holders().items()}
 
 
 def standing(limits: RejectLimits) -> tuple[list[Standing], Pile]:
@@ -128,8 +120,7 @@ def edit(cell_id: int, changes: Mapping[str, Any]) -> RackCell:
 def follow(cell: RackCell, placed: Placed) -> None:
     """Write a cell's new figures into the build it is in."""
     design = services.get(placed.design_id)
-    assert design.head is not None
-    key = list(design.head.document["pack"]["groups"])[placed.group - 1]
+    key = list(design.document["pack"]["groups"])[placed.group - 1]
     at = f"/pack/groups/{key}/cells/{placed.place - 1}"
     every, _ = standing(RejectLimits())
     reasons = next(s.reasons for s in every if s.cell.pk == cell.pk)
@@ -201,8 +192,7 @@ class Stock:
 def stock(design_id: str, limits: RejectLimits, kept_out: frozenset[int], resistance_by: str | None) -> Stock:
     """The good cells of the design's chemistry that are in no other build. Errors: RackError where ways of measuring are mixed."""
     design = services.get(design_id)
-    assert design.head is not None
-    chemistry = design.head.document["pack"]["chemistry"]
+    chemistry = design.document["pack"]["chemistry"]
     good: list[RackCell] = []
     left_out: Counter[str] = Counter()
     every, _ = standing(limits)
@@ -254,8 +244,7 @@ def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], h
                 raise RackError([(f"/groups/{n // len(groups[0])}", f"{by_id[pk].cell.label} is built into {there.build}")])
             if by_id[pk].cell.capacity_ah is None:
                 raise RackError([(f"/groups/{n // len(groups[0])}", f"{by_id[pk].cell.label} has no measured capacity")])
-        assert design.head is not None
-        if design.head.document["pack"]["form"] != "cells":
+        if design.document["pack"]["form"] != "cells":
             raise RackError([("/design_id", "only a pack of loose cells can be built from the rack")])
         known = [by_id[pk].cell for pk in ids]
         mean_ah = sum(c.capacity_ah or 0 for c in known) / len(known)
@@ -289,8 +278,7 @@ class Refill:
 def refill(design_id: str, limits: RejectLimits) -> Refill:
     """The pack's groups with rejected and missing cells replaced, moving as few others as it can. Errors: RackError."""
     design = services.get(design_id)
-    assert design.head is not None
-    pack = design.head.document["pack"]
+    pack = design.document["pack"]
     if not pack.get("groups"):
         raise RackError([("/design_id", "no cells from the rack are in this pack yet: sort first")])
     store = stock(design_id, limits, frozenset(), pack["cell"]["resistance_by"])

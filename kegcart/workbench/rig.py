@@ -69,6 +69,7 @@ class Server:
         self.process: subprocess.Popen[bytes] | None = None
         self.revisions: dict[str, int] = {}
         self.start()
+        self.demos: dict[str, str] = {d["demo"]: d["id"] for d in self.get("/api/designs")["builds"]}
 
     def start(self) -> None:
         command = [
@@ -115,12 +116,15 @@ class Server:
 
     def demo(self, name: str) -> str:
         """Id of a fresh copy of a demo build, so that tests do not meet."""
-        made = next(d for d in self.get("/api/designs") if d["demo"] == name)
-        return str(self.send("POST", f"/api/designs/{made['id']}/copy")["id"])
+        return str(self.send("POST", f"/api/designs/{self.demos[name]}/copy")["id"])
 
     def original(self, name: str) -> str:
         """Id of a demo build itself, which alone has its cells from the rack."""
-        return str(next(d["id"] for d in self.get("/api/designs") if d["demo"] == name))
+        return self.demos[name]
+
+    def remove(self, design: str) -> None:
+        """Take a design off the shelf, as another window does."""
+        urllib.request.urlopen(urllib.request.Request(f"{self.url}/api/designs/{design}", method="DELETE"), timeout=10).close()
 
     def put_at(self, design: str, pointer: str, value: Any) -> int:
         """Change one value on the revision that the last answer gave, as the screen does; returns the bytes of the answer."""

@@ -6,6 +6,7 @@ from typing import Any
 import jsonschema
 from django.test import TestCase
 
+from kegcart.workbench import history
 from kegcart.workbench.models import Revision, StoredDesign
 from kegcart.workbench.services import DEMOS, load_demos
 
@@ -32,11 +33,11 @@ class ApiTest(TestCase):
 
 class ShelfTest(ApiTest):
     def test_shelf_has_a_card_for_each_demo_build(self) -> None:
-        shelf = self.client.get("/api/designs").json()
+        shelf = self.client.get("/api/designs").json()["builds"]
         self.assertEqual([item["demo"] for item in shelf], list(DEMOS))
-        self.assertEqual(shelf[0]["verdict"]["stop"], 0)
-        self.assertGreater(shelf[3]["verdict"]["stop"], 0)
-        self.assertTrue(shelf[0]["diagram"]["items"])
+        self.assertEqual(shelf[0]["shown"]["verdict"]["stop"], 0)
+        self.assertGreater(shelf[3]["shown"]["verdict"]["stop"], 0)
+        self.assertTrue(shelf[0]["shown"]["diagram"]["items"])
 
     def test_new_copy_delete_and_restore(self) -> None:
         made = self.send("post", "/designs", {"name": "New build"})
@@ -46,7 +47,7 @@ class ShelfTest(ApiTest):
         path = f"/api/designs/{copied.json()['id']}"
         self.assertEqual(self.client.delete(path).status_code, 204)
         self.assertEqual(self.client.get(path).status_code, 404)
-        self.assertEqual(self.client.post(f"{path}/restore").status_code, 200)
+        self.assertEqual(self.client.post(f"{path}/restore").status_code, 204)
         self.assertEqual(self.client.get(path).status_code, 200)
 
     def test_export_and_import_give_the_same_document(self) -> None:
@@ -60,7 +61,7 @@ class ShelfTest(ApiTest):
     def test_demo_builds_are_loaded_once_and_renewed_on_demand(self) -> None:
         self.assertEqual(load_demos(), [])
         self.assertEqual(len(load_demos(reset=True)), len(DEMOS))
-        self.assertEqual(len(self.client.get("/api/designs").json()), len(DEMOS))
+        self.assertEqual(len(self.client.get("/api/designs").json()["builds"]), len(DEMOS))
 
 
 class ChangeTest(ApiTest):
@@ -100,7 +101,7 @@ class ChangeTest(ApiTest):
         self.patch(design, "/brief/site_max_c", 35)
         self.send("post", f"/designs/{design['id']}/undo", {"base_revision": 2})
         self.patch(design, "/brief/site_max_c", 45, revision=3)
-        kept = [r.document["brief"]["site_max_c"] for r in Revision.objects.filter(design_id=design["id"])]
+        kept = [history.document_of(r)["brief"]["site_max_c"] for r in Revision.objects.filter(design_id=design["id"])]
         self.assertEqual(kept, [30, 35, 45])
 
     def test_typing_in_one_field_is_one_step_of_undo(self) -> None:

@@ -16,7 +16,7 @@ from kegcart.core.power.kinds import kind_of
 from kegcart.core.svg import write_svg
 from kegcart.workbench import papers, services
 from kegcart.workbench.models import StoredDesign
-from kegcart.workbench.services import DEMOS, assessed, load_demos
+from kegcart.workbench.services import DEMOS, assessed_design, load_demos
 from tests.core.test_kinds import every_kind
 
 
@@ -28,8 +28,7 @@ class OneWireTable(TestCase):
     def test_every_paper_names_the_same_fuse_for_every_wire(self) -> None:
         for name in DEMOS:
             design = StoredDesign.objects.get(demo=name)
-            assert design.head
-            a = assessed(design.head.document)
+            a = assessed_design(design.pk)
             table = {row.to: row.fuse for row in rows(a.power)}
             on_screen = self.client.get(f"/api/designs/{design.pk}").json()
             names = {key: part["name"] for key, part in on_screen["document"]["power"]["network"].items()}
@@ -54,8 +53,7 @@ class OneWireTable(TestCase):
 
     def test_a_converter_limits_what_stands_behind_it(self) -> None:
         design = StoredDesign.objects.get(demo="lantern-lane")
-        assert design.head
-        table = {row.key: row.fuse for row in rows(assessed(design.head.document).power)}
+        table = {row.key: row.fuse for row in rows(assessed_design(design.pk).power)}
         self.assertEqual(table["mixer-outlet"], "10 A")
 
 
@@ -82,7 +80,7 @@ class Symbols(TestCase):
         data["power"]["network"]["main"]["family"] = "din-breaker"
         data["power"]["network"]["block-fuse"]["family"] = "class-t"
         design = services.create(data, "symbols")
-        a = assessed(data)
+        a = assessed_design(design.pk)
         path = draw_path(a.power, frozenset())
         boxes = {area.pointer: Box(0, 0, area.w, area.h) for area in path.areas}
         wanted = {

@@ -134,7 +134,8 @@ class SortingByHandTest(RackScreen):
         field = page.get_by_label(f"Capacity of {label}")
         field.fill("about two")
         field.press("Enter")
-        expect(page.locator(".notice")).to_contain_text("Not changed")
+        expect(field).to_have_value("about two")
+        expect(page.locator(f"[data-row='{label}'] .problem")).to_contain_text("Still in force")
         self.assertEqual(self.rack()[label]["capacity_ah"], before["capacity_ah"])
 
     def test_a_cell_kept_out_is_not_sorted_in_and_a_pinned_one_is_in_its_group(self) -> None:

@@ -158,12 +158,14 @@ class TypingTest(BrowserTest):
         self.server.kill()
         try:
             page.get_by_role("button", name="undo", exact=True).click()
-            expect(page.locator(".notice")).to_contain_text("Nothing was stepped back")
+            expect(page.locator(".trouble")).to_contain_text("The server does not answer")
             page.get_by_role("button", name="I own this").click()
             expect(page.locator(".notice")).to_contain_text("Not kept: The server does not answer")
         finally:
             self.server.start()
-        self.assertEqual(self.stored(design)["name"], "Theatre")
+        self.wait_stored()
+        expect(page.locator(".notice")).to_contain_text("Taken back: Name of the build: Theatre")
+        self.assertEqual(self.stored(design)["name"], "Lantern Lane Puppet Theatre, copy")
 
     def test_typed_work_survives_a_server_that_is_away(self) -> None:
         design = self.server.demo("lantern-lane")
@@ -225,7 +227,10 @@ class ShelfTest(BrowserTest):
         before = page.locator(".build-card").count()
         page.get_by_role("button", name="What can be done with Tidewater Survey").first.click()
         page.get_by_role("button", name="Copy").click()
+        expect(page.get_by_label("Name of the build")).to_have_value("Tidewater Survey, copy")
+        page.get_by_role("link", name="To the shelf of builds").click()
         expect(page.locator(".build-card")).to_have_count(before + 1)
+        expect(page.locator(".build-card .name").first).to_have_text("Tidewater Survey, copy")
         page.get_by_role("button", name="What can be done with Tidewater Survey, copy").first.click()
         page.get_by_role("button", name="Take off the shelf").click()
         expect(page.locator(".build-card")).to_have_count(before)

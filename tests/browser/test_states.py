@@ -37,7 +37,8 @@ class EmptyTest(BrowserTest):
         page = self.page
         page.goto(self.server.url)
         expect(page.locator(".build-card").first).to_be_visible()
-        page.route("**/api/designs", lambda route: route.fulfill(json=[]) if route.request.method == "GET" else route.continue_())
+        empty = {"builds": [], "count": 0, "off": 0}
+        page.route("**/api/designs?*", lambda route: route.fulfill(json=empty))
         page.reload()
         expect(page.locator(".build-card")).to_have_count(0)
         expect(page.locator("header").get_by_role("button", name="New build")).to_be_visible()

@@ -8,13 +8,21 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { Failure } from "./api/client";
 import { App } from "./shell/App";
 import { applyTheme, storedTheme } from "./shell/theme";
 import "./theme/theme.scss";
 
 applyTheme(storedTheme());
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { retry: (count, error) => count < 1 && Failure.of(error).passes, refetchOnWindowFocus: false },
+  },
+});
+
+// Lets the screen open while the server is away; without it all else works.
+if (import.meta.env.PROD) window.navigator.serviceWorker?.register("/sw.js").catch(() => {});
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

@@ -1,6 +1,6 @@
 """What is judged of the pack that needs no power path."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from kegcart.core.brief.sizing import Site
@@ -33,11 +33,13 @@ THRESHOLD_SLACK_V = 0.15
 """How far a board's thresholds may stand outside its chemistry's range before they are of another one."""
 COLD_NOTED = 0.97
 """Share of the capacity left in the cold from which the loss is worth no word."""
+LISTED = 3
+"""So many cells are named in a sentence."""
 SORT_AGAIN = Remedy("Take the cells out, to sort them again in the cell rack", [set_value("/pack/groups", {})])
 
 
-def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site) -> Iterator[Check]:
-    """Every check that needs the pack and the loads, the power path apart."""
+def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site, elsewhere: Mapping[str, str]) -> Iterator[Check]:
+    """Every check that needs the pack and the loads, the power path apart. elsewhere: cells that another build holds, label -> build."""
     yield depth(pack)
     yield cold_capacity(pack)
     yield voltage_over_60(pack)
@@ -47,6 +49,8 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site) -> Iterator[Che
         yield from board_series(pack)
         yield from board_chemistry(pack, pack.pack)
         yield from groups(pack, pack.pack)
+        if pack.pack.groups:
+            yield cells_elsewhere(elsewhere)
     if isinstance(pack.pack, Bank):
         yield from bank(pack, pack.pack)
 
@@ -301,6 +305,27 @@ def rejects(key: str, group: Group) -> Iterator[Check]:
             (SORT_AGAIN,),
         )
         yield failed("pack.cell-reject", f"/pack/groups/{key}/cells/{n}", fault)
+
+
+def cells_elsewhere(elsewhere: Mapping[str, str]) -> Check:
+    """No cell of the pack is built into another build.
+
+    Source: none, a thing is in one place; two builds name the same cells after an import, an undo or a build brought back.
+    """
+    labels = sorted(elsewhere)
+
+    def fault() -> Fault:
+        listed = ", ".join(labels[:LISTED]) + (f" and {len(labels) - LISTED} more" if len(labels) > LISTED else "")
+        builds = " and ".join(sorted(set(elsewhere.values())))
+        are, they = ("are", "they stay") if len(labels) > 1 else ("is", "it stays")
+        return stop(
+            f"{listed} {are} built into {builds}: {they} there until taken out.",
+            "A cell is in one build at a time: this pack counts on cells that it does not have.",
+            {},
+            (SORT_AGAIN,),
+        )
+
+    return is_so("pack.cell-elsewhere", "/pack/groups", not labels, fault)
 
 
 def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:

@@ -9,25 +9,14 @@ from django.http import HttpResponse
 from pydantic_core import to_json
 
 from kegcart.core.assess import Assessment, write_assessment
-from kegcart.core.figure import write_figure
 from kegcart.core.finding import write_finding
 from kegcart.core.loads.sizing import running_by_step
-from kegcart.core.power.drawing.diagram import draw_path, sketch
+from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.api.changes import changes
 from kegcart.workbench.models import StoredDesign
-
-SHELF_FIGURES = (
-    "loads/energy_day",
-    "power/available",
-    "power/current",
-    "pack/capacity",
-    "pack/v_nom",
-    "pack/mass",
-    "power/energy_share",
-)
 
 
 def answer(data: Any, status: int = 200) -> HttpResponse:
@@ -70,8 +59,8 @@ def day(assessment: Assessment) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=24)
-def _worked_out(text: bytes) -> dict[str, Any]:
-    assessment = services.assessed_text(text)
+def _worked_out(text: bytes, elsewhere: tuple[tuple[str, str], ...]) -> dict[str, Any]:
+    assessment = services.assessed_text(text, elsewhere)
     return {
         "assessment": write_assessment(assessment),
         "diagram": draw_path(assessment.power).write(),
@@ -81,9 +70,9 @@ def _worked_out(text: bytes) -> dict[str, Any]:
     }
 
 
-def worked_out(document: dict[str, Any]) -> dict[str, Any]:
+def worked_out(document: dict[str, Any], elsewhere: dict[str, str]) -> dict[str, Any]:
     """All that follows from a document, as the screen needs it; kept, as the same decisions always give the same."""
-    return _worked_out(to_json(document))
+    return _worked_out(to_json(document), tuple(elsewhere.items()))
 
 
 def design_data(design: StoredDesign) -> dict[str, Any]:
@@ -93,8 +82,8 @@ def design_data(design: StoredDesign) -> dict[str, Any]:
     return {
         "id": design.pk,
         "revision": design.revision,
-        "document": design.head.document,
-        **worked_out(design.head.document),
+        "document": design.document,
+        **worked_out(design.document, design.elsewhere),
         "history": {
             "undo": (design.head.label or "last change") if design.head.parent_id else None,
             "redo": redo and (redo.label or "change"),
@@ -105,27 +94,11 @@ def design_data(design: StoredDesign) -> dict[str, Any]:
 def changed_data(changed: services.Changed, asked: Literal["whole", "changes"]) -> dict[str, Any]:
     """A design after a change, as asked for: whole, or as it differs from what stood before."""
     after = design_data(changed.design)
-    if asked == "whole":
+    before = changed.before
+    if asked == "whole" or before is None:
         return after
-    return changes({"revision": changed.since, "document": changed.before, **worked_out(changed.before)}, after)
-
-
-def shelf_item(design: StoredDesign) -> dict[str, Any]:
-    """A card of the shelf."""
-    assert design.head is not None
-    assessment = services.assessed(design.head.document)
-    return {
-        "id": design.pk,
-        "revision": design.revision,
-        "name": design.head.document["name"],
-        "purpose": design.head.document["brief"]["purpose"],
-        "demo": design.demo,
-        "updated_at": design.updated_at.isoformat(),
-        "verdict": assessment.verdict,
-        "figures": {path: write_figure(assessment.figures[path], top=True) for path in SHELF_FIGURES},
-        "diagram": sketch(draw_path(assessment.power)).write(),
-        "worst": assessment.findings[0].text if assessment.findings else "",
-    }
+    was = {"revision": before.revision, "document": before.document, **worked_out(before.document, before.elsewhere)}
+    return changes(was, after)
 
 
 def table_data(columns: Sequence[Column], problems: Sequence[TableProblem]) -> dict[str, Any]:

@@ -26,18 +26,11 @@ def simulated(assessment: Assessment, days: int | None) -> dict[str, Any]:
     return write_simulation(simulate(assessment, days), assessment)
 
 
-def standing(design_id: str) -> Assessment:
-    """The assessment of a design as it stands."""
-    design = services.get(design_id)
-    assert design.head is not None
-    return services.assessed(design.head.document)
-
-
 @router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station simulated over its days")
 def simulation(request: HttpRequest, design_id: str, wanted: Query[DaysIn]) -> HttpResponse:
-    return answer(simulated(standing(design_id), wanted.days))
+    return answer(simulated(services.assessed_design(design_id), wanted.days))
 
 
 @router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")
 def rehearsal(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer(write_rehearsal(rehearse(standing(design_id))))
+    return answer(write_rehearsal(rehearse(services.assessed_design(design_id))))

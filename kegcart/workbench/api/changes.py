@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-import jsonpatch
+from kegcart.core.design import patch_between
 
 LISTS = ("findings", "checks", "offers")
 
@@ -19,7 +19,7 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
     return {
         "since": before["revision"],
         "revision": after["revision"],
-        "document": jsonpatch.make_patch(*unlike(before["document"], after["document"])).patch,
+        "document": patch_between(before["document"], after["document"]),
         "figures": figures,
         "gone": [path for path in old["figures"] if path not in new["figures"]],
         **{name: kept(old[name], new[name]) for name in LISTS},
@@ -34,23 +34,6 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
         "plugged": after["plugged"],
         "history": after["history"],
     }
-
-
-def unlike(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
-    """Two documents without the entries that are the same in both: what is left has the same patch, found at once."""
-    old, new = {}, {}
-    for name in {**before, **after}:
-        was, value = before.get(name), after.get(name)
-        if name in before and name in after:
-            if was == value:
-                continue
-            if isinstance(was, dict) and isinstance(value, dict):
-                was, value = unlike(was, value)
-        if name in before:
-            old[name] = was
-        if name in after:
-            new[name] = value
-    return old, new
 
 
 def difference(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:

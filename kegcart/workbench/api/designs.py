@@ -9,30 +9,41 @@ from pydantic_core import to_json
 
 from kegcart.core.assess import completed
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
-from kegcart.workbench import services
-from kegcart.workbench.api.answers import answer, attached, changed_data, design_data, shelf_item
+from kegcart.workbench import cards, history, services
+from kegcart.workbench.api.answers import answer, attached, changed_data, design_data
 from kegcart.workbench.api.schemas import (
     ChangeIn,
     ChangesOut,
     DesignOut,
+    EarlierOut,
     EffectOut,
     ErrorOut,
+    GoBackIn,
     NewIn,
     PreviewIn,
-    ShelfItem,
+    ShelfOut,
     StaleOut,
     StepIn,
 )
-from kegcart.workbench.models import StoredDesign
+from kegcart.workbench.history import UnreadableError
 
 router = Router(tags=["designs"])
 
 BAD = {404: ErrorOut, 413: ErrorOut, 422: ErrorOut}
 
 
-@router.get("", response=list[ShelfItem], summary="The shelf of builds")
-def shelf(request: HttpRequest) -> HttpResponse:
-    return answer([shelf_item(d) for d in StoredDesign.objects.select_related("head").filter(deleted_at__isnull=True)])
+class ShelfIn(Schema):
+    search: Annotated[str, Field(max_length=200, description="words of name or purpose")] = ""
+    order: cards.Order = "changed"
+    offset: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    limit: Annotated[int, Field(ge=1, le=100)] = 24
+    off: Annotated[bool, Field(description="those taken off the shelf")] = False
+
+
+@router.get("", response=ShelfOut, summary="The shelf of builds")
+def shelf(request: HttpRequest, wanted: Query[ShelfIn]) -> HttpResponse:
+    found = cards.shelf(wanted.search, wanted.order, wanted.offset, wanted.limit, wanted.off)
+    return answer({"builds": found.builds, "count": found.count, "off": found.off})
 
 
 @router.post("", response={201: DesignOut, **BAD}, summary="Begin a new design")
@@ -78,18 +89,18 @@ CHANGED = {200: DesignOut | ChangesOut, 409: StaleOut, **BAD}
 @router.patch("/{design_id}", response=CHANGED, summary="Change a design by a JSON Patch")
 def change(request: HttpRequest, design_id: str, body: ChangeIn, wanted: Query[AnswerIn]) -> HttpResponse:
     patch = [operation.plain() for operation in body.patch]
-    changed = services.change(design_id, body.base_revision, patch, body.label, body.merge_key)
+    changed = services.change(design_id, body.base_revision, patch, body.label, body.merge_key, body.act)
     return answer(changed_data(changed, wanted.answer))
 
 
 @router.post("/{design_id}/undo", response=CHANGED, summary="Undo the last change")
 def undo(request: HttpRequest, design_id: str, body: StepIn, wanted: Query[AnswerIn]) -> HttpResponse:
-    return answer(changed_data(services.undo(design_id, body.base_revision), wanted.answer))
+    return answer(changed_data(services.undo(design_id, body.base_revision, body.act), wanted.answer))
 
 
 @router.post("/{design_id}/redo", response=CHANGED, summary="Redo what was undone")
 def redo(request: HttpRequest, design_id: str, body: StepIn, wanted: Query[AnswerIn]) -> HttpResponse:
-    return answer(changed_data(services.redo(design_id, body.base_revision), wanted.answer))
+    return answer(changed_data(services.redo(design_id, body.base_revision, body.act), wanted.answer))
 
 
 @router.post("/{design_id}/copy", response={201: DesignOut, **BAD}, summary="Copy a design")
@@ -103,20 +114,20 @@ def delete(request: HttpRequest, design_id: str) -> HttpResponse:
     return HttpResponse(status=204)
 
 
-@router.post("/{design_id}/restore", response={200: DesignOut, **BAD}, summary="Bring a deleted design back")
+@router.post("/{design_id}/restore", response={204: None, **BAD}, summary="Bring a deleted design back")
 def restore(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer(design_data(services.restore(design_id)))
+    services.restore(design_id)
+    return HttpResponse(status=204)
 
 
 @router.post("/{design_id}/preview", response={200: EffectOut, **BAD}, summary="What a patch would change, without storing it")
 def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
     design = services.get(design_id)
-    assert design.head is not None
-    before = services.assessed(design.head.document)
+    before = services.assessed(design.document, design.elsewhere)
     patch = [o.plain() for o in body.patch]
     if body.complete:
         patch = completed(before, patch)
-    effect = services.preview(design.head.document, patch, before)
+    effect = services.preview(design.document, patch, before)
     return answer(
         {
             "verdict": effect.verdict,
@@ -133,6 +144,26 @@ def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpRespon
     "/{design_id}/file", summary="The design file", openapi_extra={"responses": {200: {"description": "A kegcart/design file"}}}
 )
 def export(request: HttpRequest, design_id: str) -> HttpResponse:
-    design = services.get(design_id)
+    """The document in the newest version; one that cannot be read as it lies in the database."""
+    design = services.find(design_id)
     assert design.head is not None
-    return attached(to_json(design.head.document), "application/json", design.head.document["name"], "kegcart.json")
+    try:
+        text = to_json(services.read(design).document).decode()
+    except UnreadableError:
+        text = history.text_of(design.head)
+    return attached(text, "application/json", design.name, "kegcart.json")
+
+
+@router.get(
+    "/{design_id}/earlier", response={200: list[EarlierOut], **BAD}, summary="The revisions before this one, the nearest first"
+)
+def earlier(request: HttpRequest, design_id: str) -> HttpResponse:
+    design = services.find(design_id)
+    assert design.head is not None
+    found = history.earlier(design.head, services.MOST_EARLIER)
+    return answer([{"id": r.pk, "label": r.label or "change", "at": r.created_at.isoformat()} for r in found])
+
+
+@router.post("/{design_id}/go-back", response={200: DesignOut, **BAD}, summary="Go back to an earlier revision")
+def go_back(request: HttpRequest, design_id: str, body: GoBackIn) -> HttpResponse:
+    return answer(design_data(services.go_back(design_id, body.to)))

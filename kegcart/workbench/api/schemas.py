@@ -53,15 +53,26 @@ class Operation(Strict):
 Patch = Annotated[list[Operation], Field(min_length=1, max_length=200)]
 
 
+Act = Annotated[
+    str, Field(max_length=40, description="an id for this change: sent again because the answer was lost, it is not done twice")
+]
+
+
 class ChangeIn(Strict):
     base_revision: int
     patch: Patch
     label: Annotated[str, Field(max_length=200)] = ""
     merge_key: Annotated[str, Field(max_length=200)] = ""
+    act: Act = ""
 
 
 class StepIn(Strict):
     base_revision: int
+    act: Act = ""
+
+
+class GoBackIn(Strict):
+    to: Annotated[int, Field(description="id of an earlier revision")]
 
 
 class PreviewIn(Strict):
@@ -80,9 +91,16 @@ class Problem(Schema):
     message: str
 
 
+ErrorKind = Literal["refused", "missing", "deleted", "unreadable", "busy", "cannot-write", "broken"]
+
+
 class ErrorOut(Schema):
+    """What is wrong. reference: under which the log file tells more, where the program has failed."""
+
+    kind: ErrorKind
     message: str
     problems: Annotated[list[Problem], Field(default_factory=list)]
+    reference: str = ""
 
 
 class FigureOut(Sparse):
@@ -293,6 +311,13 @@ class StaleOut(Schema):
     current: DesignOut
 
 
+class ShownOut(Schema):
+    verdict: VerdictCounts
+    figures: dict[str, FigureOut]
+    diagram: DrawingOut
+    worst: str
+
+
 class ShelfItem(Schema):
     id: str
     revision: int
@@ -300,10 +325,24 @@ class ShelfItem(Schema):
     purpose: str
     demo: str
     updated_at: str
-    verdict: VerdictCounts
-    figures: dict[str, FigureOut]
-    diagram: DrawingOut
-    worst: str
+    problem: Annotated[str, Field(description="why it cannot be read; then nothing is shown of it")]
+    shown: ShownOut | None
+
+
+class ShelfOut(Schema):
+    """A part of the shelf. count: builds of this search; off: builds taken off the shelf."""
+
+    builds: list[ShelfItem]
+    count: int
+    off: int
+
+
+class EarlierOut(Schema):
+    """A revision that can be gone back to. at: when it was made (ISO 8601)."""
+
+    id: int
+    label: str
+    at: str
 
 
 class EffectOut(Schema):

@@ -59,16 +59,45 @@ export const api = createClient<paths>({ baseUrl: "/" });
 /** A design as answered: the file format lets parts of the document be left out, an answer never does. */
 export const asDesign = (answer: { document: object }): DesignOut => answer as DesignOut;
 
-/** A server that is away answers like one that is busy, so that each caller has one way to be told. */
-api.use({
-  onError: () =>
-    Response.json({ message: "The server does not answer. Try again in a moment.", problems: [] }, { status: 503 }),
-});
+type ErrorKind = ErrorOut["kind"] | "away";
 
-/** The answer's data, or an error that carries what the server said. */
-export async function take<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
-  const { data, error } = await call;
-  if (data === undefined)
-    throw new Error((error as ErrorOut | undefined)?.message ?? "The server does not answer. Try again in a moment.");
+/** Why there is no answer: the server refuses, cannot write, has broken, is away; each with what stands and what to do. */
+export class Failure extends Error {
+  constructor(
+    readonly kind: ErrorKind,
+    message: string,
+    readonly problems: ErrorOut["problems"] = [],
+  ) {
+    super(message);
+  }
+
+  /** Whether the same may well be taken later, with nothing done about it here. */
+  get passes(): boolean {
+    return this.kind === "away" || this.kind === "busy" || this.kind === "cannot-write";
+  }
+
+  static of(error: unknown): Failure {
+    if (error instanceof Failure) return error;
+    if (typeof error === "object" && error !== null && "kind" in error && "message" in error) {
+      const said = error as ErrorOut;
+      return new Failure(said.kind, said.message, said.problems ?? []);
+    }
+    return new Failure("away", "The server does not answer. What is stored stays; start it again, or wait a moment.");
+  }
+}
+
+/** A server that is away is told like one that answers with an error, so that each caller has one way to be told. */
+api.use({ onError: () => Response.json(null, { status: 503 }) });
+
+/** The answer's data. Errors: Failure. */
+export async function take<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await call;
+  if (!response.ok || data === undefined) throw Failure.of(error);
   return data;
+}
+
+/** Something that has no data to answer. Errors: Failure. */
+export async function done(call: Promise<{ error?: unknown; response: Response }>): Promise<void> {
+  const { error, response } = await call;
+  if (!response.ok) throw Failure.of(error);
 }

@@ -150,10 +150,47 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The design file */
+        /**
+         * The design file
+         * @description The document in the newest version; one that cannot be read as it lies in the database.
+         */
         get: operations["kegcart_workbench_api_designs_export"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The revisions before this one, the nearest first */
+        get: operations["kegcart_workbench_api_designs_earlier"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/go-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go back to an earlier revision */
+        post: operations["kegcart_workbench_api_designs_go_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -812,6 +849,37 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** ShelfIn */
+        ShelfIn: {
+            /**
+             * Search
+             * @description words of name or purpose
+             * @default
+             */
+            search: string;
+            /**
+             * Order
+             * @default changed
+             * @enum {string}
+             */
+            order: "changed" | "name" | "verdict";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 24
+             */
+            limit: number;
+            /**
+             * Off
+             * @description those taken off the shelf
+             * @default false
+             */
+            off: boolean;
+        };
         /**
          * AreaOut
          * @description What can be picked in a drawing.
@@ -994,6 +1062,27 @@ export interface components {
             demo: string;
             /** Updated At */
             updated_at: string;
+            /**
+             * Problem
+             * @description why it cannot be read; then nothing is shown of it
+             */
+            problem: string;
+            shown: components["schemas"]["ShownOut"] | null;
+        };
+        /**
+         * ShelfOut
+         * @description A part of the shelf. count: builds of this search; off: builds taken off the shelf.
+         */
+        ShelfOut: {
+            /** Builds */
+            builds: components["schemas"]["ShelfItem"][];
+            /** Count */
+            count: number;
+            /** Off */
+            off: number;
+        };
+        /** ShownOut */
+        ShownOut: {
             verdict: components["schemas"]["VerdictCounts"];
             /** Figures */
             figures: {
@@ -2484,12 +2573,25 @@ export interface components {
             /** Ends */
             ends: string;
         };
-        /** ErrorOut */
+        /**
+         * ErrorOut
+         * @description What is wrong. reference: under which the log file tells more, where the program has failed.
+         */
         ErrorOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "refused" | "missing" | "deleted" | "unreadable" | "busy" | "cannot-write" | "broken";
             /** Message */
             message: string;
             /** Problems */
             problems?: components["schemas"]["Problem"][];
+            /**
+             * Reference
+             * @default
+             */
+            reference: string;
         };
         /**
          * Problem
@@ -2596,11 +2698,21 @@ export interface components {
             label?: string;
             /** Merge Key */
             merge_key?: string;
+            /**
+             * Act
+             * @description an id for this change: sent again because the answer was lost, it is not done twice
+             */
+            act?: string;
         };
         /** StepIn */
         StepIn: {
             /** Base Revision */
             base_revision: number;
+            /**
+             * Act
+             * @description an id for this change: sent again because the answer was lost, it is not done twice
+             */
+            act?: string;
         };
         /** Change */
         Change: {
@@ -2634,6 +2746,26 @@ export interface components {
              * @description add what else it takes, so that it brings no new stop
              */
             complete?: boolean;
+        };
+        /**
+         * EarlierOut
+         * @description A revision that can be gone back to. at: when it was made (ISO 8601).
+         */
+        EarlierOut: {
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** At */
+            at: string;
+        };
+        /** GoBackIn */
+        GoBackIn: {
+            /**
+             * To
+             * @description id of an earlier revision
+             */
+            to: number;
         };
         /** DaysIn */
         DaysIn: {
@@ -3492,7 +3624,15 @@ export type $defs = Record<string, never>;
 export interface operations {
     kegcart_workbench_api_designs_shelf: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description words of name or purpose */
+                search?: string;
+                order?: "changed" | "name" | "verdict";
+                offset?: number;
+                limit?: number;
+                /** @description those taken off the shelf */
+                off?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3505,7 +3645,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShelfItem"][];
+                    "application/json": components["schemas"]["ShelfOut"];
                 };
             };
         };
@@ -3963,14 +4103,12 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
-            200: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["DesignOut"];
-                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -4071,6 +4209,108 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_designs_earlier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_designs_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DesignOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
             };
         };
     };

@@ -1,3 +1,5 @@
+import type { Operation } from "../api/client";
+
 /** An id made of a name, not yet used. */
 export function freshId(name: string, used: Record<string, unknown>): string {
   const stem =
@@ -11,4 +13,23 @@ export function freshId(name: string, used: Record<string, unknown>): string {
   let key = stem;
   for (let n = 2; key in used; n++) key = `${stem}-${n}`;
   return key;
+}
+
+/** Fields of words, which never name another thing by its id. */
+const WORDS = new Set(["name", "notes", "label"]);
+
+function swapped(value: unknown, from: string, to: string): unknown {
+  if (value === from) return to;
+  if (Array.isArray(value)) return value.map((entry) => swapped(entry, from, to));
+  if (typeof value !== "object" || value === null) return value;
+  return Object.fromEntries(
+    Object.entries(value).map(([key, entry]) => [key, WORDS.has(key) ? entry : swapped(entry, from, to)]),
+  );
+}
+
+/** A patch in which a new thing under `parent` has another id, wherever the patch names it. */
+export function withId(patch: Operation[], parent: string, from: string, to: string): Operation[] {
+  const [old, fresh] = [`${parent}/${from}`, `${parent}/${to}`];
+  const moved = (path: string) => (path === old || path.startsWith(`${old}/`) ? fresh + path.slice(old.length) : path);
+  return patch.map((o) => ({ ...o, path: moved(o.path), value: swapped(o.value, from, to) }));
 }

@@ -2,40 +2,54 @@
  * What was typed and is not stored yet. It waits in line, is kept in the browser until the server has it (also while the
  * server is away or the page is closed), and goes out one at a time, in order.
  *
+ * Each page keeps its own line, so that two of one build never overwrite each other's. What a page leaves behind when it is
+ * closed or loaded again is taken over by the next page that finds it, as soon as the first is gone.
+ *
  * Keeping is a safety net: where the browser cannot keep anything, sending goes on, and `keeps` says so. What is read back
  * is checked entry by entry.
  */
+import { Failure } from "../api/client";
+import { holdName, keep, kept, keysOf, whenFree } from "./browser";
 
-/** What became of an entry: stored or dropped; to be sent again at once; later; or waiting for a word of the builder. */
-export type Outcome = "done" | "again" | "later" | "held";
+/** What became of an entry: stored or dropped; to be sent again at once; or waiting for a word of the builder. */
+export type Outcome = "done" | "again" | "held";
 
-export interface Mail<T> {
-  /** Where the browser keeps what waits. */
-  key: string;
+interface Mail<T> {
+  /** Under which name the browser keeps what waits. */
+  name: string;
   /** Whether something read back is an entry. */
   isEntry: (value: unknown) => value is T;
-  /** The next entry to go out; the first where it is left out. */
-  next?: (line: readonly T[]) => T | undefined;
+  /** Whether an entry is to go out; one that was refused stays until it is put right. */
+  goes: (entry: T) => boolean;
   /** Whether an entry is worth keeping when the page is closed; all are where it is left out. */
   lasts?: (entry: T) => boolean;
+  /** Errors: Failure, where the server is away or cannot take it now: it is sent again later. */
   send: (entry: T) => Promise<Outcome>;
 }
 
 const RETRY_MS = 2000;
+/** Tells this page from others in what it keeps. */
+const PAGE = `${Date.now().toString(36)}${Math.random().toString(36).slice(2)}`;
 
 export class Outbox<T> {
-  private entries: readonly T[];
+  private entries: readonly T[] = [];
   /** The entry that is on its way. */
   sending: T | null = null;
-  /** Whether the last attempt found the server away. */
-  away = false;
+  /** Why the last attempt did not get through; null where it did. */
+  trouble: Failure | null = null;
   /** Whether the browser keeps what waits. */
   keeps = true;
+  private key: string;
   private timer: number | undefined;
   private listeners = new Set<() => void>();
+  private heirOf = new Set<string>();
 
   constructor(private mail: Mail<T>) {
-    this.entries = this.kept();
+    this.key = `${mail.name}.${PAGE}`;
+    this.heirOf.add(this.key);
+    holdName(this.key);
+    this.inherit();
+    window.addEventListener("storage", () => this.inherit());
   }
 
   get line(): readonly T[] {
@@ -75,19 +89,19 @@ export class Outbox<T> {
 
   private async run(): Promise<void> {
     while (this.sending === null) {
-      const entry = this.mail.next ? this.mail.next(this.entries) : this.entries[0];
+      const entry = this.entries.find(this.mail.goes);
       if (entry === undefined) return;
       window.clearTimeout(this.timer);
       this.sending = entry;
       this.tell();
-      let outcome: Outcome;
+      let outcome: Outcome | "later" = "later";
       try {
         outcome = await this.mail.send(entry);
-      } catch {
-        outcome = "later"; // the answer broke off
+        this.trouble = null;
+      } catch (error) {
+        this.trouble = Failure.of(error);
       }
       this.sending = null;
-      this.away = outcome === "later";
       if (outcome === "done") this.remove(entry);
       this.tell();
       if (outcome === "later" && this.entries.length) this.flush(RETRY_MS);
@@ -99,10 +113,24 @@ export class Outbox<T> {
     this.listeners.forEach((listener) => listener());
   }
 
-  private kept(): T[] {
+  private inherit() {
+    for (const key of keysOf(this.mail.name)) {
+      if (this.heirOf.has(key)) continue;
+      this.heirOf.add(key);
+      whenFree(key, () => {
+        const left = this.read(key);
+        keep(key, null);
+        if (!left.length) return;
+        this.set([...left, ...this.entries]);
+        this.flush();
+      });
+    }
+  }
+
+  private read(key: string): T[] {
     try {
-      const read: unknown = JSON.parse(localStorage.getItem(this.mail.key) ?? "[]");
-      return Array.isArray(read) ? read.filter(this.mail.isEntry) : [];
+      const found: unknown = JSON.parse(kept(key) ?? "[]");
+      return Array.isArray(found) ? found.filter(this.mail.isEntry) : [];
     } catch {
       return [];
     }
@@ -110,12 +138,8 @@ export class Outbox<T> {
 
   private keep() {
     const lasting = this.mail.lasts ? this.entries.filter(this.mail.lasts) : this.entries;
-    try {
-      if (lasting.length) localStorage.setItem(this.mail.key, JSON.stringify(lasting));
-      else localStorage.removeItem(this.mail.key);
-      this.keeps = true;
-    } catch {
-      this.keeps = false;
-    }
+    // That an empty line was kept proves nothing.
+    if (!lasting.length) keep(this.key, null);
+    else this.keeps = keep(this.key, JSON.stringify(lasting));
   }
 }

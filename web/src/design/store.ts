@@ -1,26 +1,46 @@
 /**
  * One design on the screen: what the server holds, and what was typed since.
  *
- * Every change is a JSON Patch. Changes and steps of undo go through the outbox, each on the revision that stands.
- * A refused change leaves the last good value standing and its reason beside the field; a change made on an older
- * revision is carried over, unless both sides changed the same thing: then the builder is asked.
+ * Every change is a JSON Patch. Changes and steps of undo go through the outbox, each on the revision that stands. What was
+ * refused stays in line with its reason, and is not sent again, until it is put right or dropped: the last good value stands.
+ * A change made on an older revision is carried over, unless both sides changed the same thing: then the builder is asked.
  */
+import { applyPatch, type Operation as PatchOperation } from "rfc6902";
 import { createContext, useContext, useSyncExternalStore } from "react";
-import { asDesign, api, type ChangedOut, type DesignOut, type ErrorOut, type Operation } from "../api/client";
+import {
+  asDesign,
+  api,
+  done,
+  Failure,
+  take,
+  type ChangedOut,
+  type DesignDocument,
+  type DesignOut,
+  type Operation,
+} from "../api/client";
 import { after } from "./answer";
+import { keepLarge, keptLarge } from "./browser";
+import { freshId, withId } from "./ids";
 import { Outbox, type Outcome } from "./outbox";
 
 export interface Change {
+  /** By this the server knows it again, where its answer was lost. */
+  act?: string;
   patch: Operation[];
   label: string;
   /** Changes with the same key (the pointer of a field) become one step of undo. */
   mergeKey: string;
   /** What stood at each path when the change was made, to see whether someone else changed it. */
   was: unknown[];
+  /** What was typed, as it was typed. */
+  typed?: string;
+  /** Why it was not taken. */
+  problem?: string;
 }
 
 /** One step back or forward in the history. */
 interface Step {
+  act: string;
   step: "undo" | "redo";
 }
 
@@ -36,7 +56,13 @@ interface Clash {
 export interface State {
   design: DesignOut;
   status: "saved" | "sending" | "unsent";
+  /** How much waits to be stored, and what was not taken. */
   waiting: number;
+  refused: Change[];
+  /** What stands in the way of storing. */
+  trouble: Failure | null;
+  /** Why the design is shown as the browser kept it; null where the server answered it. */
+  away: Failure | null;
   /** Whether the browser keeps what waits, should the page be closed. */
   keeps: boolean;
   /** Reasons by pointer (or merge key) of what was refused. */
@@ -62,28 +88,74 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stri
 const told = (value: unknown) =>
   value === null || value === undefined ? "auto" : typeof value === "object" ? "changed" : String(value);
 
+const newAct = () => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`;
+/** The field that a change belongs to. */
+const fieldOf = (change: Change) => change.mergeKey || change.patch[0]?.path || "";
+
+const isText = (value: unknown) => typeof value === "string";
+const isOperation = (value: unknown) =>
+  typeof value === "object" &&
+  value !== null &&
+  "op" in value &&
+  isText(value.op) &&
+  "path" in value &&
+  isText(value.path);
+
+/** Whether something read back from the browser is a change; a page of an earlier version wrote it without `act`. */
 const isChange = (value: unknown): value is Change =>
   typeof value === "object" &&
   value !== null &&
   "patch" in value &&
   Array.isArray(value.patch) &&
-  value.patch.every((o: unknown) => typeof o === "object" && o !== null && "op" in o && "path" in o) &&
+  value.patch.length > 0 &&
+  value.patch.every(isOperation) &&
   "label" in value &&
+  isText(value.label) &&
   "mergeKey" in value &&
+  isText(value.mergeKey) &&
   "was" in value &&
-  Array.isArray(value.was);
+  Array.isArray(value.was) &&
+  (!("act" in value) || isText(value.act)) &&
+  (!("typed" in value) || isText(value.typed)) &&
+  (!("problem" in value) || isText(value.problem));
+
+const addressOf = (id: string) => `/api/designs/${id}`;
+
+/** A design as answered; where the server is away, as this browser last had it, with what was told. Errors: Failure. */
+export async function openDesign(id: string): Promise<{ design: DesignOut; away: Failure | null }> {
+  try {
+    const design = await take(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } }));
+    return { design: asDesign(design), away: null };
+  } catch (error) {
+    const failure = Failure.of(error);
+    const design = failure.passes ? await keptLarge(addressOf(id)) : null;
+    if (typeof design !== "object" || design === null || !("document" in design)) throw failure;
+    return { design: design as DesignOut, away: failure };
+  }
+}
 
 export class DesignStore {
   private state: State;
   private outbox: Outbox<Entry>;
+  private keeping = false;
   /** How much is being asked of the server that will come in line when it is answered. */
   private underway = 0;
   private listeners = new Set<() => void>();
 
-  constructor(design: DesignOut) {
+  private static opened = new Map<string, DesignStore>();
+
+  /** The store of a design: one a page, as what waits in it outlives a visit to the shelf. */
+  static of(design: DesignOut): DesignStore {
+    const store = DesignStore.opened.get(design.id) ?? new DesignStore(design);
+    DesignStore.opened.set(design.id, store);
+    return store;
+  }
+
+  private constructor(design: DesignOut) {
     this.outbox = new Outbox<Entry>({
-      key: `kegcart.unsent.${design.id}`,
+      name: `kegcart.unsent.${design.id}`,
       isEntry: isChange,
+      goes: (entry) => !isChange(entry) || entry.problem === undefined,
       lasts: isChange,
       send: (entry) => (isChange(entry) ? this.ask(entry) : this.walk(entry)),
     });
@@ -91,13 +163,19 @@ export class DesignStore {
       design,
       status: "saved",
       waiting: 0,
+      refused: [],
+      trouble: null,
+      away: null,
       keeps: true,
       problems: {},
       clash: null,
       notice: null,
     };
     this.outbox.subscribe(() => this.set({}));
-    this.outbox.flush();
+    this.set({ design });
+    window.addEventListener("beforeunload", (event) => {
+      if (this.state.waiting > 0 && !this.state.keeps) event.preventDefault();
+    });
   }
 
   subscribe = (listener: () => void) => {
@@ -108,27 +186,59 @@ export class DesignStore {
   get = () => this.state;
 
   private set(part: Partial<State>) {
-    const { line, away, keeps } = this.outbox;
-    const busy = line.length > 0 || this.underway > 0;
-    const status = !busy ? "saved" : away && line.length > 0 ? "unsent" : "sending";
-    this.state = { ...this.state, ...part, status, keeps, waiting: line.length };
+    const { line, trouble, keeps } = this.outbox;
+    const refused = line.filter((e) => isChange(e)).filter((e) => e.problem !== undefined);
+    const waiting = line.length - refused.length;
+    const status = waiting + this.underway === 0 ? "saved" : trouble && waiting > 0 ? "unsent" : "sending";
+    const problems = Object.fromEntries(refused.map((e) => [fieldOf(e), e.problem!]));
+    this.state = {
+      ...this.state,
+      ...part,
+      status,
+      keeps,
+      waiting,
+      refused,
+      problems,
+      trouble: waiting ? trouble : null,
+    };
+    if (part.design) this.keepDesign();
     this.listeners.forEach((listener) => listener());
   }
 
+  /** Keep the design as it stands, one after the other, so that it can be opened while the server is away. */
+  private keepDesign() {
+    if (this.keeping) return;
+    this.keeping = true;
+    window.setTimeout(() => {
+      const { design } = this.state;
+      void keepLarge(addressOf(design.id), design).then(() => {
+        this.keeping = false;
+        if (this.state.design !== design) this.keepDesign();
+      });
+    }, 0);
+  }
+
   /** Put a change in line. What is being typed, and so has a merge key, is sent when the typing rests. */
-  change = (patch: Operation[], label: string, mergeKey = "") => {
+  change = (patch: Operation[], label: string, mergeKey = "", typed?: string) => {
     const was = patch.map((operation) => valueAt(this.state.design.document, operation.path));
-    const last = this.outbox.line.at(-1);
-    const entry: Change = { patch, label, mergeKey, was };
+    const entry: Change = { act: newAct(), patch, label, mergeKey, was, ...(typed === undefined ? {} : { typed }) };
+    const field = fieldOf(entry);
+    // What was refused in this field is put right by this.
+    const line = this.outbox.line.filter((e) => !isChange(e) || e.problem === undefined || fieldOf(e) !== field);
+    const last = line.at(-1);
     if (mergeKey && last && isChange(last) && last.mergeKey === mergeKey && last !== this.outbox.sending)
-      this.outbox.replace(last, { ...entry, was: last.was });
-    else this.outbox.add(entry);
+      this.outbox.set([...line.slice(0, -1), { ...entry, was: last.was }]);
+    else this.outbox.set([...line, entry]);
     this.send(mergeKey ? REST_MS : 0);
   };
 
   /** Replace one decision. */
-  put = (pointer: string, value: unknown, label: string, merge = false) =>
-    this.change([{ op: "replace", path: pointer, value }], label, merge ? pointer : "");
+  put = (pointer: string, value: unknown, label: string) =>
+    this.change([{ op: "replace", path: pointer, value }], label);
+
+  /** Replace one decision as it is typed; the text stays in the field until it is stored. */
+  type = (pointer: string, value: unknown, label: string, typed: string) =>
+    this.change([{ op: "replace", path: pointer, value }], label, pointer, typed);
 
   /** A change that something must be asked for first: until it is in line, it counts as not stored. */
   prepare = async (work: () => Promise<void>) => {
@@ -143,14 +253,29 @@ export class DesignStore {
     }
   };
 
-  /** One step back or forward in the history, once what is in line before it is stored. */
+  /** One step back or forward in the history, once what is in line before it is stored. Each call is one step. */
   step = (step: Step["step"]) => {
-    this.outbox.add({ step });
+    const last = this.outbox.line
+      .filter((e) => this.outbox.sending !== e && isChange(e) && e.problem === undefined)
+      .at(-1);
+    if (step === "undo" && last && last === this.outbox.line.at(-1) && isChange(last)) {
+      this.outbox.remove(last);
+      this.say(`Taken back before it was stored: ${last.label || "the last change"}.`);
+      return;
+    }
+    this.outbox.add({ act: newAct(), step });
     this.send();
   };
 
   /** A design that the server has stored by another way than a patch of ours. */
   accept = (design: DesignOut) => this.set({ design });
+
+  /** A design as it was opened: from the server, or from what the browser kept while the server is away. */
+  opened = (design: DesignOut, away: Failure | null) => {
+    if (!this.outbox.line.length || design.revision >= this.state.design.revision) this.set({ design, away });
+    else this.set({ away });
+    this.send();
+  };
 
   /** Fetch the design anew, after something else was stored that changes it. */
   reload = async () => {
@@ -162,14 +287,41 @@ export class DesignStore {
 
   say = (text: string, undo = false) => this.set({ notice: { text, undo } });
 
-  /** Take back what was typed and not sent yet, and the reason why it was refused. */
+  /** Take back what was typed in a field and not stored yet, or was refused. */
   forget = (pointer: string) => {
     const { line, sending } = this.outbox;
-    this.outbox.set(line.filter((e) => e === sending || !isChange(e) || e.mergeKey !== pointer));
-    const problems = { ...this.state.problems };
-    delete problems[pointer];
-    this.set({ problems });
+    this.outbox.set(line.filter((e) => e === sending || !isChange(e) || fieldOf(e) !== pointer));
     this.send();
+  };
+
+  /** Send once more what was refused, or drop it. */
+  again = (change: Change) => {
+    const entry = { ...change, act: newAct(), was: this.standing(change, this.state.design) };
+    delete entry.problem;
+    this.outbox.replace(change, entry);
+    this.send();
+  };
+
+  drop = (change: Change) => this.outbox.remove(change);
+
+  /**
+   * Put a build that was taken off the shelf back on it; where the server knows it no more, make it anew as it stands here,
+   * with what waits. Returns its id. Errors: Failure.
+   */
+  bringBack = async (): Promise<string> => {
+    const { design, trouble } = this.state;
+    if (trouble?.kind !== "missing") {
+      await done(api.POST("/api/designs/{design_id}/restore", { params: { path: { design_id: design.id } } }));
+      this.send();
+      return design.id;
+    }
+    const made = asDesign(await take(api.POST("/api/designs/import", { body: design.document as never })));
+    const moved = DesignStore.of(made);
+    const { line } = this.outbox;
+    this.outbox.set([]);
+    moved.outbox.set([...moved.outbox.line, ...line]);
+    moved.send();
+    return made.id;
   };
 
   /** The builder's word on a clash: their own value, or what stands. */
@@ -181,6 +333,18 @@ export class DesignStore {
     else this.outbox.remove(change);
     this.set({ design: current, clash: null });
     this.send();
+  };
+
+  /** The change that waits or was refused in a field: what it shows before what is stored. */
+  pending = (pointer: string): Change | undefined =>
+    this.outbox.line.filter((e) => isChange(e)).findLast((e) => fieldOf(e) === pointer);
+
+  /** The document as it will stand when all that waits is stored; a change that is made of several decisions is made on this. */
+  ahead = (): DesignDocument => {
+    const document: DesignDocument = structuredClone(this.state.design.document);
+    for (const entry of this.outbox.line)
+      if (isChange(entry) && entry.problem === undefined) applyPatch(document, entry.patch as PatchOperation[]);
+    return document;
   };
 
   private send(rest = 0) {
@@ -212,53 +376,96 @@ export class DesignStore {
         patch: change.patch.map((o) => ({ ...o, value: o.value ?? null })),
         label: change.label,
         merge_key: change.mergeKey,
+        act: change.act ?? "",
       },
     });
     if (data) {
-      const problems = { ...this.state.problems };
-      for (const key of [change.mergeKey, ...change.patch.map((o) => o.path)]) delete problems[key];
-      this.set({ design: await this.follow(data), problems });
+      this.stored(change, await this.follow(data));
       return "done";
     }
     if (response.status === 409 && "current" in error) return this.stale(change, asDesign(error.current));
-    if (response.status >= 500) return "later";
-    this.refused(change, error);
-    return "done";
+    return this.failed(change, Failure.of(error));
   }
 
-  /** Step back or forward; where the server is away nothing is stepped, and that is said. */
-  private async walk({ step }: Step): Promise<Outcome> {
-    const { id, revision } = this.state.design;
+  /** What waits behind a change that is stored was made on what it made. */
+  private stored(change: Change, design: DesignOut) {
+    const touched = new Set(change.patch.map((o) => o.path));
+    const led = (entry: Change): Change => ({
+      ...entry,
+      was: entry.patch.map((o, i) => (touched.has(o.path) ? valueAt(design.document, o.path) : entry.was[i])),
+    });
+    this.set({ design });
+    const behind = (e: Entry): e is Change => e !== change && isChange(e) && e.patch.some((o) => touched.has(o.path));
+    this.outbox.set(this.outbox.line.map((e) => (behind(e) ? led(e) : e)));
+  }
+
+  /** Step back or forward, and say what that took back. */
+  private async walk({ step, act }: Step): Promise<Outcome> {
+    const { id, revision, history } = this.state.design;
+    const label = history[step];
     const { data, error, response } = await api.POST(`/api/designs/{design_id}/${step}`, {
       params: { path: { design_id: id }, query: { answer: "changes" } },
-      body: { base_revision: revision },
+      body: { base_revision: revision, act },
     });
-    if (data) this.set({ design: await this.follow(data), problems: {} });
-    else if (response.status === 409 && "current" in error) this.set({ design: asDesign(error.current), problems: {} });
-    else if (response.status >= 500)
-      this.say("The server does not answer. Nothing was stepped back or forward; try again in a moment.");
+    if (data) {
+      const text = step === "undo" ? "Taken back" : "Done again";
+      this.set({ design: await this.follow(data) });
+      this.say(label ? `${text}: ${label}.` : step === "undo" ? "Nothing to take back." : "Nothing to do again.");
+      return "done";
+    }
+    if (response.status === 409 && "current" in error) {
+      this.set({ design: asDesign(error.current) });
+      return "again";
+    }
+    const failure = Failure.of(error);
+    if (failure.passes || failure.kind === "deleted") throw failure;
+    this.say(failure.message);
     return "done";
   }
 
   /** Someone else has changed the design since: carried over, unless both changed the same thing. */
   private stale(change: Change, current: DesignOut): Outcome {
+    const apart = this.apart(change, current);
+    if (apart) {
+      this.outbox.replace(change, apart);
+      this.set({ design: current });
+      return "again";
+    }
     const stands = this.standing(change, current);
     const clashing = change.patch.find((_, i) => !same(change.was[i], stands[i]));
     if (clashing) {
       const theirs = told(valueAt(current.document, clashing.path));
-      this.set({ clash: { change, current, mine: told(clashing.value), theirs } });
+      this.set({ clash: { change, current, mine: told(change.typed ?? clashing.value), theirs } });
       return "held";
     }
     this.set({ design: current });
     return "again";
   }
 
-  private refused(change: Change, error: ErrorOut) {
-    const problems = { ...this.state.problems };
-    const field = change.mergeKey || change.patch[0]?.path || "";
-    problems[field] = error.problems?.[0]?.message ?? error.message;
-    const isTyping = Boolean(change.mergeKey);
-    this.set({ problems, notice: isTyping ? this.state.notice : { text: `Not changed: ${error.message}` } });
+  /** A new thing for which someone else has meanwhile taken the id gets another; null where there is none. */
+  private apart(change: Change, current: DesignOut): Change | null {
+    const taken = change.patch.find(
+      (o, i) => o.op === "add" && (change.was[i] ?? null) === null && valueAt(current.document, o.path) !== undefined,
+    );
+    if (!taken) return null;
+    const at = taken.path.lastIndexOf("/");
+    const used = valueAt(current.document, taken.path.slice(0, at)) as Record<string, unknown>;
+    const id = taken.path.slice(at + 1);
+    const patch = withId(change.patch, taken.path.slice(0, at), id, freshId(id, used));
+    return { ...change, patch, was: patch.map((o) => valueAt(current.document, o.path)) };
+  }
+
+  /** What does not get through now waits; what is refused, or breaks the program, stays with its reason. Errors: Failure. */
+  private failed(change: Change, failure: Failure): Outcome {
+    if (failure.passes || failure.kind === "deleted" || failure.kind === "missing") throw failure;
+    const problem = failure.problems?.[0]?.message ?? failure.message;
+    // While it was on its way more may have been typed in the field: then that goes, and this is not missed.
+    const later = this.outbox.line.some((e) => e !== change && isChange(e) && fieldOf(e) === fieldOf(change));
+    if (later) return "done";
+    this.outbox.replace(change, { ...change, problem });
+    if (change.typed === undefined || failure.kind === "broken")
+      this.say(failure.kind === "broken" ? `${change.label}: ${failure.message}` : `Not changed: ${failure.message}`);
+    return "again";
   }
 }
 

@@ -232,7 +232,8 @@ function Handles({ id, load, y, start }: { id: string; load: Load; y: number; st
     const other = end === "from_h" ? window?.to_h : window?.from_h;
     if (!window || hour === window[end] || hour % 24 === (other ?? 0) % 24) return;
     const pointer = `/loads/items/${id}/windows/${key}/${end}`;
-    store.put(pointer, hour, `${load.name} ${end === "from_h" ? "from" : "to"} ${said(hour)}`, true);
+    const label = `${load.name} ${end === "from_h" ? "from" : "to"} ${said(hour)}`;
+    store.change([{ op: "replace", path: pointer, value: hour }], label, pointer);
   };
   const hourAt = (event: PointerEvent<SVGElement>, end: "from_h" | "to_h") => {
     const svg = event.currentTarget.ownerSVGElement!;

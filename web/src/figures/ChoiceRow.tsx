@@ -2,6 +2,7 @@ import { useId } from "react";
 import { useDesign, useStore } from "../design/store";
 import { Fig } from "./Figure";
 import { useReference } from "./reference";
+import { usePending } from "./typed";
 
 /**
  * A sized choice: auto as the core picked it, or pinned by the builder. Choosing from the list pins it,
@@ -9,16 +10,17 @@ import { useReference } from "./reference";
  */
 export function ChoiceRow({ path, label }: { path: string; label: string }) {
   const store = useStore();
-  const { design, problems } = useDesign();
+  const { design } = useDesign();
   const reference = useReference();
   const id = useId();
   const figure = design.assessment.figures[path];
+  const pointer = figure?.pointer ?? "";
+  const { value: decided, waiting, problem } = usePending(pointer);
   if (!figure) return null;
-  const pointer = figure.pointer ?? "";
   const options = reference?.options[figure.options ?? ""] ?? [];
-  const pinned = figure.choice === "pinned";
+  const pinned = waiting ? decided !== null : figure.choice === "pinned";
   // Families and connectors show their label; what the design writes is their key.
-  const current = options.find((o) => o.value === (figure.key ?? figure.value));
+  const current = options.find((o) => o.value === (waiting ? decided : (figure.key ?? figure.value)));
   const pin = (value: string | number | boolean | null, text: string) =>
     store.put(pointer, value, value === null ? `${label} back to auto` : `${label} pinned: ${text}`);
   return (
@@ -54,7 +56,7 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
             ))}
           </select>
         )}
-        {problems[pointer] && <span className="problem">{problems[pointer]}</span>}
+        {problem && <span className="problem">{problem}</span>}
       </dd>
     </div>
   );

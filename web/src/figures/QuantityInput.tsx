@@ -1,5 +1,6 @@
-import { useId, useState } from "react";
-import { useDesign, useStore, valueAt } from "../design/store";
+import { useId } from "react";
+import { useDesign, valueAt } from "../design/store";
+import { useTyped } from "./typed";
 
 interface Props {
   /** JSON pointer of the decision. */
@@ -45,43 +46,28 @@ export function QuantityInput({
   read,
   onEnter,
 }: Props) {
-  const store = useStore();
-  const { design, problems, status } = useDesign();
+  const { design } = useDesign();
   const stored = show(valueAt(design.document, pointer));
-  const [typed, setTyped] = useState<string | null>(null);
-  const [focused, setFocused] = useState(false);
+  const { field, problem, forget } = useTyped(pointer, label, stored, (text) =>
+    optional && text.trim() === "" ? null : read ? read(text) : text,
+  );
   const id = useId();
-  const problem = problems[pointer];
-  const type = (text: string) => {
-    setTyped(text);
-    const value = optional && text.trim() === "" ? null : read ? read(text) : text;
-    store.put(pointer, value, `${label}: ${text || "auto"}`, true);
-  };
-  // What was accepted shows as stored; what is being typed, was refused or is not sent yet stays as typed.
-  const asTyped = typed !== null && (focused || Boolean(problem) || status !== "saved");
 
   const input = (
     <input
       id={id}
       className={cell ? `cell-input${problem ? " bad" : ""}` : `form-control form-control-sm${problem ? " bad" : ""}`}
-      value={asTyped ? typed : stored}
       placeholder={placeholder}
       aria-label={cell ? label : undefined}
       aria-invalid={Boolean(problem)}
       aria-describedby={problem ? `${id}-problem` : undefined}
       autoComplete="off"
       spellCheck={false}
-      onChange={(event) => type(event.target.value)}
-      onFocus={() => {
-        setFocused(true);
-        if (!asTyped) setTyped(null);
-      }}
-      onBlur={() => setFocused(false)}
+      {...field}
       onKeyDown={(event) => {
         if (event.key === "Enter") onEnter?.();
         if (event.key === "Escape") {
-          setTyped(null);
-          store.forget(pointer);
+          forget();
           event.currentTarget.blur();
         }
       }}

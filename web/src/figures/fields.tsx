@@ -1,6 +1,7 @@
 import { useId } from "react";
 import { useDesign, useStore, valueAt } from "../design/store";
 import { useOptions } from "./reference";
+import { usePending, useTyped } from "./typed";
 
 interface Option {
   value: string | number | boolean;
@@ -20,9 +21,13 @@ export function SelectField(props: {
   const published = useOptions(list);
   const options = props.options ?? published;
   const store = useStore();
-  const { design } = useDesign();
-  const value = valueAt(design.document, pointer);
+  const { value, problem } = usePending(pointer);
   const id = useId();
+  const reason = problem && (
+    <span className="problem" role="alert">
+      {problem}
+    </span>
+  );
   const select = (
     <select
       id={id}
@@ -42,11 +47,18 @@ export function SelectField(props: {
       ))}
     </select>
   );
-  if (cell) return select;
+  if (cell)
+    return (
+      <>
+        {select}
+        {reason}
+      </>
+    );
   return (
     <label className="field" htmlFor={id}>
       <span className="name">{label}</span>
       {select}
+      {reason}
     </label>
   );
 }
@@ -64,7 +76,7 @@ export function CheckField({
   off?: unknown;
 }) {
   const store = useStore();
-  const { design } = useDesign();
+  const { value, problem } = usePending(pointer);
   const id = useId();
   return (
     <div className="form-check">
@@ -72,7 +84,7 @@ export function CheckField({
         id={id}
         type="checkbox"
         className="form-check-input"
-        checked={valueAt(design.document, pointer) === on}
+        checked={value === on}
         onChange={(event) =>
           store.put(pointer, event.target.checked ? on : off, `${label}: ${event.target.checked ? "yes" : "no"}`)
         }
@@ -80,32 +92,22 @@ export function CheckField({
       <label className="form-check-label" htmlFor={id}>
         {label}
       </label>
+      {problem && <span className="problem">{problem}</span>}
     </div>
   );
 }
 
 /** Free text. */
 export function TextField({ pointer, label, rows }: { pointer: string; label: string; rows?: number }) {
-  const store = useStore();
-  const { design, problems } = useDesign();
+  const { design } = useDesign();
   const id = useId();
-  const shared = {
-    id,
-    className: "form-control form-control-sm",
-    key: String(valueAt(design.document, pointer)),
-    defaultValue: String(valueAt(design.document, pointer) ?? ""),
-    onBlur: (event: React.FocusEvent<HTMLInputElement | HTMLTextAreaElement>) => {
-      if (event.target.value !== valueAt(store.get().design.document, pointer)) {
-        store.put(pointer, event.target.value, `${label} changed`, true);
-      }
-    },
-  };
-  const { key, ...rest } = shared;
+  const { field, problem } = useTyped(pointer, label, String(valueAt(design.document, pointer) ?? ""), (text) => text);
+  const shared = { id, className: "form-control form-control-sm", ...field };
   return (
     <label className="field" htmlFor={id}>
       <span className="name">{label}</span>
-      {rows ? <textarea key={key} rows={rows} {...rest} /> : <input key={key} {...rest} />}
-      {problems[pointer] && <span className="problem">{problems[pointer]}</span>}
+      {rows ? <textarea rows={rows} {...shared} /> : <input {...shared} />}
+      {problem && <span className="problem">{problem}</span>}
     </label>
   );
 }

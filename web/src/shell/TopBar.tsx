@@ -4,6 +4,8 @@ import { Link } from "react-router";
 import { Mark } from "../figures/Mark";
 import { Logo } from "./Logo";
 import { useDesign, useStore } from "../design/store";
+import { useTyped } from "../figures/typed";
+import { Refused } from "./Refused";
 import { chooseTheme, storedTheme } from "./theme";
 
 const STATUS = { saved: "all stored", sending: "storing…", unsent: "" };
@@ -20,6 +22,7 @@ export function TopBar({
   const store = useStore();
   const { design, status, waiting } = useDesign();
   const [theme, setTheme] = useState(storedTheme);
+  const title = useTyped("/name", "Name of the build", design.document.name, (text) => text);
   const { verdict } = design.assessment;
   const other = theme === "dark" ? "light" : "dark";
   return (
@@ -28,27 +31,26 @@ export function TopBar({
         <Logo />
       </Link>
       <input
-        key={design.document.name}
         className="title-input"
         aria-label="Name of the build"
         title={design.document.name}
-        defaultValue={design.document.name}
         maxLength={80}
-        onBlur={(event) => {
-          const name = event.target.value.trim();
-          if (name && name !== design.document.name) store.put("/name", name, `Renamed to ${name}`);
-          else event.target.value = design.document.name;
+        {...title.field}
+        onBlur={() => {
+          title.field.onBlur();
+          if (title.problem) title.forget();
         }}
         onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
       />
       <span className={`saved-state ${status}`} role="status">
-        {status === "unsent" ? `${waiting} not sent yet: kept here, sent when the server answers` : STATUS[status]}
+        {status === "unsent" ? `${waiting} not sent yet` : STATUS[status]}
       </span>
+      <Refused />
       <span className="push" />
       <Button
         variant="bare"
         size="sm"
-        disabled={design.history.undo === null}
+        disabled={design.history.undo === null && waiting === 0}
         title={design.history.undo ? `undo: ${design.history.undo}` : "nothing to undo"}
         onClick={() => store.step("undo")}
       >

@@ -1,18 +1,22 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { Link, useNavigate, useParams } from "react-router";
-import { api, take, type DesignOut, type Figure } from "../api/client";
+import { useNavigate, useParams } from "react-router";
+import { Failure, type DesignOut, type Figure } from "../api/client";
 import { useApplyRemedy } from "../figures/FindingList";
 import { ClashNotice, Notice } from "./Notice";
+import { CannotOpen } from "./CannotOpen";
 import { Rail } from "./Rail";
 import { Search } from "./Search";
 import { findingKey, MarginContext, useMargin, useSelection } from "../design/selection";
 import { isStation, STATIONS, stationOf } from "../design/stations";
 import { VIEWS } from "./stations";
-import { DesignStore, StoreProvider, useDesign, useStore } from "../design/store";
+import { DesignStore, openDesign, StoreProvider, useDesign, useStore } from "../design/store";
 import { TopBar } from "./TopBar";
+import { Trouble } from "./Trouble";
 import { KeyHelp } from "./KeyHelp";
+
+const AWAY_MS = 2000;
 
 /** One build, opened on a station. */
 export default function Workbench() {
@@ -20,34 +24,24 @@ export default function Workbench() {
   const queries = useQueryClient();
   const { data, error, refetch } = useQuery({
     queryKey: ["design", id],
-    queryFn: () => take(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })),
+    queryFn: () => openDesign(id),
     gcTime: 0,
     staleTime: Infinity,
+    // Opened from what the browser kept, it is asked for until the server answers.
+    refetchInterval: (query) => (query.state.data?.away ? AWAY_MS : false),
   });
   useEffect(() => () => void queries.invalidateQueries({ queryKey: ["shelf"] }), [queries]);
-  if (error) {
-    return (
-      <main className="shelf-page p-5">
-        <h1>This build cannot be opened.</h1>
-        <p>{error.message} What was stored is still there.</p>
-        <button className="btn btn-primary" onClick={() => void refetch()}>
-          Try again
-        </button>{" "}
-        <Link className="btn btn-quiet" to="/">
-          To the shelf
-        </Link>
-      </main>
-    );
-  }
+  if (error) return <CannotOpen id={id} failure={Failure.of(error)} onAgain={() => void refetch()} />;
   if (!data) return <p className="p-4 faint">Opening the build…</p>;
-  return <OpenBuild key={data.id} design={data as DesignOut} />;
+  return <OpenBuild key={data.design.id} design={data.design} away={data.away} />;
 }
 
-function OpenBuild({ design }: { design: DesignOut }) {
-  const [store] = useState(() => new DesignStore(design));
+function OpenBuild({ design, away }: { design: DesignOut; away: Failure | null }) {
+  const [store] = useState(() => DesignStore.of(design));
   const [pinned, pin] = useState<Figure | null>(null);
   const [openFinding, open] = useState("");
   const margin = useMemo(() => ({ pinned, pin, openFinding, open }), [pinned, openFinding]);
+  useEffect(() => store.opened(design, away), [store, design, away]);
   return (
     <StoreProvider value={store}>
       <MarginContext.Provider value={margin}>
@@ -130,6 +124,7 @@ function Shell() {
           go(worst.station, worst.place);
         }}
       />
+      <Trouble />
       <Rail station={station} onGo={() => margin.pin(null)} />
       {View ? <View key={station} /> : <main className="station">There is no such station.</main>}
       <Search

@@ -1,10 +1,12 @@
+import { keep, kept } from "../design/browser";
+
 /** Light or dark: the system's, unless the builder chose. */
 export type Theme = "light" | "dark";
 
 const KEY = "kegcart.theme";
 
 export function storedTheme(): Theme {
-  const stored = localStorage.getItem(KEY);
+  const stored = kept(KEY);
   if (stored === "light" || stored === "dark") return stored;
   return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
 }
@@ -14,7 +16,7 @@ export function applyTheme(theme: Theme) {
 }
 
 export function chooseTheme(theme: Theme) {
-  localStorage.setItem(KEY, theme);
+  keep(KEY, theme);
   applyTheme(theme);
   window.dispatchEvent(new Event("kegcart-theme"));
 }

@@ -182,9 +182,9 @@ class Command(BaseCommand):
         return sum(len(gzip.compress((ROOT / "web" / "dist" / name).read_bytes())) for name in names) / 1000
 
     def memory(self, server: Server) -> float:
-        for item in server.get("/api/designs"):
-            server.get(f"/api/designs/{item['id']}")
-            server.get(f"/api/designs/{item['id']}/simulation")
+        for design in server.demos.values():
+            server.get(f"/api/designs/{design}")
+            server.get(f"/api/designs/{design}/simulation")
         assert server.process
         status = Path(f"/proc/{server.process.pid}/status")
         if status.exists():

@@ -42,10 +42,9 @@ class Command(BaseCommand):
         try:
             with sync_playwright() as playwright:
                 browser = launch_chromium(playwright)
-                builds = {item["demo"]: item["id"] for item in server.get("/api/designs")}
                 for name, (demo, place, clicks, width, height, theme) in PICTURES.items():
                     page = browser.new_page(viewport={"width": width, "height": height}, color_scheme=theme)
-                    page.goto(f"{server.url}/build/{builds[demo]}/{place}" if demo else server.url)
+                    page.goto(f"{server.url}/build/{server.original(demo)}/{place}" if demo else server.url)
                     self.take(page, name, clicks)
                     page.close()
                 browser.close()

@@ -1,19 +1,34 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
-import Dropdown from "react-bootstrap/Dropdown";
-import { Link, useNavigate } from "react-router";
-import { api, take, type ErrorOut, type ShelfItem } from "../../api/client";
+import { useNavigate } from "react-router";
+import { api, done, Failure, take, type ShelfItem } from "../../api/client";
 import { Logo } from "../Logo";
 import { chooseTheme, storedTheme } from "../theme";
-import { Mark } from "../../figures/Mark";
-import { Sketch } from "./Sketch";
+import { Card } from "./Card";
 
-/** The shelf of builds: a card each, with its drawing, figures and verdict. */
+const PAGE = 24;
+const ORDERS = { changed: "last changed", name: "by name", verdict: "worst first" } as const;
+type Order = keyof typeof ORDERS;
+
+/** The shelf of builds: a card each, with its drawing, figures and verdict; the builder's own before the demo builds. */
 export function Shelf() {
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const shelf = useQuery({ queryKey: ["shelf"], queryFn: () => take(api.GET("/api/designs")) });
+  const [search, setSearch] = useState("");
+  const [order, setOrder] = useState<Order>("changed");
+  const [off, setOff] = useState(false);
+  const shelf = useInfiniteQuery({
+    queryKey: ["shelf", search, order, off],
+    queryFn: ({ pageParam }) =>
+      take(api.GET("/api/designs", { params: { query: { search, order, off, offset: pageParam, limit: PAGE } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const shown = pages.reduce((sum, page) => sum + page.builds.length, 0);
+      return shown < last.count ? shown : undefined;
+    },
+    placeholderData: (before) => before,
+  });
   const [deleted, setDeleted] = useState<ShelfItem | null>(null);
   const [problem, setProblem] = useState("");
   const [theme, setTheme] = useState(storedTheme);
@@ -31,41 +46,45 @@ export function Shelf() {
   const copy = useMutation({
     mutationFn: (id: string) =>
       take(api.POST("/api/designs/{design_id}/copy", { params: { path: { design_id: id } } })),
-    onSuccess: again,
+    onSuccess: (design) => void navigate(`/build/${design.id}/loads`),
     onError: failed,
   });
   const restore = useMutation({
     mutationFn: (id: string) =>
-      take(api.POST("/api/designs/{design_id}/restore", { params: { path: { design_id: id } } })),
+      done(api.POST("/api/designs/{design_id}/restore", { params: { path: { design_id: id } } })),
     onSuccess: () => {
       setDeleted(null);
       return again();
     },
     onError: failed,
   });
-  const remove = async (item: ShelfItem) => {
-    const { error } = await api.DELETE("/api/designs/{design_id}", { params: { path: { design_id: item.id } } });
-    if (error) setProblem(`Not taken off: ${(error as ErrorOut).message}`);
-    else setDeleted(item);
-    await again();
-  };
+  const remove = useMutation({
+    mutationFn: (item: ShelfItem) =>
+      done(api.DELETE("/api/designs/{design_id}", { params: { path: { design_id: item.id } } })),
+    onSuccess: (_, item) => {
+      setDeleted(item);
+      return again();
+    },
+    onError: failed,
+  });
   const open = async (chosen: File) => {
     setProblem("");
-    const response = await fetch("/api/designs/import", {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: chosen,
-    });
-    const answer = (await response.json()) as { id: string } & ErrorOut;
-    if (response.ok) {
+    try {
+      // Sent as it is written: only the server reads it, and says the line where it cannot.
+      const text = await chosen.text();
+      const made = await take(api.POST("/api/designs/import", { body: text as never, bodySerializer: () => text }));
       await again();
-      void navigate(`/build/${answer.id}/loads`);
-      return;
+      void navigate(`/build/${made.id}/loads`);
+    } catch (error) {
+      const { message, problems } = Failure.of(error);
+      const reasons = (problems ?? []).map((p) => `${p.pointer || "file"}: ${p.message}`);
+      setProblem(`${chosen.name} was not imported. ${reasons.slice(0, 4).join("; ") || message}`);
     }
-    const reasons = (answer.problems ?? []).map((p) => `${p.pointer || "file"}: ${p.message}`);
-    setProblem(`${chosen.name} was not imported. ${reasons.slice(0, 4).join("; ") || answer.message}`);
   };
   const other = theme === "dark" ? "light" : "dark";
+  const first = shelf.data?.pages[0];
+  const builds = shelf.data?.pages.flatMap((page) => page.builds) ?? [];
+  const left = (first?.count ?? 0) - builds.length;
   return (
     <main className="shelf-page">
       <header className="shelf-head">
@@ -96,7 +115,7 @@ export function Shelf() {
           onChange={(event) => {
             const chosen = event.target.files?.[0];
             event.target.value = "";
-            if (chosen) void open(chosen).catch(() => setProblem("The server does not answer; nothing was imported."));
+            if (chosen) void open(chosen);
           }}
         />
       </header>
@@ -117,7 +136,38 @@ export function Shelf() {
           </Button>
         </p>
       )}
-      {shelf.data?.length === 0 && (
+      {first && (
+        <div className="shelf-find" role="search">
+          <input
+            className="form-control form-control-sm"
+            aria-label="Find a build by name or purpose"
+            placeholder="find a build"
+            value={search}
+            maxLength={200}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          <div className="tabs mb-0" role="group" aria-label="Order of the builds">
+            {(Object.keys(ORDERS) as Order[]).map((key) => (
+              <button
+                key={key}
+                type="button"
+                className="tab tight"
+                aria-pressed={order === key}
+                onClick={() => setOrder(key)}
+              >
+                {ORDERS[key]}
+              </button>
+            ))}
+          </div>
+          {(first.off > 0 || off) && (
+            <button type="button" className="tab tight ms-auto" aria-pressed={off} onClick={() => setOff(!off)}>
+              taken off the shelf {first.off}
+            </button>
+          )}
+        </div>
+      )}
+      {first?.count === 0 && search !== "" && <p className="faint">No build of that name or purpose.</p>}
+      {first?.count === 0 && search === "" && !off && (
         <div className="empty-state">
           <h2>The shelf is empty</h2>
           <p>
@@ -126,11 +176,30 @@ export function Shelf() {
           <Button onClick={() => begin.mutate()}>New build</Button>
         </div>
       )}
+      {first?.count === 0 && search === "" && off && <p className="faint">Nothing was taken off the shelf.</p>}
       <div className="shelf">
-        {shelf.data?.map((item) => (
-          <Card key={item.id} item={item} onCopy={() => copy.mutate(item.id)} onDelete={() => void remove(item)} />
+        {builds.map((item) => (
+          <Card
+            key={item.id}
+            item={item}
+            acts={
+              off
+                ? [["Put back on the shelf", () => restore.mutate(item.id)]]
+                : [
+                    ["Copy", () => copy.mutate(item.id)],
+                    ["Take off the shelf", () => remove.mutate(item)],
+                  ]
+            }
+          />
         ))}
       </div>
+      {left > 0 && (
+        <p className="text-center mt-4">
+          <Button variant="quiet" disabled={shelf.isFetching} onClick={() => void shelf.fetchNextPage()}>
+            Show {Math.min(PAGE, left)} more of {left}
+          </Button>
+        </p>
+      )}
       {deleted && (
         <div className="notice" role="status">
           <span>{deleted.name} was taken off the shelf.</span>
@@ -143,67 +212,5 @@ export function Shelf() {
         </div>
       )}
     </main>
-  );
-}
-
-function Card({ item, onCopy, onDelete }: { item: ShelfItem; onCopy: () => void; onDelete: () => void }) {
-  const { verdict } = item;
-  const figure = (path: string) => item.figures[path]?.text ?? "";
-  const worst = verdict.stop ? "stop" : verdict.mend ? "mend" : "holds";
-  const words = {
-    stop: `${verdict.stop} stop${verdict.stop > 1 ? "s" : ""}${verdict.mend ? `, ${verdict.mend} mend${verdict.mend > 1 ? "s" : ""}` : ""}`,
-    mend: `${verdict.mend} mend${verdict.mend > 1 ? "s" : ""}`,
-    holds: verdict.note ? `holds, ${verdict.note} note${verdict.note > 1 ? "s" : ""}` : "holds",
-  };
-  return (
-    <article className="build-card">
-      <div className="plate" />
-      <div className="squared sketch">
-        <Sketch drawing={item.diagram} />
-      </div>
-      <Dropdown className="menu" align="end">
-        <Dropdown.Toggle variant="quiet" size="sm" aria-label={`What can be done with ${item.name}`}>
-          …
-        </Dropdown.Toggle>
-        <Dropdown.Menu>
-          <Dropdown.Item onClick={onCopy}>Copy</Dropdown.Item>
-          <Dropdown.Item href={`/api/designs/${item.id}/file`} download>
-            Export the design file
-          </Dropdown.Item>
-          <Dropdown.Item onClick={onDelete}>Take off the shelf</Dropdown.Item>
-        </Dropdown.Menu>
-      </Dropdown>
-      <div className="body">
-        <Link className="name" to={`/build/${item.id}/loads`}>
-          {item.name}
-        </Link>
-        {item.purpose && <div className="faint">{item.purpose}</div>}
-        <dl className="figures mb-0">
-          <div>
-            <dt>a day</dt>
-            <dd>{figure("loads/energy_day")}</dd>
-          </div>
-          <div>
-            <dt>usable</dt>
-            <dd>{figure("power/available")}</dd>
-          </div>
-          <div>
-            <dt>pack</dt>
-            <dd>
-              {figure("pack/v_nom")}, {figure("pack/capacity")}
-            </dd>
-          </div>
-          <div>
-            <dt>peak</dt>
-            <dd>{figure("power/current")}</dd>
-          </div>
-        </dl>
-        <div className="foot">
-          <Mark kind={worst} hidden />
-          <strong>{words[worst]}</strong>
-          {item.demo && <span className="chip ms-auto">demo build</span>}
-        </div>
-      </div>
-    </article>
   );
 }

@@ -1,6 +1,7 @@
 import type { Load } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { usePending } from "../../figures/typed";
 
 const WEEK = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
@@ -23,11 +24,11 @@ export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number
   const away = design.document.brief.hours_away ?? 16;
   const pattern: Pattern = weekdays ? "week" : away > 24 ? "trip" : days > 1 ? "event" : "daily";
   const set = (next: Pattern, count: number) => {
-    const loads = { ...design.document.loads, days: count, weekdays: next === "week" };
     const hours = next === "trip" ? count * 24 : away > 24 ? 16 : away;
     store.change(
       [
-        { op: "replace", path: "/loads", value: loads },
+        { op: "replace", path: "/loads/days", value: count },
+        { op: "replace", path: "/loads/weekdays", value: next === "week" },
         ...(hours === away ? [] : [{ op: "replace" as const, path: "/brief/hours_away", value: hours }]),
       ],
       `Days: ${NAMES[next]}`,
@@ -90,7 +91,8 @@ export function DaysOn({ at, load }: { at: string; load: Load }) {
   const { design } = useDesign();
   const { days, weekdays } = design.document.loads;
   const all = Array.from({ length: days }, (_, i) => i + 1);
-  const on = load.days ?? all;
+  const waits = usePending(`${at}/days`).value as Load["days"];
+  const on = waits ?? all;
   const toggle = (day: number) => {
     const next = on.includes(day) ? on.filter((d) => d !== day) : [...on, day].sort((a, b) => a - b);
     const every = all.every((d) => next.includes(d));

@@ -1,5 +1,6 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Load } from "../../api/client";
+import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
 
 const clock = (hour: number) => {
@@ -17,28 +18,24 @@ function hoursText(load: Load): string {
 /** Windows typed as people write them: `10:30–12, 15–16:30`. The times themselves are read by the core. */
 export function HoursInput({ id, load }: { id: string; load: Load }) {
   const store = useStore();
-  const { problems, status } = useDesign();
+  const { design } = useDesign();
   const pointer = `/loads/items/${id}/windows`;
   const stored = hoursText(load);
-  const [typed, setTyped] = useState<string | null>(null);
+  const [draft, setDraft] = useDraft(`${design.id}${pointer}`);
   const [unread, setUnread] = useState("");
-  const [focused, setFocused] = useState(false);
-  const taken = useRef("");
-  const problem = unread || problems[pointer];
-  // What was accepted shows as stored; what is being typed, was refused or is not sent yet stays as typed.
-  const asTyped = typed !== null && (focused || Boolean(problem) || status !== "saved");
+  const change = store.pending(pointer);
+  const problem = unread || change?.problem;
   const take = () => {
-    if (asTyped && typed === taken.current) return;
-    if (!asTyped || typed === stored) {
-      setTyped(null);
+    if (draft === null || draft === stored) {
+      setDraft(null);
       setUnread("");
       return;
     }
-    const parts = typed
+    const windows: Record<string, { from_h: string; to_h: string }> = {};
+    const parts = draft
       .split(/[,;]/)
       .map((part) => part.trim())
       .filter(Boolean);
-    const windows: Record<string, { from_h: string; to_h: string }> = {};
     for (const [i, part] of parts.entries()) {
       const ends = part.split(/\s*(?:–|-|to|…)\s*/);
       if (ends.length !== 2 || !ends[0] || !ends[1]) {
@@ -47,9 +44,9 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
       }
       windows[`w${i + 1}`] = { from_h: ends[0], to_h: ends[1] };
     }
+    setDraft(null);
     setUnread("");
-    taken.current = typed;
-    store.put(pointer, windows, `Hours of ${load.name}: ${typed}`, true);
+    store.type(pointer, windows, `Hours of ${load.name}: ${draft}`, draft);
   };
   return (
     <>
@@ -58,21 +55,13 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
         aria-label={`Hours of ${load.name}`}
         aria-invalid={Boolean(problem)}
         placeholder="10–12, 15:30–17"
-        value={asTyped ? typed : stored}
-        onChange={(event) => setTyped(event.target.value)}
-        onFocus={() => {
-          setFocused(true);
-          taken.current = "";
-          if (!asTyped) setTyped(null);
-        }}
-        onBlur={() => {
-          setFocused(false);
-          take();
-        }}
+        value={draft ?? change?.typed ?? stored}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={take}
         onKeyDown={(event) => {
           if (event.key === "Enter") take();
           if (event.key === "Escape") {
-            setTyped(null);
+            setDraft(null);
             setUnread("");
             store.forget(pointer);
           }

@@ -1,6 +1,7 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import Button from "react-bootstrap/Button";
 import type { NewLoad } from "../../api/client";
+import { useDraft } from "../../design/browser";
 import { useSelection } from "../../design/selection";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
@@ -79,14 +80,14 @@ export default function Loads() {
   const day = Math.min(dayShown, days - 1);
 
   const add = (load: NewLoad) => {
-    const key = freshId(load.name, loads);
+    const key = freshId(load.name, store.ahead().loads.items);
     const value = load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
     store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
     return key;
   };
   /** Several at once are one step of undo. */
   const addAll = (all: NewLoad[]) => {
-    const used: Record<string, unknown> = { ...loads };
+    const used: Record<string, unknown> = store.ahead().loads.items;
     const patch = all.map((value) => {
       const key = freshId(value.name, used);
       used[key] = value;
@@ -284,7 +285,8 @@ export default function Loads() {
 
 /** A new row by name: an appliance of the shelf comes with its typical figures, a pasted table opens as one. */
 function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (text: string) => void }) {
-  const [typed, setTyped] = useState("");
+  const { design } = useDesign();
+  const [typed, setTyped] = useDraft(`${design.id}/new-load`);
   const appliances = useAppliances();
   const input = useRef<HTMLInputElement>(null);
   return (
@@ -304,14 +306,14 @@ function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (
             event.preventDefault();
             onTable(text);
           }}
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
+          value={typed ?? ""}
+          onChange={(event) => setTyped(event.target.value || null)}
           onKeyDown={(event) => {
-            if (event.key !== "Enter" || !typed.trim()) return;
+            if (event.key !== "Enter" || !typed?.trim()) return;
             event.stopPropagation();
             const known = appliances?.find((a) => a.label.toLowerCase() === typed.trim().toLowerCase());
             onAdd(known ? asLoad(known) : { name: typed.trim() });
-            setTyped("");
+            setTyped(null);
           }}
         />
         <datalist id="appliance-names">

@@ -26,7 +26,13 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
   const choose = (next: Way) => {
     const label = `${load.name}: power from ${ways.find((w) => w.value === next)?.label}`;
     const typed = next === "watts" ? Number(watts.toFixed(3)) : null;
-    store.put(at, { ...load, watts: typed, measured: begin[next] }, label);
+    store.change(
+      [
+        { op: "replace", path: `${at}/watts`, value: typed },
+        { op: "replace", path: `${at}/measured`, value: begin[next] },
+      ],
+      label,
+    );
   };
   return (
     <div className="mt-2">

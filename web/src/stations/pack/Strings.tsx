@@ -1,4 +1,5 @@
 import type { Bank } from "../../api/client";
+import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
@@ -58,24 +59,29 @@ export function Strings({ bank }: { bank: Bank }) {
 
 function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; number: number; unit: number }) {
   const store = useStore();
-  const { problems } = useDesign();
-  const string = bank.strings?.[name];
+  useDesign();
   const at = `/pack/strings/${name}`;
+  // As it will stand: a second cell is typed before the first is stored.
+  const ahead = store.ahead().pack;
+  const string = "strings" in ahead ? ahead.strings?.[name] : undefined;
   const measured = string?.units?.[`u${unit}`];
   /** Puts one field of the string, or of its unit, writing what is not there yet. */
-  const put = (changes: Record<string, unknown>, ofUnit?: Record<string, unknown>) => {
+  const put = (field: string, changes: Record<string, unknown>, ofUnit?: Record<string, unknown>, typed?: string) => {
     const units = ofUnit ? { ...string?.units, [`u${unit}`]: { ...measured, ...ofUnit } } : (string?.units ?? {});
-    store.put(at, { ...string, ...changes, units }, `String ${number} changed`);
+    const value = { ...string, ...changes, units };
+    store.change([{ op: "replace", path: at, value }], `String ${number} changed`, `${at}/${field}`, typed);
   };
-  const cell = (label: string, value: number | null | undefined, set: (typed: string | null) => void, hint = "") => (
-    <input
-      className={`cell-input${problems[at] ? " bad" : ""}`}
-      aria-label={`${label}, string ${number}, unit ${unit}`}
-      key={String(value)}
-      defaultValue={value ?? ""}
-      placeholder={hint}
-      onBlur={(event) => event.target.value !== String(value ?? "") && set(event.target.value.trim() || null)}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+  const cell = (label: string, field: string, own: boolean, value: number | null | undefined, hint = "") => (
+    <StringCell
+      label={`${label}, string ${number}, unit ${unit}`}
+      pointer={`${at}/${own ? field : `u${unit}/${field}`}`}
+      stored={String(value ?? "")}
+      hint={hint}
+      onTake={(typed) => {
+        const change = { [field]: typed.trim() || null };
+        if (own) put(field, change, undefined, typed);
+        else put(`u${unit}/${field}`, {}, change, typed);
+      }}
     />
   );
   const first = unit === 1;
@@ -90,7 +96,7 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
             className="form-check-input"
             aria-label={`String ${number} has its own fuse`}
             checked={string?.protected ?? true}
-            onChange={(event) => put({ protected: event.target.checked })}
+            onChange={(event) => put("protected", { protected: event.target.checked })}
           />
         )}{" "}
         {first && (string?.protected ?? true) && <Fig path="pack/string_fuse" />}
@@ -103,25 +109,61 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
               className="form-check-input"
               aria-label={`Wake-up line of string ${number} is brought out`}
               checked={string?.wake_out ?? false}
-              onChange={(event) => put({ wake_out: event.target.checked })}
+              onChange={(event) => put("wake_out", { wake_out: event.target.checked })}
             />
           )}
         </td>
       )}
-      <td className="num">
-        {first && cell("Lead", string?.lead_m, (v) => put({ lead_m: v }), String(bank.lead_m ?? ""))}
-      </td>
+      <td className="num">{first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead_m ?? ""))}</td>
       <td className="num faint">{unit}</td>
-      <td className="num">{cell("Resting voltage", measured?.resting_v, (v) => put({}, { resting_v: v }))}</td>
+      <td className="num">{cell("Resting voltage", "resting_v", false, measured?.resting_v)}</td>
       <td className="num">
-        {cell(
-          "Capacity",
-          measured?.capacity_ah,
-          (v) => put({}, { capacity_ah: v }),
-          String(bank.battery?.capacity_ah ?? ""),
-        )}
+        {cell("Capacity", "capacity_ah", false, measured?.capacity_ah, String(bank.battery?.capacity_ah ?? ""))}
       </td>
-      <td className="num">{cell("Year", measured?.year, (v) => put({}, { year: v === null ? null : Number(v) }))}</td>
+      <td className="num">{cell("Year", "year", false, measured?.year)}</td>
     </tr>
+  );
+}
+
+/** A figure of a string or unit, taken when it is left; half-typed it outlives a reload, refused it stays with its reason. */
+function StringCell(props: {
+  label: string;
+  pointer: string;
+  stored: string;
+  hint: string;
+  onTake: (typed: string) => void;
+}) {
+  const { label, pointer, stored, hint, onTake } = props;
+  const store = useStore();
+  const { design } = useDesign();
+  const [draft, setDraft] = useDraft(`${design.id}${pointer}`);
+  const change = store.pending(pointer);
+  return (
+    <>
+      <input
+        className={`cell-input${change?.problem ? " bad" : ""}`}
+        aria-label={label}
+        aria-invalid={Boolean(change?.problem)}
+        value={draft ?? change?.typed ?? stored}
+        placeholder={hint}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => {
+          if (draft !== null && draft !== stored) onTake(draft);
+          setDraft(null);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") {
+            setDraft(null);
+            store.forget(pointer);
+          }
+        }}
+      />
+      {change?.problem && (
+        <span className="problem" role="alert">
+          {change.problem}
+        </span>
+      )}
+    </>
   );
 }

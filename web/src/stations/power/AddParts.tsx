@@ -42,8 +42,12 @@ export function AddBehind({ id, node, kinds }: Props) {
     run: { length_m: kind.key === "outlet" && node.part === "inverter" ? 0 : 0.3 },
     ...(kind.key === "selector" ? { other: Object.keys(banks)[0] } : {}),
   });
+  const unused = (kind: PartKind) => {
+    const { network, banks } = store.ahead().power;
+    return freshId(kind.first_name, { ...network, ...banks });
+  };
   const add = (kind: PartKind) => {
-    const key = freshId(kind.first_name, { ...network, ...banks });
+    const key = unused(kind);
     store.change(
       [{ op: "add", path: `/power/network/${key}`, value: begin(kind, id) }],
       `${kind.first_name} behind ${node.name}`,
@@ -51,7 +55,7 @@ export function AddBehind({ id, node, kinds }: Props) {
     select(`/power/network/${key}`);
   };
   const insert = (kind: PartKind) => {
-    const key = freshId(kind.first_name, { ...network, ...banks });
+    const key = unused(kind);
     const patch: Operation[] = [
       { op: "add", path: `/power/network/${key}`, value: begin(kind, node.feed) },
       { op: "replace", path: `/power/network/${id}/feed`, value: key },

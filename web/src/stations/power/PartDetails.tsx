@@ -126,7 +126,8 @@ export function PartDetails({ id }: { id: string }) {
         size="sm"
         className="mt-2 mb-2"
         onClick={() => {
-          store.change(removal(id, network, design.document.loads.items), `Taken out: ${node.name}`);
+          const { power, loads } = store.ahead();
+          store.change(removal(id, power.network, loads.items), `Taken out: ${node.name}`);
           store.say(`Taken out: ${node.name}, and what hung on it.`, true);
           select("");
         }}

@@ -128,7 +128,8 @@ export default function Power() {
             ))}
             <Dropdown.Item
               onClick={() => {
-                const key = freshId("second bank", { ...network, ...design.document.power.banks });
+                const ahead = store.ahead().power;
+                const key = freshId("second bank", { ...ahead.network, ...ahead.banks });
                 store.change(
                   [{ op: "add", path: `/power/banks/${key}`, value: { name: "Second bank" } }],
                   "Second bank added",

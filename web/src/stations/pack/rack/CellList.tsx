@@ -1,6 +1,8 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { RackCell } from "../../../api/client";
+import { useDraft } from "../../../design/browser";
+import { rackQueue, useWaiting } from "./queue";
 
 const PAGE = 60;
 const SHOWS = { all: "all", good: "good", rejected: "rejected", free: "in no build", built: "built in" } as const;
@@ -24,14 +26,14 @@ interface Props {
   groups: number;
   wish: Wish;
   onWish: (wish: Wish) => void;
-  onEdit: (cell: RackCell, change: Record<string, unknown>) => void;
   onRemove: (cells: RackCell[]) => void;
 }
 
+type Measured = "capacity_ah" | "resistance_mohm" | "resting_v" | "later_v";
 type Column = "label" | "capacity_ah" | "resistance_mohm";
 
 /** Every cell of the rack: what was measured, whether it is good, where it is. */
-export function CellList({ cells, groups, wish, onWish, onEdit, onRemove }: Props) {
+export function CellList({ cells, groups, wish, onWish, onRemove }: Props) {
   const [shown, setShown] = useState<Shown>("all");
   const [typed, setTyped] = useState("");
   const [page, setPage] = useState(0);
@@ -55,26 +57,8 @@ export function CellList({ cells, groups, wish, onWish, onEdit, onRemove }: Prop
       </button>
     </th>
   );
-  const edit = (cell: RackCell, name: "capacity_ah" | "resistance_mohm" | "resting_v" | "later_v", label: string) => (
-    <input
-      className="cell-input"
-      aria-label={`${label} of ${cell.label}`}
-      key={String(cell[name])}
-      defaultValue={cell[name] ?? ""}
-      onBlur={(event) => {
-        const text = event.target.value.trim().replace(",", ".");
-        // What is no number is sent as it is, to be refused with its reason; the measured value stands.
-        const value = text === "" ? null : Number.isNaN(Number(text)) ? text : Number(text);
-        if (value !== (cell[name] ?? null)) onEdit(cell, { [name]: value });
-      }}
-      onKeyDown={(event) => {
-        if (event.key !== "Enter") return;
-        const row = event.currentTarget.closest("tr")?.nextElementSibling;
-        const column = event.currentTarget.closest("td")!.cellIndex;
-        row?.children[column]?.querySelector("input")?.focus();
-        if (!row) event.currentTarget.blur();
-      }}
-    />
+  const edit = (cell: RackCell, field: Measured, label: string) => (
+    <CellFigure cell={cell} field={field} label={label} />
   );
   const place = (cell: RackCell) =>
     wish.keptOut.includes(cell.id) ? "out" : wish.pinned[cell.id] ? String(wish.pinned[cell.id]) : "";
@@ -194,6 +178,44 @@ export function CellList({ cells, groups, wish, onWish, onEdit, onRemove }: Prop
             ▸
           </Button>
         </div>
+      )}
+    </>
+  );
+}
+
+/** A measured figure of a cell: half-typed it outlives a reload, not stored yet or refused it stays as it was typed. */
+function CellFigure({ cell, field, label }: { cell: RackCell; field: Measured; label: string }) {
+  const [draft, setDraft] = useDraft(`rack/${cell.id}/${field}`);
+  const waits = useWaiting().findLast((w) => "id" in w && w.id === cell.id && w.field === field);
+  const stored = String(cell[field] ?? "");
+  return (
+    <>
+      <input
+        className={`cell-input${waits?.problem ? " bad" : ""}`}
+        aria-label={`${label} of ${cell.label}`}
+        aria-invalid={Boolean(waits?.problem)}
+        value={draft ?? (waits && "typed" in waits ? waits.typed : stored)}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => {
+          if (draft !== null && draft !== stored) rackQueue.edit(cell.id, cell.label, field, draft);
+          setDraft(null);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "Escape") {
+            setDraft(null);
+            if (waits) rackQueue.drop(waits);
+          }
+          if (event.key !== "Enter") return;
+          const row = event.currentTarget.closest("tr")?.nextElementSibling;
+          const column = event.currentTarget.closest("td")!.cellIndex;
+          row?.children[column]?.querySelector("input")?.focus();
+          if (!row) event.currentTarget.blur();
+        }}
+      />
+      {waits?.problem && (
+        <span className="problem" role="alert">
+          {waits.problem}. Still in force: {stored || "nothing"}.
+        </span>
       )}
     </>
   );

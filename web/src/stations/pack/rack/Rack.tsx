@@ -31,29 +31,24 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
   });
   const reload = () => void queries.invalidateQueries({ queryKey: ["rack"] });
   useEffect(() => {
-    rackQueue.stored = () => void queries.invalidateQueries({ queryKey: ["rack"] });
-    void rackQueue.send();
+    rackQueue.stored = (cell) => {
+      void queries.invalidateQueries({ queryKey: ["rack"] });
+      // A cell that is built in takes its build with it.
+      if (cell !== undefined) void store.reload();
+    };
+    rackQueue.send();
     return () => {
       rackQueue.stored = () => {};
     };
-  }, [queries]);
+  }, [queries, store]);
 
-  const edit = async (cell: RackCell, change: Record<string, unknown>) => {
-    const { error: refused } = await api.PATCH("/api/rack/cells/{cell_id}", {
-      params: { path: { cell_id: cell.id } },
-      body: change,
-    });
-    if (refused) store.say(`Not changed: ${(refused as { message: string }).message}`);
-    else if (cell.build) await store.reload();
-    reload();
-  };
   const remove = async (cells: RackCell[]) => {
-    const { error: refused } = await api.POST("/api/rack/remove", { body: { ids: cells.map((c) => c.id) } });
-    store.say(
-      refused
-        ? `Not taken off: ${(refused as { message: string }).message}`
-        : `${cells.length === 1 ? cells[0]!.label : `${cells.length} cells`} taken off the rack.`,
-    );
+    try {
+      await take(api.POST("/api/rack/remove", { body: { ids: cells.map((c) => c.id) } }));
+      store.say(`${cells.length === 1 ? cells[0]!.label : `${cells.length} cells`} taken off the rack.`);
+    } catch (error) {
+      store.say(`Not taken off: ${(error as Error).message}`);
+    }
     reload();
   };
   // While the server is away the rack as last seen stays, and typing goes on.
@@ -100,7 +95,6 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
               groups={groups}
               wish={wish}
               onWish={setWish}
-              onEdit={(cell, change) => void edit(cell, change)}
               onRemove={(cells) => void remove(cells)}
             />
           ) : (

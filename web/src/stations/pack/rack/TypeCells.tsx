@@ -1,11 +1,32 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import type { Pack } from "../../../api/client";
+import { useDraft } from "../../../design/browser";
 import { useOptions, useReference } from "../../../figures/reference";
 import { following, rackQueue, useWaiting, type Typed } from "./queue";
 
 const FIELDS = ["label", "capacity", "resistance", "voltage"] as const;
 type Field = (typeof FIELDS)[number];
 type Draft = Record<Field, string>;
+const EMPTY: Draft = { label: "", capacity: "", resistance: "", voltage: "" };
+
+/** What was half typed, as the browser kept it. */
+function readDraft(kept: string | null): Draft {
+  try {
+    const found: unknown = JSON.parse(kept ?? "{}");
+    const text = (field: Field) => {
+      const value: unknown = typeof found === "object" && found !== null ? Reflect.get(found, field) : "";
+      return typeof value === "string" ? value : "";
+    };
+    return {
+      label: text("label"),
+      capacity: text("capacity"),
+      resistance: text("resistance"),
+      voltage: text("voltage"),
+    };
+  } catch {
+    return EMPTY;
+  }
+}
 
 /** A number as people type it, with the unit they may write behind it; NaN where it cannot be read. */
 function read(text: string, units: Record<string, number>): number | null {
@@ -44,17 +65,18 @@ interface Props {
 
 /** Cells typed one after the other: Enter after each value, the label counts up by itself. */
 export function TypeCells({ pack, nextLabel }: Props) {
-  const waiting = useWaiting();
+  const waiting = useWaiting().filter((w) => "cell" in w);
   const last = waiting.at(-1)?.cell.label;
-  const [draft, setDraft] = useState<Draft>({ label: "", capacity: "", resistance: "", voltage: "" });
-  const [label, setLabel] = useState("");
+  const [kept, setKept] = useDraft("rack/new-cell");
+  const draft = readDraft(kept);
+  const setDraft = (next: Draft) => setKept(Object.values(next).some(Boolean) ? JSON.stringify(next) : null);
   const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<Typed["resistance_by"]>("1khz");
   const [format, setFormat] = useState("");
   const [rated, setRated] = useState("");
   const [bad, setBad] = useState<Field | null>(null);
   const inputs = useRef<Partial<Record<Field, HTMLInputElement | null>>>({});
-  const shownLabel = label || (last ? following(last) : nextLabel);
+  const shownLabel = draft.label || (last ? following(last) : nextLabel);
   const focus = (field: Field) => inputs.current[field]?.focus();
 
   const limits = useReference()?.cell_limits;
@@ -83,8 +105,7 @@ export function TypeCells({ pack, nextLabel }: Props) {
       rated_ah: capacityOf(rated) || null,
       resistance_by: by,
     });
-    setLabel(following(shownLabel.trim()));
-    setDraft({ label: "", capacity: "", resistance: "", voltage: "" });
+    setDraft({ ...EMPTY, label: following(shownLabel.trim()) });
     focus("capacity");
   };
 
@@ -130,7 +151,7 @@ export function TypeCells({ pack, nextLabel }: Props) {
   return (
     <section aria-label="Type measured cells" className="type-cells">
       <div className="type-row">
-        {input("label", "Cell", "", shownLabel, setLabel)}
+        {input("label", "Cell", "", shownLabel, of("label"))}
         {input("capacity", "Capacity", "Ah", draft.capacity, of("capacity"))}
         {input("resistance", "Resistance", "mΩ", draft.resistance, of("resistance"))}
         {input("voltage", "Resting voltage", "V", draft.voltage, of("voltage"))}
@@ -178,17 +199,16 @@ export function TypeCells({ pack, nextLabel }: Props) {
           {waiting.map((w, i) => (
             <li key={w.cell.label + i} className={w.problem ? "refused" : ""}>
               <strong>{w.cell.label}</strong> {w.cell.capacity_ah ?? "–"} Ah, {w.cell.resistance_mohm ?? "–"} mΩ,{" "}
-              {w.cell.resting_v ?? "–"} V: {w.problem || "not stored yet, sent when the server answers"}
+              {w.cell.resting_v ?? "–"} V: {w.problem || rackQueue.trouble?.message || "on its way"}
               {w.problem && (
                 <button
                   type="button"
                   className="btn btn-bare btn-sm"
                   onClick={() => {
-                    const cell = rackQueue.drop(i);
-                    if (!cell) return;
-                    setLabel(cell.label);
+                    const { cell } = w;
+                    rackQueue.drop(w);
                     setDraft({
-                      label: "",
+                      label: cell.label,
                       capacity: String(cell.capacity_ah ?? ""),
                       resistance: String(cell.resistance_mohm ?? ""),
                       voltage: String(cell.resting_v ?? ""),

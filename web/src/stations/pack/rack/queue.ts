@@ -1,9 +1,10 @@
 /**
- * Cells that were typed and are not stored yet. They wait in the browser, also while the server is away or the page
- * is closed, and go out one at a time. What is refused stays with its reason until it is put right or dropped.
+ * What was typed at the rack and is not stored yet: new cells, and figures of cells set right. It waits in the browser, also
+ * while the server is away or the page is closed, and goes out one at a time. What is refused stays with its reason until
+ * it is put right or dropped.
  */
 import { useSyncExternalStore } from "react";
-import { api, type Chemistry } from "../../../api/client";
+import { api, Failure, take, type Chemistry } from "../../../api/client";
 import { Outbox, type Outcome } from "../../../design/outbox";
 
 export interface Typed {
@@ -17,30 +18,47 @@ export interface Typed {
   resistance_by: "1khz" | "dc";
 }
 
-interface Waiting {
+interface NewCell {
   cell: Typed;
   problem: string;
 }
 
-const isWaiting = (value: unknown): value is Waiting =>
-  typeof value === "object" &&
-  value !== null &&
-  "problem" in value &&
-  "cell" in value &&
-  typeof value.cell === "object" &&
-  value.cell !== null &&
-  "label" in value.cell;
+/** A figure of a cell on the rack, as it was typed. */
+interface Edit {
+  id: number;
+  label: string;
+  field: string;
+  typed: string;
+  problem: string;
+}
+
+type Waiting = NewCell | Edit;
+
+const has = (value: object, name: string, type: string) => name in value && typeof Reflect.get(value, name) === type;
+
+function isWaiting(value: unknown): value is Waiting {
+  if (typeof value !== "object" || value === null || !has(value, "problem", "string")) return false;
+  if ("cell" in value)
+    return typeof value.cell === "object" && value.cell !== null && has(value.cell, "label", "string");
+  return has(value, "id", "number") && ["label", "field", "typed"].every((name) => has(value, name, "string"));
+}
+
+/** What is no number is sent as it is, to be refused with its reason; the measured value stands. */
+function figureOf(typed: string): number | string | null {
+  const text = typed.trim().replace(",", ".");
+  return text === "" ? null : Number.isNaN(Number(text)) ? text : Number(text);
+}
 
 class RackQueue {
   private outbox: Outbox<Waiting>;
-  /** Called when the rack may have changed. */
-  stored: () => void = () => {};
+  /** Called when the rack may have changed; with the cell where a figure of it was set right. */
+  stored: (cell?: number) => void = () => {};
 
   constructor() {
     this.outbox = new Outbox<Waiting>({
-      key: "kegcart.rack.unsent",
+      name: "kegcart.rack.unsent",
       isEntry: isWaiting,
-      next: (line) => line.find((w) => !w.problem),
+      goes: (w) => !w.problem,
       send: (entry) => this.post(entry),
     });
   }
@@ -49,28 +67,48 @@ class RackQueue {
 
   get = () => this.outbox.line;
 
+  get trouble(): Failure | null {
+    return this.outbox.trouble;
+  }
+
   add = (cell: Typed) => {
     this.outbox.add({ cell, problem: "" });
     this.send();
   };
 
-  /** Take one out again, to put it right or to forget it. */
-  drop = (index: number): Typed | undefined => {
-    const taken = this.outbox.line[index];
-    if (taken) this.outbox.remove(taken);
-    return taken?.cell;
+  /** Set a figure right; what was refused of it before is put right by this. */
+  edit = (id: number, label: string, field: string, typed: string) => {
+    const { line, sending } = this.outbox;
+    const others = line.filter((w) => w === sending || !("id" in w) || w.id !== id || w.field !== field);
+    this.outbox.set([...others, { id, label, field, typed, problem: "" }]);
+    this.send();
   };
+
+  /** Take one out again, to put it right or to forget it. */
+  drop = (taken: Waiting) => this.outbox.remove(taken);
 
   send = () => this.outbox.flush();
 
   private async post(entry: Waiting): Promise<Outcome> {
-    const { data, error, response } = await api.POST("/api/rack/cells", { body: { cells: [entry.cell] } });
-    if (response.status >= 500) return "later";
-    if (!data) {
+    try {
+      if ("cell" in entry) await take(api.POST("/api/rack/cells", { body: { cells: [entry.cell] } }));
+      else
+        await take(
+          api.PATCH("/api/rack/cells/{cell_id}", {
+            params: { path: { cell_id: entry.id } },
+            body: { [entry.field]: figureOf(entry.typed) },
+          }),
+        );
+    } catch (error) {
+      const failure = Failure.of(error);
+      if (failure.passes) throw failure;
       // It stays in line with its reason, and the rack may have what stands in its way.
-      this.outbox.replace(entry, { ...entry, problem: error.problems?.[0]?.message ?? error.message });
+      this.outbox.replace(entry, { ...entry, problem: failure.problems?.[0]?.message ?? failure.message });
+      this.stored();
+      return "again";
     }
-    this.stored();
+    this.outbox.remove(entry);
+    this.stored("id" in entry ? entry.id : undefined);
     return "done";
   }
 }

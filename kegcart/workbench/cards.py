@@ -1,0 +1,114 @@
+"""The shelf: a card for each build, kept until the build or the rules change; searched, sorted, and answered by pages."""
+
+import hashlib
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any, Literal
+
+import kegcart.core
+from kegcart.core.assess import Assessment
+from kegcart.core.figure import write_figure
+from kegcart.core.power.drawing.diagram import draw_path, sketch
+from kegcart.workbench import services
+from kegcart.workbench.history import UnreadableError
+from kegcart.workbench.models import StoredDesign
+
+log = logging.getLogger(__name__)
+
+FIGURES = (
+    "loads/energy_day",
+    "power/available",
+    "power/current",
+    "pack/capacity",
+    "pack/v_nom",
+    "pack/mass",
+    "power/energy_share",
+)
+
+Order = Literal["changed", "name", "verdict"]
+
+ORDERS: dict[Order, Callable[[StoredDesign], Any]] = {
+    "changed": lambda d: d.created_at.timestamp() if d.demo else -d.updated_at.timestamp(),
+    "name": lambda d: d.name.casefold(),
+    "verdict": lambda d: (-d.stops, -d.mends, d.name.casefold()),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A part of the shelf: its cards in their order, how many builds there are of this search, and how many off the shelf."""
+
+    builds: list[dict[str, Any]]
+    count: int
+    off: int
+
+
+@cache
+def rules_mark() -> str:
+    """What tells the rules and tables of this program from those of another version: cards worked out by others are made anew."""
+    folder = Path(kegcart.core.__file__).parent
+    found = hashlib.sha256()
+    for file in sorted([*folder.rglob("*.py"), *folder.rglob("*.csv")]):
+        found.update(file.read_bytes())
+    return found.hexdigest()[:40]
+
+
+def shelf(search: str, order: Order, offset: int, limit: int, off: bool = False) -> Shelf:
+    """The builds whose name or purpose holds every word of the search, the builder's own before the demo builds."""
+    words = search.casefold().split()
+    light = StoredDesign.objects.only(
+        "name", "purpose", "demo", "created_at", "updated_at", "stops", "mends", "deleted_at", "head_id"
+    )
+    every = list(light.filter(head__isnull=False))
+    here = [d for d in every if (d.deleted_at is not None) is off]
+    found = [d for d in here if all(word in f"{d.name} {d.purpose}".casefold() for word in words)]
+    found.sort(key=lambda d: (bool(d.demo), ORDERS[order](d)))
+    wanted = [d.pk for d in found[offset : offset + limit]]
+    by_id = StoredDesign.objects.in_bulk(wanted)
+    return Shelf([card(by_id[pk]) for pk in wanted], len(found), sum(d.deleted_at is not None for d in every))
+
+
+def card(design: StoredDesign) -> dict[str, Any]:
+    """The card of a design; worked out where the design or the rules have changed since. Never raises for one design."""
+    if design.card is None or design.card_mark != rules_mark():
+        try:
+            services.read(design)
+            found = services.assessed(design.document, design.elsewhere)
+        except UnreadableError as error:
+            design.card = {"problem": str(error)}
+        except Exception:
+            log.exception("the card of %s cannot be worked out", design.pk)
+            design.card = {"problem": "the program fails on it; what it says of that stands in its log file"}
+        else:
+            design.card = card_of(found)
+            design.stops, design.mends = found.verdict["stop"], found.verdict["mend"]
+        design.card_mark = rules_mark()
+        # Not by `save`: the time of the last change stays. Where it was changed meanwhile, the next look does it again.
+        kept = {name: getattr(design, name) for name in ("card", "card_mark", "stops", "mends")}
+        StoredDesign.objects.filter(pk=design.pk, revision=design.revision).update(**kept)
+    return {
+        "id": design.pk,
+        "revision": design.revision,
+        "name": design.name or "A build without a name",
+        "purpose": design.purpose,
+        "demo": design.demo,
+        "updated_at": design.updated_at.isoformat(),
+        "problem": "",
+        "shown": None,
+        **design.card,
+    }
+
+
+def card_of(assessment: Assessment) -> dict[str, Any]:
+    """What a card shows of an assessment."""
+    return {
+        "shown": {
+            "verdict": assessment.verdict,
+            "figures": {path: write_figure(assessment.figures[path], top=True) for path in FIGURES},
+            "diagram": sketch(draw_path(assessment.power)).write(),
+            "worst": assessment.findings[0].text if assessment.findings else "",
+        }
+    }

@@ -1,0 +1,88 @@
+/**
+ * What the browser keeps for us. It may be full, blocked, or hold nonsense: nothing here ever throws, and what could not
+ * be kept is told by the answer.
+ */
+import { useCallback, useState } from "react";
+
+/** The store for good, or the one of this tab, which outlives a reload. */
+type Where = "good" | "tab";
+
+const LARGE_KEPT = 12;
+
+const storage = (where: Where) => (where === "good" ? window.localStorage : window.sessionStorage);
+
+export function kept(key: string, where: Where = "good"): string | null {
+  try {
+    return storage(where).getItem(key);
+  } catch {
+    return null;
+  }
+}
+
+/** Keep a text, or nothing more under this key; returns whether that was done. */
+export function keep(key: string, text: string | null, where: Where = "good"): boolean {
+  try {
+    if (text === null) storage(where).removeItem(key);
+    else storage(where).setItem(key, text);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** The keys that begin so. */
+export function keysOf(prefix: string): string[] {
+  try {
+    return Object.keys(window.localStorage).filter((key) => key.startsWith(prefix));
+  } catch {
+    return [];
+  }
+}
+
+const LARGE = "kegcart-designs";
+
+/** Keep something large, as a design, under an address; best as may be. */
+export async function keepLarge(address: string, value: unknown): Promise<void> {
+  try {
+    const cache = await window.caches.open(LARGE);
+    await cache.put(address, Response.json(value));
+    const others = await cache.keys();
+    for (const request of others.slice(0, -LARGE_KEPT)) await cache.delete(request);
+  } catch {
+    // Without it a reload while the server is away shows nothing: that is all.
+  }
+}
+
+/** What was kept under an address; null where there is nothing. */
+export async function keptLarge(address: string): Promise<unknown> {
+  try {
+    return (await (await window.caches.open(LARGE)).match(address))?.json() ?? null;
+  } catch {
+    return null;
+  }
+}
+
+/** What is being typed and is no entry yet, null where nothing is: it outlives a reload of the page. */
+export function useDraft(key: string): [string | null, (text: string | null) => void] {
+  const at = `kegcart.draft.${key}`;
+  const [text, setText] = useState(() => kept(at, "tab"));
+  const set = useCallback(
+    (typed: string | null) => {
+      setText(typed);
+      keep(at, typed, "tab");
+    },
+    [at],
+  );
+  return [text, set];
+}
+
+/** Hold a name for as long as this page lives. */
+export function holdName(name: string) {
+  window.navigator.locks?.request(name, () => new Promise(() => {})).catch(() => {});
+}
+
+/** Do something once no page holds this name any more; at once where the browser knows no locks. */
+export function whenFree(name: string, then: () => void) {
+  if (window.navigator.locks) window.navigator.locks.request(name, then).catch(then);
+  else then();
+}
