@@ -117,7 +117,11 @@ def read_design(data: Any) -> Design:
     if data.get("format") != FORMAT:
         raise DesignError([("/format", f"this is not a design file: its format should be '{FORMAT}'")])
     version = data.get("version")
-    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
+    known = isinstance(version, int) and not isinstance(version, bool)
+    if known and version > VERSION:
+        later = f"this was made by a later version of the program: it is of version {version}, and this one reads 1 to {VERSION}"
+        raise DesignError([("/version", later)])
+    if not known or version < 1:
         raise DesignError(
             [("/version", f"version {str(version)[:20]!r} is not known here: this program reads versions 1 to {VERSION}")]
         )

@@ -90,7 +90,7 @@ def current(document: Any) -> dict[str, Any]:
         return write_design(read_design(document))
     except DesignError as error:
         pointer, sentence = error.problems[0]
-        raise UnreadableError(f"{pointer}: {sentence}" if pointer else sentence) from None
+        raise UnreadableError(sentence if pointer in ("", "/version") else f"{pointer}: {sentence}") from None
 
 
 def is_current(document: Any) -> bool:

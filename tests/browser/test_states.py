@@ -115,11 +115,11 @@ class AwayTest(BrowserTest):
         self.server.kill()
         try:
             page.get_by_label("Watts of one Projector").fill("190")
-            expect(page.locator(".saved-state")).to_contain_text("1 not sent yet")
-            expect(page.locator(".saved-state")).to_be_in_viewport()
+            expect(page.locator(".trouble")).to_contain_text("1 edit waits in this browser")
+            expect(page.locator(".trouble")).to_be_in_viewport()
         finally:
             self.server.start()
-        expect(page.locator(".saved-state")).to_be_hidden(timeout=10000)
+        expect(page.locator(".trouble")).to_be_hidden(timeout=10000)
 
     def test_several_changes_made_without_the_server_are_sent_in_their_order(self) -> None:
         design = self.server.demo("lantern-lane")

@@ -113,7 +113,8 @@ def missing(request: HttpRequest, error: Any) -> HttpResponse:
 
 
 def unreadable(request: HttpRequest, error: Any) -> HttpResponse:
-    return refuse(422, f"This build cannot be read here: {error}.", kind="unreadable")
+    said = str(error)
+    return refuse(422, f"{said[0].upper()}{said[1:]}.", kind="unreadable")
 
 
 def stale(request: HttpRequest, error: Any) -> HttpResponse:

@@ -82,7 +82,7 @@ export class Failure extends Error {
       const said = error as ErrorOut;
       return new Failure(said.kind, said.message, said.problems ?? []);
     }
-    return new Failure("away", "The server does not answer. What is stored stays; start it again, or wait a moment.");
+    return new Failure("away", "The server does not answer: start it again, or wait a moment. What is stored stays.");
   }
 }
 

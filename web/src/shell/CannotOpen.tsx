@@ -67,7 +67,12 @@ function Earlier({ id, onChosen }: { id: string; onChosen: (to: number) => void 
     queryKey: ["file", id],
     queryFn: async () => {
       const response = await fetch(`/api/designs/${id}/file`);
-      return response.text();
+      const text = await response.text();
+      try {
+        return JSON.stringify(JSON.parse(text), null, 2);
+      } catch {
+        return text; // damaged, it is shown as it lies there
+      }
     },
   });
   const states = earlier.data ?? [];

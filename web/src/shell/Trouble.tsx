@@ -31,7 +31,7 @@ export function Trouble() {
           {trouble.kind === "missing" && "The server does not know this build any more. "}
           {!lost && `${trouble.message} `}
           {edits(waiting)} {where}
-          {lost ? "." : ", and goes out by itself as soon as it can."}
+          {lost ? "." : `, and ${waiting === 1 ? "is" : "are"} stored as soon as it can be.`}
           {problem && ` ${problem}`}
           {lost && (
             <Button size="sm" onClick={() => void bringBack()}>
