@@ -4,10 +4,10 @@ Format `kegcart/design`, version 2. Collections are objects keyed by id, so that
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
-import json
 from typing import Any, Final, Literal
 
 import jsonpatch
+import jsonpointer
 from pydantic import Field, ValidationError, model_validator
 from pydantic_core import from_json, to_json
 
@@ -18,7 +18,8 @@ from kegcart.core.loads.document import Loads
 from kegcart.core.pack.document import CellPack, Pack
 from kegcart.core.power.document import PowerPath
 from kegcart.core.power.kinds import Outlet
-from kegcart.core.units import Name, Remark
+from kegcart.core.text import JsonError, Name, Remark
+from kegcart.core.text import read_json as text_as_json
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
@@ -83,6 +84,8 @@ _SENTENCES = {
 }
 
 
+MOST_PROBLEMS = 100
+"""So many are told of a document; the rest shows when these are mended."""
 TAGS = ("form", "part", "by")
 """The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement."""
 
@@ -90,7 +93,7 @@ TAGS = ("form", "part", "by")
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
     """What pydantic found, as (JSON pointer into `root`, sentence)."""
     out = []
-    for item in error.errors(include_url=False):
+    for item in error.errors(include_url=False)[:MOST_PROBLEMS]:
         pointer, here, tagged = "", root, None
         for step in item["loc"]:
             if isinstance(here, dict) and here is not tagged and step in (here.get(tag) for tag in TAGS):
@@ -117,14 +120,13 @@ def read_design(data: Any) -> Design:
     if data.get("format") != FORMAT:
         raise DesignError([("/format", f"this is not a design file: its format should be '{FORMAT}'")])
     version = data.get("version")
-    known = isinstance(version, int) and not isinstance(version, bool)
-    if known and version > VERSION:
-        later = f"this was made by a later version of the program: it is of version {version}, and this one reads 1 to {VERSION}"
-        raise DesignError([("/version", later)])
-    if not known or version < 1:
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise DesignError(
             [("/version", f"version {str(version)[:20]!r} is not known here: this program reads versions 1 to {VERSION}")]
         )
+    if version > VERSION:
+        later = f"this was made by a later version of the program: it is of version {str(version)[:20]}, and this one reads 1 to {VERSION}"
+        raise DesignError([("/version", later)])
     data = upgraded(data)
     try:
         return Design.model_validate(data)
@@ -134,18 +136,10 @@ def read_design(data: Any) -> Design:
 
 def read_json(text: str) -> Any:
     """Plain data from JSON text. Errors: DesignError naming line and column."""
-
-    def refuse(name: str) -> Any:
-        raise DesignError([("", f"{name} is not a number that JSON knows")])
-
     try:
-        return json.loads(text, parse_constant=refuse)
-    except json.JSONDecodeError as error:
-        raise DesignError([("", f"the file is not JSON: {error.msg} at line {error.lineno}, column {error.colno}")]) from None
-    except (RecursionError, ValueError) as error:
-        if isinstance(error, DesignError):
-            raise
-        raise DesignError([("", "the file is not JSON that can be read: a number or a nesting is too large")]) from None
+        return text_as_json(text)
+    except JsonError as error:
+        raise DesignError([("", str(error))]) from None
 
 
 def write_design(design: Design) -> dict[str, Any]:
@@ -186,15 +180,29 @@ def unlike(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any
 
 def patched(document: dict[str, Any], patch: list[dict[str, Any]]) -> Design:
     """The design that a JSON Patch makes of a document. Errors: DesignError with the pointer of the operation."""
-    out: Any = from_json(to_json(document))  # a copy: several times as fast as deepcopy
+    whole = to_json(document)
+    out: Any = from_json(whole)  # a copy: several times as fast as deepcopy
+    room = MAX_BYTES - len(whole)
     for operation in patch:
         pointer = str(operation.get("path", ""))
         try:
+            room -= brought(out, operation)
+            if room < 0:
+                raise DesignError([(pointer, f"with this the design would be larger than {MAX_BYTES // 1000} kB, which none is")])
             out = jsonpatch.apply_patch(out, [operation], in_place=True)
         except jsonpatch.JsonPatchTestFailed:
             raise DesignError([(pointer, "the value here is not what the patch expected")]) from None
         except (jsonpatch.JsonPatchException, jsonpatch.JsonPointerException) as error:
             raise DesignError([(pointer, f"the patch cannot be applied: {str(error)[:120]}")]) from None
+        except DesignError:
+            raise
         except (TypeError, ValueError, KeyError, IndexError, AttributeError, RecursionError):
             raise DesignError([(pointer, "the patch cannot be applied here")]) from None
     return read_design(out)
+
+
+def brought(document: Any, operation: dict[str, Any]) -> int:
+    """How many bytes an operation brings into a document, at most."""
+    if operation["op"] == "copy":
+        return len(to_json(jsonpointer.resolve_pointer(document, str(operation["from"]))))
+    return len(to_json(operation["value"])) if "value" in operation else 0

@@ -10,7 +10,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from statistics import median
 
+from kegcart.core.text import UNPRINTABLE
+
 MAX_ROWS = 20_000
+MAX_COLUMNS = 200
+MOST_PROBLEMS = 100
+"""Reading ends after so many: the rest shows when these are mended."""
+LONGEST_NUMBER = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +37,18 @@ class TableError(ValueError):
     def __init__(self, problems: Sequence[TableProblem]) -> None:
         super().__init__("; ".join(str(p) for p in problems[:5]))
         self.problems = list(problems)
+
+
+class Problems(list[TableProblem]):
+    """What is wrong in a table, as it is read."""
+
+    def add(self, line: int, column: int, text: str) -> None:
+        self.append(TableProblem(line, column, text))
+
+    @property
+    def enough(self) -> bool:
+        """Whether reading on would tell no more than can be read."""
+        return len(self) >= MOST_PROBLEMS
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,29 +87,85 @@ def normal(text: str) -> str:
 
 
 def split(text: str) -> list[tuple[int, list[str]]]:
-    """The rows of a table by line number. Separator: tab, semicolon, or comma, whichever splits the lines most alike."""
+    """The rows of a table by the line they begin in. Separator: tab, semicolon, or comma, whichever splits the lines most alike.
+
+    Errors: TableError where it is empty, too large, or holds a quotation mark that swallows rows or what cannot be printed.
+    """
     text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-    lines = [line for line in text.split("\n") if line.strip()]
-    if not lines:
+    if found := UNPRINTABLE.search(text):
+        line, column = text.count("\n", 0, found.start()) + 1, found.start() - text.rfind("\n", 0, found.start())
+        raise TableError([TableProblem(line, column, f"the character U+{ord(found[0]):04X} cannot be printed: take it out")])
+    # What stands in quotation marks separates nothing, ends of lines in it neither.
+    lines = [line for line in re.sub(r'"[^"]*"', "", text).split("\n") if line.strip()]
+    if not text.strip():
         raise TableError([TableProblem(1, 1, "the table is empty")])
-    counts = {mark: [line.count(mark) for line in lines[:50]] for mark in ("\t", ";", ",", "|")}
+    counts = {mark: [line.count(mark) for line in lines[:50]] or [0] for mark in ("\t", ";", ",", "|")}
     # A comma is taken for the separator last: it may be a decimal mark.
     separator = next((mark for mark in ("\t", ";", "|") if min(counts[mark]) >= 1), ",")
     if separator == "," and min(counts[","]) == 0 and max(counts[","]) == 0:
         separator = "\t"  # one column
     reader = csv.reader(io.StringIO(text), delimiter=separator, skipinitialspace=True)
-    rows = []
+    rows: list[tuple[int, list[str]]] = []
+    line = 1
     try:
         for row in reader:
             if any(cell.strip() for cell in row):
-                rows.append((reader.line_num, [cell.strip() for cell in row]))
+                if reader.line_num > line:
+                    unswallowed(row, line, reader.line_num, separator, len(rows[0][1]) if rows else len(row), text)
+                rows.append((line, [unguarded(cell) for cell in row]))
+            if len(row) > MAX_COLUMNS:
+                raise TableError([TableProblem(line, MAX_COLUMNS + 1, f"a table may have {MAX_COLUMNS} columns at most")])
             if len(rows) > MAX_ROWS:
-                raise TableError([TableProblem(reader.line_num, 1, f"a table may have {MAX_ROWS} rows at most")])
+                raise TableError([TableProblem(line, 1, f"a table may have {MAX_ROWS} rows at most")])
+            line = reader.line_num + 1
     except csv.Error as error:
-        raise TableError([TableProblem(reader.line_num, 1, f"this row cannot be split into columns: {error}")]) from None
+        raise TableError([TableProblem(line, 1, f"this row cannot be split into columns: {error}")]) from None
     if not rows:
         raise TableError([TableProblem(1, 1, "the table is empty")])
     return rows
+
+
+def unswallowed(row: list[str], line: int, end: int, separator: str, width: int, text: str) -> None:
+    """A row over several lines is text with line ends in it. Errors: TableError where a stray quotation mark makes one of several rows."""
+    open_at = next(i for i, cell in enumerate(row) if "\n" in cell)
+    never_closed = False
+    if end >= text.rstrip("\n").count("\n") + 1:
+        try:
+            list(
+                csv.reader(
+                    io.StringIO("\n".join(text.split("\n")[line - 1 :])), delimiter=separator, skipinitialspace=True, strict=True
+                )
+            )
+        except csv.Error as error:
+            never_closed = "end of data" in str(error)
+    has_rows = width > 1 and any(part.count(separator) >= width - 1 for part in row[open_at].split("\n")[1:])
+    if never_closed or has_rows:
+        until = "is never closed" if never_closed else f"is closed in line {end} only"
+        said = f"a quotation mark is opened here that {until}: it swallows the rows between. Take it out, or close it"
+        raise TableError([TableProblem(line, open_at + 1, said)])
+
+
+TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
+"""What a spreadsheet takes for the beginning of a formula.
+
+Source: practice against injection of formulas through CSV."""
+
+
+def guarded(value: object) -> object:
+    """A value as it is written: text that a spreadsheet would run gets an apostrophe before it; numbers stay numbers."""
+    if not isinstance(value, str) or not value.startswith((*TRIGGERS, "'")):
+        return value
+    try:
+        float(value)
+    except ValueError:
+        return f"'{value}"
+    return value
+
+
+def unguarded(cell: str) -> str:
+    """A cell without blanks around it, or as it was before it was guarded."""
+    is_guarded = cell[:1] == "'" and cell[1:] and cell[1] in (*TRIGGERS, "'")
+    return cell[1:] if is_guarded else cell.strip()
 
 
 _NUMBER = re.compile(
@@ -101,6 +175,8 @@ _NUMBER = re.compile(
 
 def number(text: str) -> tuple[float, str]:
     """A number with decimal point or comma, and the unit written behind it. Errors: ValueError."""
+    if len(text) > LONGEST_NUMBER:
+        raise ValueError(f"'{text[:20]}…' is too long for a number")
     match = _NUMBER.fullmatch(text.strip().replace("\N{NO-BREAK SPACE}", " ").replace("−", "-"))
     if not match:
         raise ValueError(f"'{text[:40]}' is not a number")
@@ -212,12 +288,10 @@ def read_number(cell: str, known: ColumnField, unit: str) -> float:
 
 
 def write_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
-    """Rows as CSV text. Text that a spreadsheet would run as a formula is quoted with an apostrophe."""
+    """Rows as CSV text that no spreadsheet runs, and that reading takes back as it was."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(header)
     for row in rows:
-        writer.writerow(
-            ["" if v is None else f"'{v}" if isinstance(v, str) and v.startswith(("=", "+", "@")) else v for v in row]
-        )
+        writer.writerow(["" if value is None else guarded(value) for value in row])
     return out.getvalue()

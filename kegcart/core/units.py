@@ -40,6 +40,10 @@ _NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)",
 _CLOCK = re.compile(r"(\d{1,2})[:h](\d{2})")
 
 
+LONGEST = 60
+"""Characters of a figure with its unit, at most."""
+
+
 def read_quantity(text: str, unit: str) -> float:
     """Read what a person typed as a number of `unit`.
 
@@ -47,6 +51,8 @@ def read_quantity(text: str, unit: str) -> float:
     unit: the base unit, a key of SCALES, or "°C", or "clock" for an hour of the day.
     Errors: ValueError with a sentence where it cannot be read.
     """
+    if len(text) > LONGEST:
+        raise ValueError(f"'{text[:20]}…' is too long for a figure")
     typed = text.strip().replace("\N{NO-BREAK SPACE}", " ").replace("−", "-")
     if not typed:
         raise ValueError("nothing is typed here")
@@ -103,8 +109,6 @@ def reader(unit: str) -> Callable[[Any], Any]:
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
-Remark = Annotated[str, StringConstraints(max_length=2000)]
 Count = Annotated[int, Field(ge=1, le=999), BeforeValidator(reader(""))]
 Length = Annotated[float, Field(ge=0, le=200), BeforeValidator(reader("m"))]
 Power = Annotated[float, Field(ge=0, le=20_000), BeforeValidator(reader("W"))]

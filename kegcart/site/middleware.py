@@ -67,4 +67,4 @@ def foreign(request: HttpRequest) -> bool:
     if origin is None:
         return False
     parts = urlsplit(origin)
-    return (parts.scheme, parts.netloc) != (request.scheme, request.headers.get("Host"))
+    return (parts.scheme, parts.netloc) != (request.scheme, request.get_host())

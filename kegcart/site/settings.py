@@ -7,6 +7,8 @@ from pathlib import Path
 BASE_DIR = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("KEGCART_DATA", BASE_DIR / "var"))
 WEB_DIST = BASE_DIR / "web" / "dist"
+# What is made here is the builder's alone: files of the database too.
+os.umask(0o077)
 DATA_DIR.mkdir(parents=True, exist_ok=True)
 
 
@@ -74,7 +76,8 @@ LOGGING = {
         },
     },
     "root": {"handlers": ["console", "file"], "level": "WARNING"},
-    # What was asked wrongly is answered, not logged; what has failed is logged where it is answered.
-    "loggers": {"django.request": {"level": "ERROR"}, "django.security.DisallowedHost": {"handlers": [], "propagate": False}},
+    "filters": {"failed": {"()": "django.utils.log.CallbackFilter", "callback": lambda record: bool(record.exc_info)}},
+    # What was asked wrongly is answered, not logged; what the API has failed at is logged where it is answered.
+    "loggers": {"django.request": {"filters": ["failed"]}, "django.security.DisallowedHost": {"propagate": False}},
 }
 TEST_RUNNER = "kegcart.workbench.testing.CountingRunner"

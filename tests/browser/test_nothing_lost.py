@@ -321,7 +321,9 @@ class WordsTest(LostTest):
         self.assertEqual(self.load(design), 182)
         page.route("**/api/designs/*?answer=changes", lambda route: route.abort())
         field.fill("183")
-        expect(trouble).to_contain_text("The server does not answer: start it again, or wait a moment. What is stored stays. 1 edit waits in this browser")
+        expect(trouble).to_contain_text(
+            "The server does not answer: start it again, or wait a moment. What is stored stays. 1 edit waits in this browser"
+        )
         page.unroute("**/api/designs/*?answer=changes")
         self.wait_stored()
         self.assertEqual(self.load(design), 183)

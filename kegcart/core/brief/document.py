@@ -6,7 +6,8 @@ from pydantic import Field, StringConstraints, model_validator
 
 from kegcart.core.document import Decisions
 from kegcart.core.electrical.conductors import GaugeSystem, School
-from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Remark, Rise, ShelfDays, Temperature
+from kegcart.core.text import Printable, Remark
+from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Rise, ShelfDays, Temperature
 
 Mains = Literal["120 V 60 Hz", "230 V 50 Hz", "120/240 V split-phase", "none"]
 Carriage = Literal["one hand", "two hands", "two persons", "rolling", "vehicle"]
@@ -27,7 +28,7 @@ class Brief(Decisions):
     carriage: Carriage = "two hands"
     mass_limit_kg: Mass | None = None
     budget: Money | None = None
-    currency: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=8)] = "EUR"
+    currency: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=8), Printable] = "EUR"
     mains: Mains = "230 V 50 Hz"
     gauge_system: GaugeSystem = "mm2"
     wire_school: School = "small_craft"

@@ -6,6 +6,7 @@ from pydantic import BeforeValidator, Field, model_validator
 
 from kegcart.core.document import YES_NO, Decisions, Said
 from kegcart.core.loads.supplies import Direct, Supply
+from kegcart.core.text import Name
 from kegcart.core.units import (
     Clock,
     Count,
@@ -15,7 +16,6 @@ from kegcart.core.units import (
     MeterEnergy,
     Minutes,
     Multiple,
-    Name,
     Power,
     Seconds,
     Span,

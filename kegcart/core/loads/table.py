@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from kegcart.core.loads.document import Load, Loads
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.reference import load_kinds
-from kegcart.core.table import Column, ColumnField, TableProblem, parse_table, read_number, write_csv
+from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import clock, read_quantity
 
 HEADER = ("name", "supply", "kind", "count", "watts", "surge ×", "power factor", "hours", "on min", "off min")
@@ -54,7 +54,7 @@ def read_loads(text: str) -> LoadTable:
     if not {"name", "watts"} <= set(by_column):
         problem = TableProblem(1, 1, "needs columns for name and watts: name them in the first line")
         return LoadTable(sheet.columns, [], [problem])
-    loads, problems = [], []
+    loads, problems = [], Problems()
     for line, row in sheet.rows:
         values: dict[str, Any] = {}
         for key, i in by_column.items():
@@ -64,17 +64,19 @@ def read_loads(text: str) -> LoadTable:
             try:
                 put(values, str(key), cell, sheet.columns[i].unit)
             except ValueError as error:
-                problems.append(TableProblem(line, i + 1, f"{sheet.columns[i].header}: {error}"))
+                problems.add(line, i + 1, f"{sheet.columns[i].header}: {error}")
         if "on_min" in values or "off_min" in values:
             values["cycle"] = {"on_min": values.pop("on_min", None), "off_min": values.pop("off_min", None)}
-        if any(p.line == line for p in problems):
+        if problems.enough:
+            break
+        if problems and problems[-1].line == line:
             continue
         try:
             loads.append(Load.model_validate(values).model_dump(mode="json"))
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             at = by_column.get(str(first["loc"][0]) if first["loc"] else "name", 0)
-            problems.append(TableProblem(line, at + 1, first["msg"].removeprefix("Value error, ")))
+            problems.add(line, at + 1, first["msg"].removeprefix("Value error, "))
     return LoadTable(sheet.columns, [] if problems else loads, problems)
 
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from kegcart.core.table import ColumnField, TableError, TableProblem, parse_table, read_number
+from kegcart.core.table import ColumnField, Problems, TableError, TableProblem, parse_table, read_number
 
 MOST_POINTS = 60
 FIELDS = (
@@ -31,7 +31,7 @@ def read_curve(text: str, current_a: float = 0.0, cells: int = 1) -> dict[str, A
         raise TableError([TableProblem(1, 1, "needs columns of voltage, and of Ah taken or state of charge")])
     by = "soc" if "soc" in at else "ah"
     values: list[tuple[float, float]] = []
-    problems = []
+    problems = Problems()
     for line, row in sheet.rows:
         pair = []
         for key in (by, "v"):
@@ -39,7 +39,9 @@ def read_curve(text: str, current_a: float = 0.0, cells: int = 1) -> dict[str, A
             try:
                 pair.append(read_number(row[i] if i < len(row) else "", _BY_KEY[key], sheet.columns[i].unit))
             except ValueError as error:
-                problems.append(TableProblem(line, i + 1, f"{sheet.columns[i].header}: {error}"))
+                problems.add(line, i + 1, f"{sheet.columns[i].header}: {error}")
+        if problems.enough:
+            break
         if len(pair) == 2:
             values.append((pair[0], pair[1] / cells))
     if problems:

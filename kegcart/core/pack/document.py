@@ -3,9 +3,10 @@
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from kegcart.core.document import YES_NO, Decisions, Said
+from kegcart.core.text import Printable
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
 ChemistryKey = Literal["lfp", "nmc", "lto", "na-ion", "agm", "flooded", "starting"]
@@ -123,7 +124,7 @@ class Link(Decisions):
 
 MeasuredCapacity = Annotated[float, Field(gt=0, le=5000), BeforeValidator(reader("Ah"))]
 MeasuredResistance = Annotated[float, Field(gt=0, le=10_000), BeforeValidator(reader("mΩ"))]
-CellLabel = Annotated[str, Field(max_length=40)]
+CellLabel = Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), Printable]
 
 
 class PlacedCell(Decisions):
@@ -133,7 +134,7 @@ class PlacedCell(Decisions):
     capacity_ah: MeasuredCapacity
     resistance_mohm: MeasuredResistance | None = None
     resting_v: CellVoltage | None = None
-    reject: Annotated[str, Field(max_length=200)] = ""
+    reject: Annotated[str, Field(max_length=200), Printable] = ""
 
 
 class Group(Decisions):

@@ -6,12 +6,13 @@ from datetime import date
 from statistics import median
 from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import StringConstraints
 
 from kegcart.core.document import Decisions
 from kegcart.core.pack.document import CellLabel, CellVoltage, ChemistryKey, MeasuredCapacity, MeasuredResistance, ResistanceBy
 from kegcart.core.reference import chemistries, constant
-from kegcart.core.table import Column, ColumnField, TableProblem, parse_table, read_number
+from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_number
+from kegcart.core.text import Printable
 
 
 class Measured(Decisions):
@@ -21,7 +22,7 @@ class Measured(Decisions):
     """
 
     label: CellLabel = ""
-    format: Annotated[str, Field(max_length=20)] = ""
+    format: Annotated[str, StringConstraints(strip_whitespace=True, max_length=20), Printable] = ""
     chemistry: ChemistryKey = "nmc"
     capacity_ah: MeasuredCapacity | None = None
     rated_ah: MeasuredCapacity | None = None
@@ -31,8 +32,8 @@ class Measured(Decisions):
     resting_on: date | None = None
     later_v: CellVoltage | None = None
     later_on: date | None = None
-    source: Annotated[str, Field(max_length=80)] = ""
-    remarks: Annotated[str, Field(max_length=300)] = ""
+    source: Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), Printable] = ""
+    remarks: Annotated[str, StringConstraints(strip_whitespace=True, max_length=300), Printable] = ""
     damaged: bool = False
 
 
@@ -113,7 +114,7 @@ def read_cells(
     if not {"capacity_ah", "resistance_mohm", "resting_v"} & set(by_column):
         problem = TableProblem(1, 1, "no column was found that holds capacity, resistance or voltage: name one in the first line")
         return RackTable(sheet.columns, [], [problem])
-    cells, problems = [], []
+    cells, problems = [], Problems()
     seen: dict[str, int] = {}
     by = resistance_by(sheet.columns, defaults)
     for n, (line, row) in enumerate(sheet.rows, 1):
@@ -123,17 +124,19 @@ def read_cells(
             try:
                 fill(cell, str(key), text_in, sheet.columns[i].unit)
             except ValueError as error:
-                problems.append(TableProblem(line, i + 1, f"{sheet.columns[i].header}: {error}"))
+                problems.add(line, i + 1, f"{sheet.columns[i].header}: {error}")
         cell.label = cell.label or f"{n}"
         column = by_column.get("label", 0) + 1
         if cell.label in seen:
-            problems.append(TableProblem(line, column, f"the label '{cell.label}' stands in line {seen[cell.label]} already"))
+            problems.add(line, column, f"the label '{cell.label}' stands in line {seen[cell.label]} already")
         elif cell.label in taken:
-            problems.append(TableProblem(line, column, f"there is a cell '{cell.label}' on the rack already"))
+            problems.add(line, column, f"there is a cell '{cell.label}' on the rack already")
         seen.setdefault(cell.label, line)
         cells.append(cell)
+        if problems.enough:
+            break
     if not cells and not problems:
-        problems.append(TableProblem(1, 1, "there are no rows under the header"))
+        problems.add(1, 1, "there are no rows under the header")
     return RackTable(sheet.columns, [] if problems else cells, problems)
 
 

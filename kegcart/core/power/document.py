@@ -15,7 +15,8 @@ from kegcart.core.document import Decisions
 from kegcart.core.pack.document import ChemistryKey, Series
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import KINDS, Node, Selector, kind_of
-from kegcart.core.units import Charge, Current, Id, Name, Resistance, SmallCurrent
+from kegcart.core.text import Name
+from kegcart.core.units import Charge, Current, Id, Resistance, SmallCurrent
 
 
 class Shunt(Decisions):

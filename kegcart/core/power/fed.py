@@ -6,7 +6,8 @@ from pydantic import BeforeValidator, Field
 
 from kegcart.core.document import Decisions, Said
 from kegcart.core.reference import busbars, connectors, families, wires
-from kegcart.core.units import Count, Id, Length, Name, reader
+from kegcart.core.text import Name
+from kegcart.core.units import Count, Id, Length, reader
 
 PACK = "pack"
 """The id that stands for the pack, at the root of the tree."""

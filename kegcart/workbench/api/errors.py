@@ -16,6 +16,7 @@ from ninja.errors import HttpError, ValidationError
 
 from kegcart.core.design import DesignError
 from kegcart.core.table import TableError
+from kegcart.core.text import JsonError
 from kegcart.workbench import services
 from kegcart.workbench.api.answers import answer, design_data
 from kegcart.workbench.api.schemas import ErrorKind
@@ -127,6 +128,8 @@ def too_large(request: HttpRequest, error: Any) -> HttpResponse:
 
 
 def http_error(request: HttpRequest, error: Any) -> HttpResponse:
+    if isinstance(error.__cause__, JsonError):
+        return refuse(422, f"The request cannot be read: {error.__cause__}.", [("", str(error.__cause__))])
     return refuse(422 if error.status_code == 400 else error.status_code, str(error))
 
 

@@ -13,6 +13,7 @@ from kegcart.core.loads.document import Load
 from kegcart.core.loads.supplies import Direct, Supply
 from kegcart.core.pack.document import Battery, Cell, CellLabel, ChemistryKey, MeasuredCapacity, ResistanceBy
 from kegcart.core.pack.rack import Measured
+from kegcart.core.text import Name, Printable
 
 
 def may_be_left_out(schema: dict[str, Any]) -> None:
@@ -61,7 +62,7 @@ Act = Annotated[
 class ChangeIn(Strict):
     base_revision: int
     patch: Patch
-    label: Annotated[str, Field(max_length=200)] = ""
+    label: Annotated[str, Field(max_length=200), Printable] = ""
     merge_key: Annotated[str, Field(max_length=200)] = ""
     act: Act = ""
 
@@ -81,7 +82,7 @@ class PreviewIn(Strict):
 
 
 class NewIn(Strict):
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
 
 
 class Problem(Schema):
@@ -489,7 +490,7 @@ class PackPartOut(Schema):
 
 class OwnPartIn(Strict):
     kind: Literal["cell", "battery", "module"]
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
     chemistry: ChemistryKey
     figures: Cell | Battery
 
@@ -620,11 +621,11 @@ class ColumnIn(Strict):
 
 
 class TableIn(TextIn):
-    format: Annotated[str, Field(max_length=20)] = ""
+    format: Annotated[str, Field(max_length=20), Printable] = ""
     chemistry: ChemistryKey = "nmc"
     rated_ah: MeasuredCapacity | None = None
     resistance_by: ResistanceBy = "1khz"
-    source: Annotated[str, Field(max_length=80)] = ""
+    source: Annotated[str, Field(max_length=80), Printable] = ""
     columns: Annotated[list[ColumnIn], Field(max_length=60, default_factory=list)]
 
 
@@ -740,6 +741,6 @@ class PathPartOut(Schema):
 
 class PathPartIn(Strict):
     kind: Annotated[str, Field(max_length=20)]
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
     figures: Annotated[dict[Annotated[str, Field(max_length=40)], str | float | int | bool | None], Field(max_length=12)]
     owned: Annotated[int, Field(ge=0, le=999)] = 0

@@ -7,7 +7,7 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
-from kegcart.core.table import ColumnField, TableError, TableProblem, parse_table, read_number, write_csv
+from kegcart.core.table import ColumnField, Problems, TableError, TableProblem, parse_table, read_number, write_csv
 from kegcart.core.units import significant
 
 HEADER = (
@@ -163,16 +163,18 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
     by_name = {power.parts[k].node.name.lower(): k for k in power.network.order} | {k: k for k in power.network.order}
     known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []
-    problems: list[TableProblem] = []
+    problems = Problems()
     gauges = {w.key.lower().replace(" ", ""): w.key for w in wires().values()}
     for line, row in sheet.rows:
+        if problems.enough:
+            break
 
         def cell(field: str, row: list[str] = row) -> str:
             return row[at[field]] if field in at and at[field] < len(row) else ""
 
         key = by_name.get(cell("to").lower())
         if key is None:
-            problems.append(TableProblem(line, at["to"] + 1, f"no part is called '{cell('to')[:40]}'"))
+            problems.add(line, at["to"] + 1, f"no part is called '{cell('to')[:40]}'")
             continue
         base = f"/power/network/{key}/run"
         if text_in := cell("length_m"):
@@ -185,20 +187,16 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
                     }
                 )
             except ValueError as error:
-                problems.append(TableProblem(line, at["length_m"] + 1, str(error)))
+                problems.add(line, at["length_m"] + 1, str(error))
         if text_in := cell("gauge"):
             gauge = gauges.get(text_in.lower().replace(" ", "").replace("mm2", "mm²"))
             if gauge is None and text_in.lower() != "auto":
-                problems.append(
-                    TableProblem(line, at["gauge"] + 1, f"'{text_in[:20]}' is no gauge that is sold (4 AWG, 16 mm², or auto)")
-                )
+                problems.add(line, at["gauge"] + 1, f"'{text_in[:20]}' is no gauge that is sold (4 AWG, 16 mm², or auto)")
             else:
                 patch.append({"op": "replace", "path": f"{base}/gauge", "value": gauge})
         if text_in := cell("colour"):
             if text_in.lower() not in COLOURS and not text_in.lower().startswith("red"):
-                problems.append(
-                    TableProblem(line, at["colour"] + 1, f"'{text_in[:20]}' is no colour of wire (known: {', '.join(COLOURS)})")
-                )
+                problems.add(line, at["colour"] + 1, f"'{text_in[:20]}' is no colour of wire (known: {', '.join(COLOURS)})")
             else:
                 patch.append(
                     {"op": "replace", "path": f"{base}/colour", "value": text_in.lower() if text_in.lower() in COLOURS else None}
