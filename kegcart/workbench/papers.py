@@ -2,11 +2,12 @@
 
 import io
 from collections.abc import Iterator
+from itertools import groupby
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from kegcart.core.assess import Assessment
-from kegcart.core.drawing import DASHED, PAPER, Circle, Drawing, Line, Primitive, Text
+from kegcart.core.drawing import DASHED, PAPER, Anchor, Circle, Drawing, Line, Primitive, Text
 from kegcart.core.pack.document import CellPack, PlacedCell
 from kegcart.core.pack.drawing import Side, draw_pack
 from kegcart.core.svg import write_svg
@@ -33,6 +34,10 @@ class NothingToPrintError(ValueError):
 
 FONTS = Path(__file__).parent / "fonts"
 REGULAR, BOLD = "barlow-condensed-regular", "barlow-condensed-semibold"
+WIDER = {REGULAR: "dejavu-condensed-regular", BOLD: "dejavu-condensed-bold"}
+"""The font with Greek, Cyrillic and the rest of Latin, for what a font of ours lacks."""
+LACKING = "\N{WHITE VERTICAL RECTANGLE}"
+"""Stands for a letter that no shipped font has."""
 
 
 def new_canvas(paper: Paper, landscape: bool, title: str) -> tuple["Canvas", io.BytesIO, float, float]:
@@ -41,7 +46,7 @@ def new_canvas(paper: Paper, landscape: bool, title: str) -> tuple["Canvas", io.
     from reportlab.pdfbase.ttfonts import TTFont
     from reportlab.pdfgen.canvas import Canvas
 
-    for font in (REGULAR, BOLD):
+    for font in (*WIDER, *WIDER.values()):
         if font not in getRegisteredFontNames():
             registerFont(TTFont(font, FONTS / f"{font}.ttf"))
     width, height = SIZES[paper]
@@ -68,9 +73,7 @@ def paint_item(canvas: "Canvas", item: Primitive) -> None:
     fill, stroke = PAPER[item.role]
     if isinstance(item, Text):
         canvas.setFillColor(stroke)
-        canvas.setFont(BOLD if item.bold else REGULAR, item.size)
-        write = {"start": canvas.drawString, "middle": canvas.drawCentredString, "end": canvas.drawRightString}[item.anchor]
-        write(item.x, -item.y, written(item.words))
+        write(canvas, item.x, -item.y, item.words, item.size, item.bold, item.anchor)
         return
     if stroke != "none":
         canvas.setStrokeColor(stroke)
@@ -142,8 +145,7 @@ def tiled_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
 
 def caption(canvas: "Canvas", page_h: float, words: str) -> None:
     canvas.setFillColor("#1f2a2e")
-    canvas.setFont(REGULAR, 10)
-    canvas.drawString(EDGE * MM, (page_h - EDGE - 3) * MM, written(words))
+    write(canvas, EDGE * MM, (page_h - EDGE - 3) * MM, words, 10)
 
 
 def ruler(canvas: "Canvas", page_w: float, page_h: float) -> None:
@@ -155,15 +157,34 @@ def ruler(canvas: "Canvas", page_w: float, page_h: float) -> None:
         canvas.line(end, y - 4, end, y + 4)
 
 
-def written(words: str) -> str:
-    """Words in the letters that the fonts have; a question mark for each that they lack."""
+def write(canvas: "Canvas", x: float, y: float, words: str, size: float, bold: bool = False, anchor: Anchor = "start") -> None:
+    """Write words at a place in points, in the letters that the shipped fonts have."""
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    runs = list(in_fonts(words, BOLD if bold else REGULAR))
+    widths = [stringWidth(text, font, size) for font, text in runs]
+    x -= sum(widths) * {"start": 0.0, "middle": 0.5, "end": 1.0}[anchor]
+    for (font, text), width in zip(runs, widths, strict=True):
+        canvas.setFont(font, size)
+        canvas.drawString(x, y, text)
+        x += width
+
+
+def in_fonts(words: str, font: str) -> Iterator[tuple[str, str]]:
+    """The words in pieces, each with the font that has its letters."""
+    for chosen, letters in groupby(words, lambda letter: next((f for f in (font, WIDER[font]) if has(f, letter)), "")):
+        text = "".join(letters)
+        yield (chosen, text) if chosen else (WIDER[font], LACKING * len(text))
+
+
+def has(font: str, letter: str) -> bool:
+    """Whether a registered font has a letter."""
     from reportlab.pdfbase.pdfmetrics import getFont
     from reportlab.pdfbase.ttfonts import TTFont
 
-    font = getFont(REGULAR)
-    assert isinstance(font, TTFont)
-    known = font.face.charToGlyph
-    return "".join(letter if ord(letter) in known else "?" for letter in words)
+    known = getFont(font)
+    assert isinstance(known, TTFont)
+    return ord(letter) in known.face.charToGlyph
 
 
 def placed_cells(assessment: Assessment) -> Iterator[tuple[int, int, PlacedCell]]:
@@ -207,21 +228,17 @@ def plan_pdf(assessment: Assessment, paper: Paper) -> bytes:
                 if y:
                     canvas.showPage()
                 column = 0
-                canvas.setFont(BOLD, 11)
-                canvas.drawString(EDGE * MM, (height - EDGE - 4) * MM, written(f"{name}: which cell goes where"))
+                write(canvas, EDGE * MM, (height - EDGE - 4) * MM, f"{name}: which cell goes where", 11, bold=True)
             x, y = EDGE + column * column_w, height - EDGE - 12
-        canvas.setFont(BOLD, 9)
-        canvas.drawString(x * MM, y * MM, f"Group {g}: {significant(total, 4)} Ah")
+        write(canvas, x * MM, y * MM, f"Group {g}: {significant(total, 4)} Ah", 9, bold=True)
         y -= line
-        canvas.setFont(REGULAR, 8.5)
         for place, cell in members:
             canvas.rect(x * MM, (y - 0.4) * MM, 2.6 * MM, 2.6 * MM)
-            canvas.drawString((x + 4) * MM, y * MM, f"{g}.{place}")
-            canvas.setFont(BOLD, 8.5)
-            canvas.drawString((x + 14) * MM, y * MM, written(cell.label[:16]))
-            canvas.setFont(REGULAR, 8.5)
+            write(canvas, (x + 4) * MM, y * MM, f"{g}.{place}", 8.5)
+            write(canvas, (x + 14) * MM, y * MM, cell.label[:16], 8.5, bold=True)
             mohm = f"{significant(cell.resistance_mohm)} mΩ" if cell.resistance_mohm else ""
-            canvas.drawRightString((x + column_w - 4) * MM, y * MM, f"{significant(cell.capacity_ah, 4)} Ah  {mohm}")
+            figures = f"{significant(cell.capacity_ah, 4)} Ah  {mohm}"
+            write(canvas, (x + column_w - 4) * MM, y * MM, figures, 8.5, anchor="end")
             y -= line
         y -= line
     canvas.save()
@@ -241,13 +258,10 @@ def labels_pdf(assessment: Assessment, paper: Paper) -> bytes:
         x, y = EDGE + column * w, height - EDGE - (row + 1) * h
         canvas.setLineWidth(0.3)
         canvas.rect(x * MM, y * MM, w * MM, h * MM)
-        canvas.setFont(BOLD, 12)
-        canvas.drawString((x + 2) * MM, (y + h - 6) * MM, written(cell.label[:18]))
-        canvas.setFont(BOLD, 9)
-        canvas.drawRightString((x + w - 2) * MM, (y + h - 11) * MM, f"{g}.{place}")
-        canvas.setFont(REGULAR, 8)
-        canvas.drawString((x + 2) * MM, (y + h - 11) * MM, f"{significant(cell.capacity_ah, 4)} Ah")
+        write(canvas, (x + 2) * MM, (y + h - 6) * MM, cell.label[:18], 12, bold=True)
+        write(canvas, (x + w - 2) * MM, (y + h - 11) * MM, f"{g}.{place}", 9, bold=True, anchor="end")
+        write(canvas, (x + 2) * MM, (y + h - 11) * MM, f"{significant(cell.capacity_ah, 4)} Ah", 8)
         if cell.resistance_mohm:
-            canvas.drawString((x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mΩ")
+            write(canvas, (x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mΩ", 8)
     canvas.save()
     return out.getvalue()

@@ -1,0 +1,35 @@
+"""Papers in any script: what the shipped fonts hold is printed, what they lack is marked."""
+
+from unittest import TestCase, mock
+
+from kegcart.workbench.papers import BOLD, LACKING, REGULAR, WIDER, new_canvas, write
+
+
+class Scripts(TestCase):
+    def printed(self, words: str, anchor: str = "start", bold: bool = False) -> list[tuple[str, str, float]]:
+        """Font, letters and place of each piece."""
+        canvas, *_ = new_canvas("a4", False, words)
+        out = []
+        with mock.patch.object(canvas, "drawString", lambda x, y, text: out.append((canvas._fontname, text, x))):
+            write(canvas, 100, 0, words, 10, bold, anchor)  # type: ignore[arg-type]
+        return out
+
+    def test_latin_greek_and_cyrillic_are_printed_in_letters(self) -> None:
+        for words in ("Boîte à énergie, żółć, Ő", "Κιβώτιο ενέργειας", "Ящик с энергией, ґанок", "5 mΩ · 2 m² ≤ 3 → 4"):
+            pieces = self.printed(words)
+            self.assertEqual("".join(text for _, text, _ in pieces), words)
+            self.assertLessEqual({font for font, _, _ in pieces}, {REGULAR, WIDER[REGULAR]})
+        self.assertEqual(self.printed("Greek: Ω mega", bold=True)[0][0], BOLD)
+
+    def test_a_letter_that_no_font_has_is_marked(self) -> None:
+        self.assertEqual("".join(text for _, text, _ in self.printed("電源 box 😀")), f"{LACKING * 2} box {LACKING}")
+
+    def test_pieces_follow_one_another_from_any_anchor(self) -> None:
+        starts = {anchor: self.printed("abcЯщикabc", anchor) for anchor in ("start", "middle", "end")}
+        widths = {anchor: pieces[-1][2] - pieces[0][2] for anchor, pieces in starts.items()}
+        self.assertEqual(len({round(w, 6) for w in widths.values()}), 1)
+        self.assertEqual([len(pieces) for pieces in starts.values()], [3, 3, 3])
+        self.assertEqual(starts["start"][0][2], 100)
+        whole = 2 * (100 - starts["middle"][0][2])
+        self.assertAlmostEqual(100 - starts["end"][0][2], whole)
+        self.assertGreater(whole, widths["start"])
