@@ -165,19 +165,7 @@ def need_port(port):
 
 def serve(port):
     say("open http://127.0.0.1:%d  (Ctrl+C ends)" % port)
-    command = [
-        "-m",
-        "uvicorn",
-        "kegcart.site.asgi:application",
-        "--host",
-        "127.0.0.1",
-        "--port",
-        str(port),
-        "--log-level",
-        "warning",
-        "--lifespan",
-        "off",
-    ]
+    command = ["-m", "kegcart.site.server", "--port", str(port)]
     os.chdir(ROOT)
     if os.name != "nt":  # the server takes this process's place, so that ending it ends the server
         os.execv(PYTHON, [str(PYTHON), *command])

@@ -58,6 +58,10 @@ class DesignError(ValueError):
         super().__init__("; ".join(f"{pointer or '/'}: {text}" for pointer, text in problems))
         self.problems = problems
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """It goes whole from one process to another."""
+        return DesignError, (self.problems,)
+
 
 _SENTENCES = {
     "missing": "this is missing",

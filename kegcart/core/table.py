@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from statistics import median
+from typing import Any
 
 from kegcart.core.text import UNPRINTABLE
 
@@ -37,6 +38,10 @@ class TableError(ValueError):
     def __init__(self, problems: Sequence[TableProblem]) -> None:
         super().__init__("; ".join(str(p) for p in problems[:5]))
         self.problems = list(problems)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """It goes whole from one process to another."""
+        return TableError, (self.problems,)
 
 
 class Problems(list[TableProblem]):

@@ -27,7 +27,7 @@ ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 INSTALLED_APPS = ["django.contrib.staticfiles", "ninja", "kegcart.workbench"]
 MIDDLEWARE = [
     "kegcart.site.middleware.guarded",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "kegcart.site.static.StaticFiles",
     "kegcart.site.middleware.same_origin",
     "django.middleware.common.CommonMiddleware",
 ]

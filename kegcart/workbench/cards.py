@@ -13,6 +13,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.figure import write_figure
 from kegcart.core.power.drawing.diagram import draw_path, sketch
 from kegcart.workbench import services
+from kegcart.workbench.assessing import assessed
 from kegcart.workbench.history import UnreadableError
 from kegcart.workbench.models import StoredDesign
 
@@ -76,7 +77,7 @@ def card(design: StoredDesign) -> dict[str, Any]:
     if design.card is None or design.card_mark != rules_mark():
         try:
             services.read(design)
-            found = services.assessed(design.document, design.elsewhere)
+            found = assessed(design.document, design.elsewhere)
         except UnreadableError as error:
             design.card = {"problem": str(error)}
         except Exception:

@@ -2,6 +2,8 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from concurrent.futures import CancelledError, wait
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -12,8 +14,9 @@ from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimi
 from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, replace_cells, sort_cells
 from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
-from kegcart.workbench import claims, jobs, services
+from kegcart.workbench import claims, jobs, longwork, services
 from kegcart.workbench.models import RackCell, StoredDesign
+from kegcart.workbench.workers import Board, BusyError, workers
 
 
 class RackError(ValueError):
@@ -143,10 +146,16 @@ def remove(ids: Sequence[int]) -> list[dict[str, Any]]:
     return rows
 
 
+LARGE_TABLE = 20_000
+"""A table of so many characters is read in a process of its own."""
+
+
 def read_table(text: str, defaults: Measured, chosen: Mapping[int, tuple[str | None, str]]) -> RackTable:
     """A pasted or imported table against the rack as it is. Errors: TableError."""
     taken = frozenset(RackCell.objects.values_list("label", flat=True))
-    return read_cells(text, defaults, chosen, taken)
+    if len(text) < LARGE_TABLE:
+        return read_cells(text, defaults, chosen, taken)
+    return workers.run(longwork.cells_of_table, text, defaults, chosen, taken)
 
 
 def write_rack() -> str:
@@ -300,7 +309,10 @@ def refill(design_id: str, limits: RejectLimits) -> Refill:
 SortingJob = jobs.Job[Stock, float, Arrangement]
 """The sorting of a stock; so far: its spread of group capacity, Ah."""
 
+LOOK_S = 0.05
 QUICK_S = 0.9
+Given = tuple[list[float], list[float | None], int, int, int, dict[int, int], int]
+"""What sorting takes: capacities, resistances, series, parallel, holder, pinned, rounds."""
 THOROUGH_S = 60.0
 THOROUGH_ROUNDS = 100 * ROUNDS
 
@@ -310,27 +322,42 @@ def begin_sorting(
 ) -> tuple[str, SortingJob]:
     """Begin sorting the stock into groups, as a job. `pinned` is cell id -> group from 0."""
     index = {cell.pk: n for n, cell in enumerate(store.good)}
-    rounds = THOROUGH_ROUNDS if thorough else ROUNDS
+    given: Given = (
+        [cell.capacity_ah or 0.0 for cell in store.good],
+        [cell.resistance_mohm for cell in store.good],
+        series,
+        parallel,
+        holder,
+        {index[pk]: group for pk, group in pinned.items() if pk in index},
+        THOROUGH_ROUNDS if thorough else ROUNDS,
+    )
 
     def sort(job: SortingJob) -> Arrangement:
         def report(progress: Progress) -> bool:
             return job.told(progress.done / progress.rounds, progress.spread_ah)
 
         try:
-            return sort_cells(
-                [cell.capacity_ah or 0.0 for cell in store.good],
-                [cell.resistance_mohm for cell in store.good],
-                series,
-                parallel,
-                holder,
-                {index[pk]: group for pk, group in pinned.items() if pk in index},
-                rounds,
-                report,
-            )
+            return sort_beside(job, given) if workers.there else sort_cells(*given, report)
         except SortingError as error:
             raise jobs.CannotError(str(error)) from None
+        except BusyError:
+            raise jobs.CannotError("the server is busy with other long work: try again in a moment") from None
 
     return jobs.begin("sorting", store, sort, THOROUGH_S if thorough else QUICK_S)
+
+
+def sort_beside(job: SortingJob, given: Given) -> Arrangement:
+    """Sort in a process of its own, while the job tells how far it is. Errors: BusyError, SortingError."""
+    with Board() as board:
+        future = workers.begin(longwork.sorting, *given, board.name)
+        while not future.done():
+            wait([future], LOOK_S)
+            if not job.told(*board.told()):
+                board.stop()
+        try:
+            return future.result()
+        except (BrokenProcessPool, CancelledError):
+            raise BusyError from None
 
 
 def written(found: Arrangement, good: Sequence[RackCell]) -> dict[str, Any]:

@@ -72,17 +72,7 @@ class Server:
         self.demos: dict[str, str] = {d["demo"]: d["id"] for d in self.get("/api/designs")["builds"]}
 
     def start(self) -> None:
-        command = [
-            "-m",
-            "uvicorn",
-            "kegcart.site.asgi:application",
-            "--port",
-            str(self.port),
-            "--log-level",
-            "error",
-            "--lifespan",
-            "off",
-        ]
+        command = ["-m", "kegcart.site.server", "--port", str(self.port)]
         self.process = subprocess.Popen([sys.executable, *command], cwd=ROOT, env=self.environment, stderr=subprocess.DEVNULL)
         for _ in range(150):
             try:

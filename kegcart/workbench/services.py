@@ -3,17 +3,16 @@
 import json
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from copy import deepcopy
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
-from pydantic_core import from_json, to_json
+from pydantic_core import to_json
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import DesignError, patched, read_design, write_design
@@ -21,6 +20,7 @@ from kegcart.core.finding import Finding
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.units import write_quantity
 from kegcart.workbench import history
+from kegcart.workbench.assessing import assessed
 from kegcart.workbench.claims import cells_told, claim
 from kegcart.workbench.history import UnreadableError
 from kegcart.workbench.models import RackCell, Revision, StoredDesign
@@ -75,17 +75,6 @@ class Changed:
 
     design: StoredDesign
     before: Before | None
-
-
-@lru_cache(maxsize=24)
-def assessed_text(text: bytes, elsewhere: tuple[tuple[str, str], ...] = ()) -> Assessment:
-    """The assessment of a document, written as JSON; kept, as the same decisions always give the same figures."""
-    return assess(read_design(from_json(text)), dict(elsewhere))
-
-
-def assessed(document: dict[str, Any], elsewhere: Mapping[str, str] | None = None) -> Assessment:
-    """The assessment of a stored document, and of its cells that other builds hold (label -> build)."""
-    return assessed_text(to_json(document), tuple((elsewhere or {}).items()))
 
 
 def find(design_id: str, deleted: bool = False) -> StoredDesign:
@@ -339,6 +328,12 @@ def assessed_design(design_id: str) -> Assessment:
     """The assessment of a design as it stands. Errors: MissingError, UnreadableError."""
     design = get(design_id)
     return assessed(design.document, design.elsewhere)
+
+
+def as_given(design_id: str) -> tuple[bytes, tuple[tuple[str, str], ...]]:
+    """A design as the functions for long work take it: its document as JSON, and its cells that other builds hold."""
+    design = get(design_id)
+    return to_json(design.document), tuple(design.elsewhere.items())
 
 
 def preview(document: dict[str, Any], patch: list[dict[str, Any]], before: Assessment) -> Effect:

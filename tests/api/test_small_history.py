@@ -10,7 +10,7 @@ from django.db.migrations.executor import MigrationExecutor
 from django.test import TestCase, TransactionTestCase
 
 from kegcart.core.design import read_design, write_design
-from kegcart.workbench import history, services
+from kegcart.workbench import assessing, history, services
 from kegcart.workbench.models import CellClaim, Revision, Snapshot, StoredDesign
 from kegcart.workbench.services import DEMO_DIR, load_demos
 
@@ -141,14 +141,14 @@ class Unreadable(TestCase):
     def test_a_program_that_fails_on_one_build_still_shows_the_shelf(self) -> None:
         StoredDesign.objects.update(card_mark="")
         with self.settings(), self.assertLogs("kegcart.workbench.cards", "ERROR"):
-            real = services.assessed
+            real = assessing.assessed
 
             def fails(document: dict[str, Any], elsewhere: Any = None) -> Any:
                 if document["brief"]["site_max_c"] == 33:
                     raise ZeroDivisionError
                 return real(document, elsewhere)
 
-            with mock.patch("kegcart.workbench.services.assessed", fails):
+            with mock.patch("kegcart.workbench.cards.assessed", fails):
                 self.assertIn("fails", self.card()["problem"])
 
 

@@ -38,6 +38,8 @@ LoadMains = Annotated[
 StartGroup = Annotated[Literal["A", "B", "C"], Said(tuple((g, f"group {g}") for g in "ABC"))]
 DayNumber = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader(""))]
 
+MOST_LOADS = 120
+
 
 class Window(Decisions):
     """Hours of the day in which a load is switched on; past midnight where `to_h` is before `from_h`."""
@@ -143,7 +145,7 @@ class Load(Decisions):
 class Loads(Decisions):
     """All loads, keyed by id in the builder's order, and the pattern of days that repeats."""
 
-    items: dict[Id, Load] = Field(default_factory=dict, max_length=120)
+    items: dict[Id, Load] = Field(default_factory=dict, max_length=MOST_LOADS)
     days: Days = Field(1, description="days of the pattern; 1 where every day is alike")
     weekdays: bool = Field(False, description="the days are Monday to Sunday")
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from kegcart.core.loads.document import Load, Loads
+from kegcart.core.loads.document import MOST_LOADS, Load, Loads
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.reference import load_kinds
 from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_number, write_csv
@@ -53,6 +53,9 @@ def read_loads(text: str) -> LoadTable:
     by_column = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if not {"name", "watts"} <= set(by_column):
         problem = TableProblem(1, 1, "needs columns for name and watts: name them in the first line")
+        return LoadTable(sheet.columns, [], [problem])
+    if len(sheet.rows) > MOST_LOADS:
+        problem = TableProblem(sheet.rows[MOST_LOADS][0], 1, f"a design holds {MOST_LOADS} loads at most")
         return LoadTable(sheet.columns, [], [problem])
     loads, problems = [], Problems()
     for line, row in sheet.rows:

@@ -16,12 +16,18 @@ from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.api.changes import changes
+from kegcart.workbench.assessing import assessed_text
 from kegcart.workbench.models import StoredDesign
 
 
 def answer(data: Any, status: int = 200) -> HttpResponse:
     """Plain data as a JSON response; much cheaper than validating what the core just made."""
-    return HttpResponse(to_json(data, inf_nan_mode="null"), content_type="application/json", status=status)
+    return answer_json(to_json(data, inf_nan_mode="null"), status)
+
+
+def answer_json(text: bytes, status: int = 200) -> HttpResponse:
+    """What is JSON already."""
+    return HttpResponse(text, content_type="application/json", status=status)
 
 
 def attached(content: str | bytes, kind: str, build: str, ending: str, inline: bool = False) -> HttpResponse:
@@ -60,7 +66,7 @@ def day(assessment: Assessment) -> dict[str, Any]:
 
 @lru_cache(maxsize=24)
 def _worked_out(text: bytes, elsewhere: tuple[tuple[str, str], ...]) -> dict[str, Any]:
-    assessment = services.assessed_text(text, elsewhere)
+    assessment = assessed_text(text, elsewhere)
     return {
         "assessment": write_assessment(assessment),
         "diagram": draw_path(assessment.power).write(),

@@ -1,18 +1,15 @@
 """The bench: simulation and rehearsal of a design as it stands."""
 
 from functools import lru_cache
-from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema
 
-from kegcart.core.assess import Assessment
-from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate, write_simulation
-from kegcart.workbench import services
-from kegcart.workbench.api.answers import answer
+from kegcart.workbench import longwork, services
+from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import SimulationOut, StepOut
+from kegcart.workbench.workers import workers
 
 router = Router(tags=["bench"])
 
@@ -22,15 +19,15 @@ class DaysIn(Schema):
 
 
 @lru_cache(maxsize=8)
-def simulated(assessment: Assessment, days: int | None) -> dict[str, Any]:
-    return write_simulation(simulate(assessment, days), assessment)
+def simulated(text: bytes, elsewhere: longwork.Elsewhere, days: int | None) -> bytes:
+    return workers.run(longwork.simulation, text, elsewhere, days)
 
 
 @router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station simulated over its days")
 def simulation(request: HttpRequest, design_id: str, wanted: Query[DaysIn]) -> HttpResponse:
-    return answer(simulated(services.assessed_design(design_id), wanted.days))
+    return answer_json(simulated(*services.as_given(design_id), wanted.days))
 
 
 @router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")
 def rehearsal(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer(write_rehearsal(rehearse(services.assessed_design(design_id))))
+    return answer_json(workers.run(longwork.rehearsal, *services.as_given(design_id)))

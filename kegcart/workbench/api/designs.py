@@ -25,6 +25,7 @@ from kegcart.workbench.api.schemas import (
     StaleOut,
     StepIn,
 )
+from kegcart.workbench.assessing import assessed
 from kegcart.workbench.history import UnreadableError
 
 router = Router(tags=["designs"])
@@ -123,7 +124,7 @@ def restore(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.post("/{design_id}/preview", response={200: EffectOut, **BAD}, summary="What a patch would change, without storing it")
 def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
     design = services.get(design_id)
-    before = services.assessed(design.document, design.elsewhere)
+    before = assessed(design.document, design.elsewhere)
     patch = [o.plain() for o in body.patch]
     if body.complete:
         patch = completed(before, patch)

@@ -23,6 +23,7 @@ from kegcart.workbench.api.schemas import ErrorKind
 from kegcart.workbench.history import UnreadableError
 from kegcart.workbench.papers import NothingToPrintError
 from kegcart.workbench.rack import RackError
+from kegcart.workbench.workers import BusyError
 
 log = logging.getLogger(__name__)
 
@@ -80,6 +81,10 @@ def not_json(request: HttpRequest, response: HttpResponse) -> HttpResponse:
     if response.has_header("Allow"):
         made["Allow"] = response["Allow"]
     return made
+
+
+def busy(request: HttpRequest, error: Any) -> HttpResponse:
+    return refuse(503, "The server has too much long work at once. Try again in a moment.", kind="busy")
 
 
 def bad_design(request: HttpRequest, error: Any) -> HttpResponse:
@@ -145,6 +150,7 @@ HANDLERS: dict[type[Exception], Any] = {
     RequestDataTooBig: too_large,
     HttpError: http_error,
     DatabaseError: database,
+    BusyError: busy,
     Exception: broken,
 }
 

@@ -5,17 +5,15 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
-from kegcart.core.figure import write_figure
 from kegcart.core.pack.curve import read_curve
 from kegcart.core.pack.drawing import Side, draw_pack
-from kegcart.core.pack.suggest import suggest
-from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.reference import Row, battery_types, cell_types
-from kegcart.workbench import papers, services
-from kegcart.workbench.api.answers import answer, attached
+from kegcart.workbench import longwork, papers, services
+from kegcart.workbench.api.answers import answer, answer_json, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import CurveIn, CurveOut, DrawingOut, OwnPartIn, PackPartOut, SuggestionOut
 from kegcart.workbench.models import OwnPart
+from kegcart.workbench.workers import workers
 
 router = Router(tags=["pack"])
 
@@ -42,9 +40,9 @@ def pack_svg(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> 
 
 @router.get("/designs/{design_id}/pack.pdf", summary="The pack drawing to print, 1:1 or fitted", openapi_extra=FILE)
 def pack_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    pdf = papers.pack_pdf(assessment, wanted.side, wanted.paper, wanted.scale == "true")
-    return attached(pdf, "application/pdf", assessment.design.name, "pack.pdf", inline=True)
+    given = services.as_given(design_id)
+    pdf = workers.run(longwork.pack_pdf, *given, wanted.side, wanted.paper, wanted.scale == "true")
+    return attached(pdf, "application/pdf", services.find(design_id).name, "pack.pdf", inline=True)
 
 
 @router.get("/designs/{design_id}/plan.csv", response=BAD, summary="Which cell goes where, as CSV", openapi_extra=FILE)
@@ -55,37 +53,19 @@ def plan_csv(request: HttpRequest, design_id: str) -> HttpResponse:
 
 @router.get("/designs/{design_id}/plan.pdf", response=BAD, summary="Which cell goes where, to print", openapi_extra=FILE)
 def plan_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    return attached(
-        papers.plan_pdf(assessment, wanted.paper), "application/pdf", assessment.design.name, "cell-plan.pdf", inline=True
-    )
+    pdf = workers.run(longwork.plan_pdf, *services.as_given(design_id), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "cell-plan.pdf", inline=True)
 
 
 @router.get("/designs/{design_id}/labels.pdf", response=BAD, summary="A label for each cell, to print", openapi_extra=FILE)
 def labels_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    pdf = papers.labels_pdf(assessment, wanted.paper)
-    return attached(pdf, "application/pdf", assessment.design.name, "cell-labels.pdf", inline=True)
+    pdf = workers.run(longwork.labels_pdf, *services.as_given(design_id), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "cell-labels.pdf", inline=True)
 
 
 @router.get("/designs/{design_id}/packs", response={200: list[SuggestionOut], **BAD}, summary="Three packs that would serve")
 def packs(request: HttpRequest, design_id: str) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    return answer(
-        [
-            {
-                "best_at": s.best_at,
-                "name": s.candidate.name,
-                "reason": s.reason,
-                **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
-                "patch": [
-                    {"op": "replace", "path": "/pack", "value": s.candidate.pack.model_dump(mode="json")},
-                    *(release_cutoffs(a.power.network.nodes) if s.candidate.sizing.series.number != a.pack.series.number else []),
-                ],
-            }
-            for s in suggest(a.loads, a.design.brief, a.site)
-        ]
-    )
+    return answer_json(workers.run(longwork.suggestions, *services.as_given(design_id)))
 
 
 @router.post("/pack/read-curve", response={200: CurveOut, **BAD}, summary="How a table of a discharge reads")

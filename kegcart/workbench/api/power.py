@@ -7,7 +7,6 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from kegcart.core.design import DesignError
-from kegcart.core.drawing import Drawing
 from kegcart.core.figure import write_figure
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.sheet import draw_sheet
@@ -15,11 +14,12 @@ from kegcart.core.power.drawing.wire_table import read_wires, write_wires
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.svg import write_svg
-from kegcart.workbench import papers, services
+from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import DrawingOut, Operation, PathPartIn, PathPartOut, StandbyOut, TextIn
 from kegcart.workbench.models import OwnPart
+from kegcart.workbench.workers import workers
 
 router = Router(tags=["power"])
 FILE = {"responses": {200: {"description": "A file"}}}
@@ -63,23 +63,18 @@ def moments(request: HttpRequest, design_id: str) -> HttpResponse:
     return answer([day.moment(h, weekdays) for h in day.edges_h[:-1]])
 
 
-def sheet_of(design_id: str) -> tuple[Drawing, str]:
-    """The sheet, and the build's name."""
-    a = services.assessed_design(design_id)
-    return draw_sheet(a.power, a.design.name, a.design.brief.purpose), a.design.name
-
-
 @router.get("/designs/{design_id}/power.svg", summary="Diagram, wire table and title block as SVG", openapi_extra=FILE)
 def power_svg(request: HttpRequest, design_id: str) -> HttpResponse:
-    sheet, name = sheet_of(design_id)
+    a = services.assessed_design(design_id)
+    name = a.design.name
+    sheet = draw_sheet(a.power, name, a.design.brief.purpose)
     return attached(write_svg(sheet, f"{name}: power path"), "image/svg+xml", name, "power.svg", inline=True)
 
 
 @router.get("/designs/{design_id}/power.pdf", summary="Diagram, wire table and title block on one page", openapi_extra=FILE)
 def power_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
-    sheet, name = sheet_of(design_id)
-    pdf = papers.fitted_pdf(sheet, f"{name}: power path", wanted.paper)
-    return attached(pdf, "application/pdf", name, "power.pdf", inline=True)
+    pdf = workers.run(longwork.power_pdf, *services.as_given(design_id), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "power.pdf", inline=True)
 
 
 @router.get("/designs/{design_id}/wires.csv", summary="The wire table as CSV", openapi_extra=FILE)

@@ -1,0 +1,103 @@
+"""What the processes for long work do: each a function of plain data. No models here, so that they begin at once."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from pydantic_core import to_json
+
+from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.bench.simulate import simulate, write_simulation
+from kegcart.core.figure import write_figure
+from kegcart.core.finding import set_value
+from kegcart.core.pack.drawing import Side
+from kegcart.core.pack.rack import Measured, RackTable, read_cells
+from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
+from kegcart.core.pack.suggest import Candidate, suggest
+from kegcart.core.power.drawing.sheet import draw_sheet
+from kegcart.core.power.path.edits import release_cutoffs
+from kegcart.workbench import papers
+from kegcart.workbench.assessing import assessed_text
+from kegcart.workbench.workers import Board
+
+Elsewhere = tuple[tuple[str, str], ...]
+
+
+def simulation(text: bytes, elsewhere: Elsewhere, days: int | None) -> bytes:
+    """The station over its days, as JSON."""
+    assessment = assessed_text(text, elsewhere)
+    return to_json(write_simulation(simulate(assessment, days), assessment), inf_nan_mode="null")
+
+
+def rehearsal(text: bytes, elsewhere: Elsewhere) -> bytes:
+    """The load test rehearsed, as JSON."""
+    return to_json(write_rehearsal(rehearse(assessed_text(text, elsewhere))), inf_nan_mode="null")
+
+
+def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """Diagram, wire table and title block on one page."""
+    a = assessed_text(text, elsewhere)
+    return papers.fitted_pdf(draw_sheet(a.power, a.design.name, a.design.brief.purpose), f"{a.design.name}: power path", paper)
+
+
+def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:
+    """The pack drawing. See `papers.pack_pdf`."""
+    return papers.pack_pdf(assessed_text(text, elsewhere), side, paper, true_scale)
+
+
+def plan_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """Which cell goes where. Errors: NothingToPrintError."""
+    return papers.plan_pdf(assessed_text(text, elsewhere), paper)
+
+
+def labels_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """A label for each cell. Errors: NothingToPrintError."""
+    return papers.labels_pdf(assessed_text(text, elsewhere), paper)
+
+
+def suggestions(text: bytes, elsewhere: Elsewhere) -> bytes:
+    """Three packs that would serve, as JSON, each with the patch that takes it."""
+    a = assessed_text(text, elsewhere)
+
+    def patch(candidate: Candidate) -> list[dict[str, Any]]:
+        other = candidate.sizing.series.number != a.pack.series.number
+        taken = set_value("/pack", candidate.pack.model_dump(mode="json"))
+        return [taken, *(release_cutoffs(a.power.network.nodes) if other else [])]
+
+    return to_json(
+        [
+            {
+                "best_at": s.best_at,
+                "name": s.candidate.name,
+                "reason": s.reason,
+                **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
+                "patch": patch(s.candidate),
+            }
+            for s in suggest(a.loads, a.design.brief, a.site)
+        ]
+    )
+
+
+def cells_of_table(
+    text: str, defaults: Measured, chosen: Mapping[int, tuple[str | None, str]], taken: frozenset[str]
+) -> RackTable:
+    """A table of cells as read. Errors: TableError."""
+    return read_cells(text, defaults, chosen, taken)
+
+
+def sorting(
+    capacity_ah: Sequence[float],
+    resistance_mohm: Sequence[float | None],
+    series: int,
+    parallel: int,
+    holder: int,
+    pinned: Mapping[int, int],
+    rounds: int,
+    board: str,
+) -> Arrangement:
+    """Cells sorted into groups, as `sort_cells` does it, told on a board. Errors: SortingError."""
+    with Board(board) as told:
+
+        def report(progress: Progress) -> bool:
+            return told.tell(progress.done / progress.rounds, progress.spread_ah)
+
+        return sort_cells(capacity_ah, resistance_mohm, series, parallel, holder, pinned, rounds, report)
