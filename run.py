@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""The commands of Keg Cart: demo, serve, test, prove, check, measure, screenshots, types.
+"""The commands of Keg Cart: demo, serve, test, prove, check, measure, backup, restore, screenshots, types.
 
 Only the standard library is used here: everything else is installed by these commands, into
 `.venv` and `web/node_modules`. Works on Linux, macOS and Windows.
@@ -137,8 +137,7 @@ def set_up_data():
     if (DATA / "kegcart.sqlite3").exists() and not changed("data", mark):
         return
     say("preparing the data and the demo builds")
-    manage("migrate", "--verbosity", "0")
-    manage("load_demo")
+    manage("prepare_data")
     done("data", mark)
 
 
@@ -182,10 +181,14 @@ def command_demo(options):
     serve(options.port)
 
 
-def command_serve(options):
+def need_set_up():
     need_python()
     if not PYTHON.exists():
         stop("not set up yet: run `python3 run.py demo` first.")
+
+
+def command_serve(options):
+    need_set_up()
     need_port(options.port)
     serve(options.port)
 
@@ -292,6 +295,16 @@ def command_measure(options):
     manage("measure", *(["--solver"] if options.solver else []))
 
 
+def command_backup(options):
+    need_set_up()
+    manage("backup", options.file)
+
+
+def command_restore(options):
+    need_set_up()
+    manage("restore", options.file)
+
+
 def command_screenshots(options):
     set_up(development=True)
     need_chromium()
@@ -305,6 +318,8 @@ COMMANDS = {
     "prove": (command_prove, "try the properties of core and API at their full size"),
     "check": (command_check, "run linters, type checkers and staleness checks"),
     "measure": (command_measure, "measure speed and memory against the budgets"),
+    "backup": (command_backup, "write a backup of all data into a file, also while the server runs"),
+    "restore": (command_restore, "bring back a backup; what stood before is kept"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
     "types": (command_types, "generate the TypeScript types of the API"),
 }
@@ -319,6 +334,8 @@ def main():
             sub.add_argument("--port", type=int, default=8000)
         if name == "measure":
             sub.add_argument("--solver", action="store_true", help="hold the sorting of cells against a general solver")
+        if name in ("backup", "restore"):
+            sub.add_argument("file", type=Path)
         if name in ("test", "prove"):
             sub.add_argument("labels", nargs="*", help="only these tests, as tests.core or tests.api.test_designs")
         if name == "test":

@@ -4,9 +4,12 @@ import argparse
 import asyncio
 import contextlib
 import logging
+import os
+import sys
 import time
 from typing import Any
 
+import django
 import h11
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
@@ -111,7 +114,30 @@ def serve(port: int, host: str = "127.0.0.1") -> None:
     Server(config).run()
 
 
-if __name__ == "__main__":
+def main() -> int:
+    """Serve, where nothing stands in the way; else say in one line what does."""
     parser = argparse.ArgumentParser(description="Serve Keg Cart on this machine.")
     parser.add_argument("--port", type=int, default=8000)
-    serve(parser.parse_args().port)
+    options = parser.parse_args()
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kegcart.site.settings")
+    try:
+        django.setup()
+    except OSError as error:
+        print(f"keg cart: the data folder cannot be used: {error}. Allow it, or name another in KEGCART_DATA.", file=sys.stderr)
+        return 1
+    from kegcart.site.settings import WEB_DIST
+    from kegcart.workbench import storage
+
+    problem = storage.problem()
+    if not problem and not (WEB_DIST / "index.html").exists():
+        problem = "the screen is not built: run `python3 run.py demo`."
+    if problem:
+        print(f"keg cart: {problem}", file=sys.stderr)
+        return 1
+    storage.back_up_daily()
+    serve(options.port)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

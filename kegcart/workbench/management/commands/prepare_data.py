@@ -1,0 +1,21 @@
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandError
+
+from kegcart.workbench import storage
+from kegcart.workbench.services import load_demos
+
+
+class Command(BaseCommand):
+    help = "Bring the database up to date, after a backup of it, and load the demo builds that are not there."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        try:
+            if storage.there() and storage.known_migrations() - storage.usable():
+                kept = storage.back_up_beside("before-migration")
+                self.stdout.write(f"a backup from before the data is brought up to date is in {kept}")
+        except storage.StorageError as error:
+            raise CommandError(str(error)) from None
+        call_command("migrate", verbosity=0)
+        load_demos()
