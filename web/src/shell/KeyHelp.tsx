@@ -39,7 +39,8 @@ export function KeyHelp({ show, onHide }: { show: boolean; onHide: () => void })
         </div>
         <p className="faint mt-3 mb-0">
           Rest on any figure to see how it was worked out; click to keep the working open and follow it down. The API is
-          described at <a href="/api/docs">/api/docs</a>.
+          described at <a href="/api/docs">/api/docs</a>. What Keg Cart is built on, and its licences:{" "}
+          <a href="/static/third-party.md">third-party notices</a>.
         </p>
       </Modal.Body>
     </Modal>
