@@ -135,7 +135,8 @@ def main() -> int:
         print(f"keg cart: {problem}", file=sys.stderr)
         return 1
     storage.back_up_daily()
-    serve(options.port)
+    with contextlib.suppress(KeyboardInterrupt):
+        serve(options.port)
     return 0
 
 

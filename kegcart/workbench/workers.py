@@ -6,6 +6,7 @@ functions of a module with plain arguments and results. Errors: BusyError where 
 
 import multiprocessing
 import os
+import signal
 import threading
 from array import array
 from collections.abc import Callable
@@ -30,6 +31,7 @@ class BusyError(Exception):
 
 def begin_worker() -> None:
     """What each process does first: stand back for the server, and end with it however that ends."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server's to hear
     if hasattr(os, "nice"):
         os.nice(POLITE)
     parent = multiprocessing.parent_process()
@@ -71,10 +73,9 @@ class Workers:
         pool, self._pool, self._count = self._pool, None, 0
         if pool is None:
             return
-        processes = list((pool._processes or {}).values())
-        pool.shutdown(wait=False, cancel_futures=True)
-        for process in processes:
+        for process in list((pool._processes or {}).values()):
             process.terminate()
+        pool.shutdown(wait=True, cancel_futures=True)
 
     def begin(self, work: Callable[Given, Result], *given: Given.args, **named: Given.kwargs) -> Future[Result]:
         """Work under way in a process. Errors: BusyError."""
