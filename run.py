@@ -295,6 +295,12 @@ def command_measure(options):
     manage("measure", *(["--solver"] if options.solver else []))
 
 
+def command_attack(options):
+    set_up(development=True)
+    need_chromium()
+    run(PYTHON, "-m", "tests.attack", "--seed", str(options.seed))
+
+
 def command_backup(options):
     need_set_up()
     manage("backup", options.file)
@@ -318,6 +324,10 @@ COMMANDS = {
     "prove": (command_prove, "try the properties of core and API at their full size"),
     "check": (command_check, "run linters, type checkers and staleness checks"),
     "measure": (command_measure, "measure speed and memory against the budgets"),
+    "attack": (
+        command_attack,
+        "attack a running server: kills, fuzzed calls, hostile files, two windows, a full disk, a full shelf",
+    ),
     "backup": (command_backup, "write a backup of all data into a file, also while the server runs"),
     "restore": (command_restore, "bring back a backup; what stood before is kept"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
@@ -334,6 +344,8 @@ def main():
             sub.add_argument("--port", type=int, default=8000)
         if name == "measure":
             sub.add_argument("--solver", action="store_true", help="hold the sorting of cells against a general solver")
+        if name == "attack":
+            sub.add_argument("--seed", type=int, default=8)
         if name in ("backup", "restore"):
             sub.add_argument("file", type=Path)
         if name in ("test", "prove"):

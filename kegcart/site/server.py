@@ -135,7 +135,7 @@ def main() -> int:
         print(f"keg cart: {problem}", file=sys.stderr)
         return 1
     storage.back_up_daily()
-    with contextlib.suppress(KeyboardInterrupt):
+    with contextlib.suppress(KeyboardInterrupt), storage.held_open():
         serve(options.port)
     return 0
 

@@ -60,12 +60,13 @@ def demo_data() -> "tempfile.TemporaryDirectory[str]":
 class Server:
     """The server as users run it, with data of its own."""
 
-    def __init__(self) -> None:
-        self.folder = tempfile.TemporaryDirectory()
-        shutil.copytree(demo_data().name, self.folder.name, dirs_exist_ok=True)
+    def __init__(self, folder: Path | None = None) -> None:
+        self.made = tempfile.TemporaryDirectory() if folder is None else None
+        self.folder_path = Path(self.made.name) if self.made else folder or Path()
+        shutil.copytree(demo_data().name, self.folder_path, dirs_exist_ok=True)
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
-        self.environment = {**os.environ, "KEGCART_DATA": self.folder.name}
+        self.environment = {**os.environ, "KEGCART_DATA": str(self.folder_path)}
         self.process: subprocess.Popen[bytes] | None = None
         self.revisions: dict[str, int] = {}
         self.start()
@@ -89,7 +90,8 @@ class Server:
 
     def stop(self) -> None:
         self.kill()
-        self.folder.cleanup()
+        if self.made:
+            self.made.cleanup()
 
     def get(self, path: str) -> Any:
         with urllib.request.urlopen(self.url + path, timeout=10) as answer:

@@ -113,6 +113,14 @@ def usable() -> set[str]:
     return applied
 
 
+@contextmanager
+def held_open() -> Iterator[None]:
+    """Keep the log of the database in place: with the last connection it would go, and with a full disk not come back to be read by."""
+    with contextlib.closing(sqlite3.connect(database(), check_same_thread=False)) as holding:
+        holding.execute("SELECT COUNT(*) FROM sqlite_master").fetchone()
+        yield
+
+
 def copied(source: Path, target: Path) -> None:
     """A consistent copy of a database that may be in use, whole or not at all. Errors: StorageError."""
     half = target.with_name(f".{target.name}.half")
