@@ -21,6 +21,7 @@ VENV = ROOT / ".venv"
 DATA = Path(os.environ.get("KEGCART_DATA", str(ROOT / "var")))
 PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
 NODE_LEAST = (20, 19)
+LEAST_ROOM = 20_000_000
 MOST_TEST_PROCESSES = 4
 CHROMIUM_NAMES = ("chromium-headless-shell", "chromium", "chromium-browser", "google-chrome", "chrome")
 
@@ -71,6 +72,18 @@ def done(name, value):
 def need_python():
     if sys.version_info < (3, 11):
         stop("Python 3.11 or newer is needed; this is %d.%d (%s)." % (*sys.version_info[:2], sys.executable))
+
+
+def need_data():
+    """A data folder that can be written to, with room; for the one who runs this alone."""
+    try:
+        DATA.mkdir(parents=True, exist_ok=True, mode=0o700)
+    except OSError as error:
+        stop("the data folder %s cannot be made: %s. Name another in KEGCART_DATA." % (DATA, error.strerror))
+    if not os.access(str(DATA), os.W_OK | os.X_OK):
+        stop("the data folder %s may not be written to: allow it, or name another in KEGCART_DATA." % DATA)
+    if shutil.disk_usage(str(DATA)).free < LEAST_ROOM:
+        stop("less than %d MB are free where the data lies (%s): make room." % (LEAST_ROOM // 10**6, DATA))
 
 
 def need_node():
@@ -147,6 +160,7 @@ def manage(*arguments):
 
 def set_up(development=False):
     need_python()
+    need_data()
     set_up_python(development)
     set_up_web()
     set_up_data()

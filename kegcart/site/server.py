@@ -134,6 +134,7 @@ def main() -> int:
     if problem:
         print(f"keg cart: {problem}", file=sys.stderr)
         return 1
+    storage.make_private()
     storage.back_up_daily()
     with contextlib.suppress(KeyboardInterrupt), storage.held_open():
         serve(options.port)

@@ -114,6 +114,16 @@ class Server:
         """Id of a demo build itself, which alone has its cells from the rack."""
         return self.demos[name]
 
+    def fill_shelf(self, count: int) -> None:
+        """Put so many builds on the shelf, each with a name of its own."""
+        made = (
+            "import json, django; django.setup(); from kegcart.workbench import services as s; from django.db import transaction\n"
+            "d = json.loads((s.DEMO_DIR / 'tidewater.json').read_text())\n"
+            f"with transaction.atomic():\n    for n in range({count}): s.create(d | {{'name': f'Tidewater {{n}}'}}, 'Made')\n"
+        )
+        environment = {**self.environment, "DJANGO_SETTINGS_MODULE": "kegcart.site.settings"}
+        subprocess.run([sys.executable, "-c", made], cwd=ROOT, env=environment, check=True)
+
     def remove(self, design: str) -> None:
         """Take a design off the shelf, as another window does."""
         urllib.request.urlopen(urllib.request.Request(f"{self.url}/api/designs/{design}", method="DELETE"), timeout=10).close()

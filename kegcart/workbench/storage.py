@@ -78,6 +78,16 @@ def checked(file: Path) -> set[str]:
         return {row[0] for row in found.execute("SELECT name FROM django_migrations WHERE app = ?", [APP])}
 
 
+def make_private() -> None:
+    """What lies in the data folder is the builder's alone, also what an earlier version made."""
+    place = database().parent
+    with contextlib.suppress(OSError):
+        place.chmod(0o700)
+        for file in place.iterdir():
+            if file.is_file():
+                file.chmod(0o600)
+
+
 def problem() -> str:
     """What keeps the program from using its data, in one line with what to do; empty where nothing does."""
     place = database().parent

@@ -2,6 +2,7 @@
 
 import io
 import json
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from unittest.mock import patch
 
@@ -81,6 +82,16 @@ class HistoryTest(TestCase):
         self.assertEqual(self.now(), 31)
         self.step("undo")
         self.assertEqual(self.now(), 28)
+
+    def test_a_clock_that_jumps_changes_nothing(self) -> None:
+        for n, days in enumerate((0, -400, 400), 1):
+            with patch("django.utils.timezone.now", lambda days=days: datetime(2026, 6, 1, tzinfo=UTC) + timedelta(days=days)):
+                self.put(30 + n, key="/brief/site_max_c")
+                self.clock += 1
+        self.step("undo")
+        self.assertEqual(self.now(), 28)
+        self.step("redo")
+        self.assertEqual(self.now(), 33)
 
     def test_a_change_between_ends_the_merging(self) -> None:
         self.put(30, key="/brief/site_max_c")

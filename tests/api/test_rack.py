@@ -36,6 +36,20 @@ class RackTest(TransactionTestCase):
         self.assertTrue(20 <= sum(bool(c["reasons"]) for c in cells) <= 40)
         self.assertFalse([c for c in cells if c["build"] and c["reasons"]])
 
+    def test_labels_and_remarks_that_look_like_formulas_go_out_guarded_and_come_back_as_they_were(self) -> None:
+        odd = ["=1+1", "-A7", "+B", "@home", "'quoted", "a;b,c", "-12"]
+        cells = [{"label": text, "capacity_ah": 2.3, "remarks": f"{text} seen", "source": text} for text in odd]
+        self.assertEqual(self.send("POST", "/rack/cells", {"cells": cells}).status_code, 201)
+        exported = self.client.get("/api/rack/file.csv").content.decode("utf-8-sig")
+        for text in odd[:5]:
+            self.assertIn(f"'{text}", exported)
+        self.assertNotIn("'-12,", exported)
+        before = {c["label"]: c for c in self.rack()}
+        RackCell.objects.all().delete()
+        self.assertEqual(self.send("POST", "/rack/import", {"text": exported}).status_code, 201)
+        after = {c["label"]: c for c in self.rack()}
+        self.assertEqual({k: v | {"id": 0} for k, v in after.items()}, {k: v | {"id": 0} for k, v in before.items()})
+
     def test_limits_can_be_moved_and_their_effect_seen(self) -> None:
         strict = self.client.get("/api/rack?capacity_share=0.9").json()
         self.assertGreater(sum(bool(c["reasons"]) for c in strict["cells"]), 100)

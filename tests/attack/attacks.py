@@ -246,7 +246,7 @@ def full_disk() -> Row:
 def many_designs(count: int) -> Row:
     """A shelf with so many builds answers soon."""
     with served() as server:
-        fill_shelf(server, count)
+        server.fill_shelf(count)
         server.get("/api/designs")  # the cards of a page are worked out once
         times = []
         for query in ("", "?order=name", "?order=verdict", "?search=tidewater 7", "?offset=48") * 3:
@@ -256,17 +256,6 @@ def many_designs(count: int) -> Row:
         total = server.get("/api/designs?limit=1")["count"]
     found = f"{total} builds, median {statistics.median(times):.3f} s, worst {max(times):.3f} s"
     return Row("a full shelf", f"median within {SHELF_S:g} s", found, statistics.median(times) <= SHELF_S and total >= count)
-
-
-def fill_shelf(server: Server, count: int) -> None:
-    """So many copies of a build, each with a name of its own."""
-    made = (
-        "import json, django; django.setup(); from kegcart.workbench import services as s; from django.db import transaction\n"
-        "d = json.loads((s.DEMO_DIR / 'tidewater.json').read_text())\n"
-        f"with transaction.atomic():\n    for n in range({count}): s.create(d | {{'name': f'Tidewater {{n}}'}}, 'Made')\n"
-    )
-    environment = {**server.environment, "DJANGO_SETTINGS_MODULE": "kegcart.site.settings"}
-    subprocess.run([sys.executable, "-c", made], cwd=ROOT, env=environment, check=True)
 
 
 def two_tabs() -> Row:

@@ -44,13 +44,28 @@ class CommandLine(TestCase):
 
     def test_each_command_is_listed_with_what_it_does(self) -> None:
         listed = self.run_py("--help").stdout
-        for command in ("demo", "serve", "test", "check", "measure", "screenshots", "types"):
+        for command in ("demo", "serve", "test", "check", "measure", "attack", "backup", "restore", "screenshots", "types"):
             self.assertIn(command, listed)
 
     def test_a_command_that_is_not_there_is_refused(self) -> None:
         done = self.run_py("fly")
         self.assertEqual(done.returncode, 2)
         self.assertIn("fly", done.stderr)
+
+    def test_a_data_folder_that_cannot_be_used_is_said_in_one_line(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "file"
+            file.write_text("")
+            said = self.one_line(self.run_py("demo", "--port", "0", KEGCART_DATA=str(file / "data")))
+            self.assertIn("cannot be made", said)
+        run = loaded()
+        with mock.patch.object(run.shutil, "disk_usage", return_value=mock.Mock(free=1000)), self.assertRaises(SystemExit):
+            run.need_data()
+
+    def test_without_data_the_server_says_so_in_one_line(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            said = self.one_line(self.run_py("serve", "--port", "0", KEGCART_DATA=folder))
+            self.assertIn("there is no data yet: run `python3 run.py demo`", said)
 
     def test_a_port_in_use_is_said_with_the_way_out(self) -> None:
         with socket.socket() as taken:
