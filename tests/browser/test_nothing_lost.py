@@ -1,6 +1,8 @@
 """What was typed is never lost, whatever happens to the browser, its other windows, the server or the way between."""
 
 import json
+import sqlite3
+from contextlib import closing
 from typing import Any
 
 from playwright.sync_api import Page, Route, expect
@@ -275,6 +277,21 @@ class ReloadTest(LostTest):
         page.get_by_role("button", name="Put it back on the shelf").click()
         self.wait_stored()
         self.assertEqual(self.load(design), 167)
+
+
+class ForgottenBuild(LostTest):
+    def test_a_build_that_the_server_knows_no_more_is_made_anew_with_the_edit(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "loads")
+        with closing(sqlite3.connect(self.server.folder_path / "kegcart.sqlite3")) as database, database:
+            database.execute("UPDATE workbench_storeddesign SET head_id = NULL WHERE id = ?", [design])
+        self.watts(page).fill("155")
+        expect(page.locator(".trouble")).to_contain_text("does not know this build any more. 1 edit waits in this browser.")
+        page.get_by_role("button", name="Make it anew from this screen").click()
+        page.wait_for_url(lambda url: design not in url)
+        expect(self.watts(page)).to_have_value("155")
+        self.wait_stored()
+        self.assertEqual(self.load(page.url.split("/build/")[1].split("/")[0]), 155)
 
 
 class WordsTest(LostTest):
