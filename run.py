@@ -312,7 +312,7 @@ def command_measure(options):
 def command_attack(options):
     set_up(development=True)
     need_chromium()
-    run(PYTHON, "-m", "tests.attack", "--seed", str(options.seed))
+    manage("attack", "--seed", str(options.seed))
 
 
 def command_backup(options):

@@ -7,9 +7,9 @@ from django.test import TransactionTestCase
 
 from kegcart.workbench import services
 from kegcart.workbench.api import api
+from kegcart.workbench.attack.fuzz import Fuzz
 from kegcart.workbench.services import DEMO_DIR, load_demos
 from tests import PROVING
-from tests.attack.fuzz import Fuzz
 
 CASES = 5000 if PROVING else 500
 

@@ -18,13 +18,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from pydantic_core import from_json
 
+from kegcart.workbench.attack.fuzz import Fuzz
+from kegcart.workbench.attack.hostile import files
 from kegcart.workbench.rig import ROOT, Server
 from kegcart.workbench.services import DEMO_DIR
-from tests.attack.fuzz import Fuzz
-from tests.attack.hostile import files
 
 SLOWEST_S = 2.0
 WARM_UP = 0.3
@@ -62,7 +63,9 @@ class Wire:
         begin = time.perf_counter()
         for again in (False, True):
             try:
-                self.connection.request(method, path.encode().decode("latin-1"), body, {"Content-Type": "application/json"})
+                self.connection.request(
+                    method, quote(path, safe="/?=&%+,;:@!$*()~[]'"), body, {"Content-Type": "application/json"}
+                )
                 answer = self.connection.getresponse()
                 said = answer.read()
                 break

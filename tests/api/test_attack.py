@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from tests.attack import attacks
+from kegcart.workbench.attack import attacks
 
 
 class ShortAttack(TestCase):
