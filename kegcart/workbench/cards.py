@@ -13,8 +13,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.figure import write_figure
 from kegcart.core.power.drawing.diagram import draw_path, sketch
 from kegcart.workbench import services
-from kegcart.workbench.assessing import assessed
-from kegcart.workbench.history import UnreadableError
+from kegcart.workbench.assessing import UnreadableError, assessed
 from kegcart.workbench.models import StoredDesign
 
 log = logging.getLogger(__name__)

@@ -12,6 +12,7 @@ import jsonpatch
 from django.db import connection
 
 from kegcart.core.design import VERSION, DesignError, patch_between, read_design, write_design
+from kegcart.workbench.assessing import UnreadableError
 from kegcart.workbench.models import Revision, Snapshot, StoredDesign
 
 SNAPSHOT_EVERY = 100
@@ -40,10 +41,6 @@ WITH RECURSIVE line(id, parent_id, label, created_at, rank) AS (
 SELECT id, label, created_at FROM line WHERE rank > 0 ORDER BY rank
 """
 """The revisions before one, the nearest first."""
-
-
-class UnreadableError(Exception):
-    """A stored document that this program cannot read, with the sentence that says why."""
 
 
 def earlier(revision: Revision, most: int) -> list[Revision]:
@@ -89,8 +86,7 @@ def current(document: Any) -> dict[str, Any]:
     try:
         return write_design(read_design(document))
     except DesignError as error:
-        pointer, sentence = error.problems[0]
-        raise UnreadableError(sentence if pointer in ("", "/version") else f"{pointer}: {sentence}") from None
+        raise UnreadableError.of(error) from None
 
 
 def is_current(document: Any) -> bool:

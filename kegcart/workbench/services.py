@@ -20,9 +20,8 @@ from kegcart.core.finding import Finding
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.units import write_quantity
 from kegcart.workbench import history
-from kegcart.workbench.assessing import assessed
-from kegcart.workbench.claims import cells_told, claim
-from kegcart.workbench.history import UnreadableError
+from kegcart.workbench.assessing import UnreadableError, assessed
+from kegcart.workbench.claims import claim
 from kegcart.workbench.models import RackCell, Revision, StoredDesign
 
 MERGE_WITHIN_S = 3.0
@@ -119,11 +118,9 @@ def holding(design_id: str, base_revision: int, act: str) -> Iterator[tuple[Stor
 
 def stand(design: StoredDesign, head: Revision, document: dict[str, Any]) -> None:
     """Let a design stand on a revision and its document: what the shelf sorts by, the cells it holds."""
-    was = getattr(design, "document", None)
+    claim(design, document, getattr(design, "document", None))
     design.head, design.document = head, document
     design.name, design.purpose = document["name"], document["brief"]["purpose"]
-    if was is None or cells_told(was) != cells_told(document):
-        claim(design, document)
     # Assessed before it is stored: what cannot be judged is never left standing.
     verdict = assessed(design.document, design.elsewhere).verdict
     design.stops, design.mends, design.card_mark = verdict["stop"], verdict["mend"], ""

@@ -148,6 +148,7 @@ class WebTest(TestCase):
     def test_a_file_of_the_screen_is_served_to_known_hosts_only_and_to_no_other_origin(self) -> None:
         path = "/static/ninja/swagger-ui-init.js"
         known = self.client.get(path)
+        self.assertFalse(known.streaming, "sent whole: a file in pieces would hold up the loop")
         self.assertEqual(known.status_code, 200)
         self.assertNotIn("Access-Control-Allow-Origin", known)
         self.assertEqual(self.client.get(path, headers={"host": "elsewhere.example"}).status_code, 400)

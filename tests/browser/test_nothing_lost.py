@@ -247,6 +247,15 @@ class ReloadTest(LostTest):
         expect(page.locator(".trouble")).to_have_count(0, timeout=10000)
         self.assertEqual(self.load(design), 177)
 
+    def test_a_table_half_pasted_is_there_again(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "loads")
+        for _ in range(2):
+            page.get_by_role("button", name="Paste…").click()
+            page.get_by_label("Table of loads").press_sequentially("name;")
+            page.reload()
+        page.get_by_role("button", name="Paste…").click()
+        expect(page.get_by_label("Table of loads")).to_have_value("name;name;")
+
     def test_what_was_refused_stays_in_its_field_with_the_reason(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")

@@ -25,8 +25,7 @@ from kegcart.workbench.api.schemas import (
     StaleOut,
     StepIn,
 )
-from kegcart.workbench.assessing import assessed
-from kegcart.workbench.history import UnreadableError
+from kegcart.workbench.assessing import UnreadableError, assessed
 
 router = Router(tags=["designs"])
 

@@ -20,7 +20,7 @@ from kegcart.core.text import JsonError
 from kegcart.workbench import services
 from kegcart.workbench.api.answers import answer, design_data
 from kegcart.workbench.api.schemas import ErrorKind
-from kegcart.workbench.history import UnreadableError
+from kegcart.workbench.assessing import UnreadableError
 from kegcart.workbench.papers import NothingToPrintError
 from kegcart.workbench.rack import RackError
 from kegcart.workbench.workers import BusyError

@@ -62,9 +62,14 @@ export async function keptLarge(address: string): Promise<unknown> {
   }
 }
 
+const draftAt = (key: string) => `kegcart.draft.${key}`;
+
+/** Leave something half typed for the field that shows it. */
+export const leaveDraft = (key: string, text: string) => keep(draftAt(key), text, "tab");
+
 /** What is being typed and is no entry yet, null where nothing is: it outlives a reload of the page. */
 export function useDraft(key: string): [string | null, (text: string | null) => void] {
-  const at = `kegcart.draft.${key}`;
+  const at = draftAt(key);
   const [text, setText] = useState(() => kept(at, "tab"));
   const set = useCallback(
     (typed: string | null) => {

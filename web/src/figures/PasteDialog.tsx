@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
+import { useDraft } from "../design/browser";
 import { useStore } from "../design/store";
 
 /** A table pasted and taken in as a whole; what cannot be read stays, with the reason under it. */
@@ -17,11 +18,13 @@ export function PasteDialog(props: {
   children?: ReactNode;
 }) {
   const store = useStore();
-  const [text, setText] = useState("");
+  const [kept, setText] = useDraft(props.id);
+  const text = kept ?? "";
   const [problem, setProblem] = useState("");
   const read = async () => {
     try {
       await store.prepare(() => props.take(text));
+      setText(null);
       props.onHide();
     } catch (error) {
       setProblem((error as Error).message);

@@ -1,7 +1,7 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import Button from "react-bootstrap/Button";
 import type { NewLoad } from "../../api/client";
-import { useDraft } from "../../design/browser";
+import { leaveDraft, useDraft } from "../../design/browser";
 import { useSelection } from "../../design/selection";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
@@ -16,7 +16,7 @@ import { DaysOfPattern, dayName } from "./DaysOfPattern";
 import { LoadDetails } from "./LoadDetails";
 import { freshId } from "../../design/ids";
 import { HoursInput } from "./HoursInput";
-import { PasteLoads } from "./PasteLoads";
+import { PASTED_LOADS, PasteLoads } from "./PasteLoads";
 import { WhatIfGrown } from "./WhatIfGrown";
 
 const EXAMPLES: NewLoad[] = [
@@ -74,7 +74,6 @@ export default function Loads() {
     `loads/energy_${s.key}`,
   ]);
   const [dialog, setDialog] = useState<"" | "shelf" | "paste" | "grown">("");
-  const [pasted, setPasted] = useState("");
   const [dayShown, setDayShown] = useState(0);
   const days = design.document.loads.days;
   const day = Math.min(dayShown, days - 1);
@@ -260,7 +259,7 @@ export default function Loads() {
             <NewRow
               onAdd={(load) => select(`/loads/items/${add(load)}`)}
               onTable={(text) => {
-                setPasted(text);
+                leaveDraft(PASTED_LOADS, text);
                 setDialog("paste");
               }}
             />
@@ -268,16 +267,7 @@ export default function Loads() {
         </table>
       </div>
       <ApplianceShelf show={dialog === "shelf"} onHide={() => setDialog("")} onAdd={add} />
-      {dialog === "paste" && (
-        <PasteLoads
-          begin={pasted}
-          onHide={() => {
-            setDialog("");
-            setPasted("");
-          }}
-          onAdd={addAll}
-        />
-      )}
+      {dialog === "paste" && <PasteLoads onHide={() => setDialog("")} onAdd={addAll} />}
       <WhatIfGrown show={dialog === "grown"} onHide={() => setDialog("")} />
     </StationFrame>
   );

@@ -2,11 +2,16 @@ import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { api, take, type Load, type LoadTable } from "../../api/client";
+import { useDraft } from "../../design/browser";
 import { ProblemList } from "../../figures/ProblemList";
 
+/** Where a table that was pasted waits to be taken in. */
+export const PASTED_LOADS = "paste-loads";
+
 /** Loads pasted from a spreadsheet: shown as they read, then added all at once. */
-export function PasteLoads(props: { begin: string; onHide: () => void; onAdd: (loads: Load[]) => void }) {
-  const [text, setText] = useState(props.begin);
+export function PasteLoads(props: { onHide: () => void; onAdd: (loads: Load[]) => void }) {
+  const [kept, setText] = useDraft(PASTED_LOADS);
+  const text = kept ?? "";
   const [read, setRead] = useState<{ of: string; table: LoadTable | null; error: string }>({
     of: "",
     table: null,
@@ -69,6 +74,7 @@ export function PasteLoads(props: { begin: string; onHide: () => void; onAdd: (l
           disabled={!loads.length}
           onClick={() => {
             props.onAdd(loads);
+            setText(null);
             props.onHide();
           }}
         >

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
+import { useDraft } from "../../../design/browser";
 import { useOptions } from "../../../figures/reference";
 import { api, take, type CellTable, type Pack } from "../../../api/client";
 import { ProblemList } from "../../../figures/ProblemList";
@@ -15,7 +16,8 @@ interface Props {
 
 /** Cells from a file or a pasted table: how each column is read is shown first, and can be set right. */
 export function ImportCells({ pack, onHide, onAdded }: Props) {
-  const [text, setText] = useState("");
+  const [kept, setText] = useDraft("import-cells");
+  const text = kept ?? "";
   const [chosen, setChosen] = useState<Chosen>({});
   const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<"1khz" | "dc">("1khz");
@@ -58,6 +60,7 @@ export function ImportCells({ pack, onHide, onAdded }: Props) {
     try {
       const { added } = await take(api.POST("/api/rack/import", { body: body }));
       onAdded(added);
+      setText(null);
       onHide();
     } catch (error) {
       setProblem((error as Error).message);
