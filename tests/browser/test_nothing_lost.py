@@ -251,10 +251,10 @@ class ReloadTest(LostTest):
         page = self.open(self.server.demo("lantern-lane"), "loads")
         for _ in range(2):
             page.get_by_role("button", name="Paste…").click()
-            page.get_by_label("Table of loads").press_sequentially("name;")
+            page.get_by_label("Table of loads", exact=True).press_sequentially("name;")
             page.reload()
         page.get_by_role("button", name="Paste…").click()
-        expect(page.get_by_label("Table of loads")).to_have_value("name;name;")
+        expect(page.get_by_label("Table of loads", exact=True)).to_have_value("name;name;")
 
     def test_what_was_refused_stays_in_its_field_with_the_reason(self) -> None:
         design = self.server.demo("lantern-lane")
