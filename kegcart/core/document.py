@@ -6,7 +6,7 @@ from functools import cache
 from types import UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, BeforeValidator, ConfigDict
 
 Value = str | int | bool
 
@@ -15,6 +15,17 @@ class Decisions(BaseModel):
     """A part of the document: unknown fields are an error, never dropped; numbers are finite."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+def few(most: int) -> BeforeValidator:
+    """Refuses a collection of more than so many before each of them is looked at. Errors: ValueError."""
+
+    def check(value: Any) -> Any:
+        if isinstance(value, dict | list) and len(value) > most:
+            raise ValueError(f"takes at most {most} (not {len(value)})")
+        return value
+
+    return BeforeValidator(check)
 
 
 @dataclass(frozen=True, slots=True)

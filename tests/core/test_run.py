@@ -22,6 +22,20 @@ def loaded() -> ModuleType:
     return module
 
 
+class Locks(TestCase):
+    def test_every_package_is_pinned_with_its_hashes_and_no_address(self) -> None:
+        for name in ("requirements", "requirements-dev", "requirements-solver"):
+            text = (ROOT / f"{name}.lock").read_text(encoding="utf-8")
+            self.assertNotIn("://", text)
+            packages = [part for part in text.replace("\\\n", " ").splitlines() if not part.startswith("#")]
+            self.assertTrue(packages)
+            for package in packages:
+                self.assertRegex(package, r"^[\w.-]+==[\w.]+ .*--hash=sha256:[0-9a-f]{64}")
+            direct = [line for line in (ROOT / f"{name}.in").read_text(encoding="utf-8").splitlines() if line[0] not in "#-"]
+            pinned = {package.split("==")[0].lower() for package in packages}
+            self.assertLessEqual({line.split("~")[0].lower() for line in direct}, pinned)
+
+
 class CommandLine(TestCase):
     def run_py(self, *arguments: str, **environment: str) -> "subprocess.CompletedProcess[str]":
         return subprocess.run(

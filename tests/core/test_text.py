@@ -103,8 +103,9 @@ class Tables(TestCase):
     def test_rows_of_nothing_but_mistakes_are_told_in_bounds(self) -> None:
         text = "label;capacity mAh\n" + "".join(f"A{n};many\n" for n in range(19_000))
         self.assertEqual(len(read_cells(text, Measured()).problems), MOST_PROBLEMS)
-        loads = "name;watts\n" + "".join(f"A{n};many\n" for n in range(19_000))
+        loads = "name;watts\n" + "".join(f"A{n};many\n" for n in range(115))
         self.assertEqual(len(read_loads(loads).problems), MOST_PROBLEMS)
+        self.assertIn("line 122, column 1: a design holds 120 loads at most", str(read_loads(loads * 200).problems[0]))
 
     def test_a_quotation_mark_that_swallows_rows_is_named_with_its_line(self) -> None:
         rows = "label;capacity mAh;remarks\n" + "".join(f"A{n};2300;good\n" for n in range(5))

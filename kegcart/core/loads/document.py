@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.document import YES_NO, Decisions, Said
+from kegcart.core.document import YES_NO, Decisions, Said, few
 from kegcart.core.loads.supplies import Direct, Supply
 from kegcart.core.text import Name
 from kegcart.core.units import (
@@ -145,7 +145,7 @@ class Load(Decisions):
 class Loads(Decisions):
     """All loads, keyed by id in the builder's order, and the pattern of days that repeats."""
 
-    items: dict[Id, Load] = Field(default_factory=dict, max_length=MOST_LOADS)
+    items: Annotated[dict[Id, Load], few(MOST_LOADS)] = Field(default_factory=dict, max_length=MOST_LOADS)
     days: Days = Field(1, description="days of the pattern; 1 where every day is alike")
     weekdays: bool = Field(False, description="the days are Monday to Sunday")
 

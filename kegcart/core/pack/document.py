@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
-from kegcart.core.document import YES_NO, Decisions, Said
+from kegcart.core.document import YES_NO, Decisions, Said, few
 from kegcart.core.text import Printable
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
@@ -152,7 +152,7 @@ class CellPack(Planning):
     parallel: Parallel | None = None
     board: Board = Field(default_factory=Board)
     link: Link = Field(default_factory=Link)
-    groups: dict[Id, Group] = Field(
+    groups: Annotated[dict[Id, Group], few(32)] = Field(
         default_factory=dict, max_length=32, description="sorted from the rack; empty: all cells alike"
     )
     holder: Few = Field(1, description="cells in one holder that are put in and taken out together")

@@ -7,11 +7,11 @@ selector lets a branch be fed from either.
 """
 
 from collections.abc import Iterator
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from kegcart.core.document import Decisions
+from kegcart.core.document import Decisions, few
 from kegcart.core.pack.document import ChemistryKey, Series
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import KINDS, Node, Selector, kind_of
@@ -39,6 +39,7 @@ class SecondBank(Decisions):
     resistance_mohm: Resistance | None = Field(None, description="null: typical of its chemistry")
 
 
+MOST_PARTS = 120
 BANK_OWES = ("pack.current", "loads.energy-short")
 """The checks that every further bank must be given."""
 
@@ -46,7 +47,7 @@ BANK_OWES = ("pack.current", "loads.energy-short")
 class PowerPath(Decisions):
     """The tree of parts by id, the shunt, further banks, and the bond to the chassis."""
 
-    network: dict[Id, Node] = Field(default_factory=dict, max_length=120)
+    network: Annotated[dict[Id, Node], few(MOST_PARTS)] = Field(default_factory=dict, max_length=MOST_PARTS)
     shunt: Shunt | None = None
     banks: dict[Id, SecondBank] = Field(default_factory=dict, max_length=3)
     chassis_bond: bool = Field(False, description="the negative is bonded to a metal box or chassis, at one point")
