@@ -75,14 +75,14 @@ class Fuzz:
 
     def everything(self, cases: int, description: Any) -> None:
         """So many requests at least: to each operation, then whole documents and patches."""
+        end = sum(self.seen.values()) + cases
         found = schemathesis.openapi.from_dict(description).get_all_operations()
         operations = [result.ok() for result in found if isinstance(result, Ok)]
         for operation in operations:
             self.operation(operation, cases // (len(operations) + 20) + 1)
         # Operations without parameters run out of different requests early.
-        left = cases - sum(self.seen.values())
-        self.documents(left // 3)
-        self.patches(cases - sum(self.seen.values()))
+        self.documents((end - sum(self.seen.values())) // 3)
+        self.patches(max(1, end - sum(self.seen.values())))
 
     def operation(self, operation: Any, count: int) -> None:
         """Requests to one operation, made from its description, mostly on a design that is there."""
