@@ -5,6 +5,7 @@ What was stored before is rewritten: states that were only one word being typed 
 
 import json
 import unicodedata
+from collections import Counter
 
 import django.db.models.deletion
 from django.db import migrations, models
@@ -54,26 +55,35 @@ def make_small(apps, schema_editor):
     taken = {}
     for design in designs.objects.order_by("created_at"):
         own = revisions.objects.filter(design=design).order_by("pk")
-        rows = list(own.values("id", "parent_id", "merge_key"))
-        own.filter(pk__in=typed_over(rows, design.head_id)).delete()
+        typed = typed_over(list(own.values("id", "parent_id", "merge_key")), design.head_id)
+        for at in range(0, len(typed), 500):
+            own.filter(pk__in=typed[at : at + 500]).delete()
+        rows = list(own.values("id", "parent_id"))
         steps = {}
         before = {}
+        waiting = Counter(row["parent_id"] for row in rows)  # children to come, for which a document is held in memory
+        head = None
         for pk, parent_id in own.values_list("pk", "parent_id"):
             text = own.filter(pk=pk).values_list("document", flat=True).get()
             document = parsed(text)
             if document is not None and printable(document) != document:
                 document = printable(document)
                 text = json.dumps(document, ensure_ascii=False)
-            before[pk] = document
             parent = before.get(parent_id)
             patch = None
             if document and parent and parent.get("version") == document.get("version") and steps[parent_id] + 1 < SNAPSHOT_EVERY:
                 patch = patch_between(parent, document)
             steps[pk] = 0 if patch is None else steps[parent_id] + 1
             if patch is None or pk == design.head_id:
-                snapshots.objects.create(revision_id=pk, text=text)
+                snapshots.objects.create(revision_id=pk, text=text or "")
             own.filter(pk=pk).update(patch=patch or [], steps=steps[pk])
-        head = before.get(design.head_id)
+            if pk == design.head_id:
+                head = document
+            if waiting[pk]:
+                before[pk] = document
+            waiting[parent_id] -= 1
+            if not waiting[parent_id]:
+                before.pop(parent_id, None)
         if not isinstance(head, dict):
             continue
         design.name, design.purpose = str(head.get("name", ""))[:80], str((head.get("brief") or {}).get("purpose", ""))[:2000]
