@@ -32,8 +32,14 @@ def database() -> Path:
 
 
 def there() -> bool:
-    """Whether there is a database with something in it."""
-    return database().exists() and database().stat().st_size > 0
+    """Whether there is a database with something in it; one that cannot be read is there."""
+    if not database().exists():
+        return False
+    try:
+        with opened(database()) as found:
+            return bool(found.execute("SELECT COUNT(*) FROM sqlite_master").fetchone()[0])
+    except StorageError:
+        return True
 
 
 def folder() -> Path:

@@ -66,6 +66,10 @@ class Problems(StorageTest):
         self.assertIn("no backup of it was made yet", told)
         self.file.unlink()
         self.assertIn("there is no data yet", storage.problem())
+        with sqlite3.connect(self.file) as opened:  # as a command leaves it that only looks
+            opened.execute("PRAGMA journal_mode=WAL")
+        opened.close()
+        self.assertIn("there is no data yet", storage.problem())
         shutil.rmtree(self.folder)
         self.assertIn("is not there: run `python3 run.py demo`", storage.problem())
 
