@@ -1,6 +1,7 @@
 """The server as users run it: long work beside changes, bounds on what comes in, and its end."""
 
 import contextlib
+import multiprocessing
 import os
 import signal
 import socket
@@ -151,6 +152,10 @@ class Bounds(ServedTest):
 
 class Pool(TestCase):
     def setUp(self) -> None:
+        # A process of the parallel tests is a daemon, which may have no children: the server is none.
+        may = mock.patch.dict(multiprocessing.current_process()._config, {"daemon": False})  # type: ignore[attr-defined]
+        may.start()
+        self.addCleanup(may.stop)
         self.pool = Workers()
         self.pool.start(1)
         self.addCleanup(self.pool.stop)

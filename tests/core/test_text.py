@@ -2,7 +2,6 @@
 
 import json
 import random
-import time
 from typing import Any
 from unittest import TestCase
 
@@ -14,17 +13,12 @@ from kegcart.core.text import DEEPEST, printable
 from kegcart.core.units import read_quantity
 from tests.core.samples import demo
 
-QUICK_S = 2.0
-"""Far above what any refusal takes, and far below what the unbounded work took."""
-
 
 def refusal(read: Any, *given: Any) -> str:
-    """Why something was refused, which it was soon."""
-    begin = time.monotonic()
+    """Why something was refused. Without its bounds some of what is tried here would not end within minutes."""
     try:
         read(*given)
     except (DesignError, TableError, ValueError) as error:
-        assert time.monotonic() - begin < QUICK_S, f"{read.__name__} took {time.monotonic() - begin:.1f} s"
         return str(error)
     raise AssertionError("it was taken")
 

@@ -180,7 +180,7 @@ def fuzzed(cases: int, seed: int) -> list[Row]:
     ]
 
 
-def hostile() -> Row:
+def hostile() -> list[Row]:
     """Hostile files, one after the other."""
     wrong = []
     with served() as server:
@@ -192,10 +192,12 @@ def hostile() -> Row:
             if status not in right or not reason:
                 wrong.append(f"{what}: {status} {said[:100]!r}")
         answers = server.get("/api/reference") is not None
-    found = f"{len(given)} files, {len(wrong)} otherwise, slowest {wire.slowest[0]:.2f} s {wrong or ''}"
-    return Row(
-        "hostile files", "refused with a reason, within 2 s", found, not wrong and answers and wire.slowest[0] <= SLOWEST_S
-    )
+    found = f"{len(given)} files, {len(wrong)} otherwise {wrong or ''}"
+    slow = f"slowest {wire.slowest[0]:.2f} s"
+    return [
+        Row("hostile files", "refused with a reason", found, not wrong and answers),
+        Row("  their time", f"none over {SLOWEST_S:g} s", slow, wire.slowest[0] <= SLOWEST_S),
+    ]
 
 
 def full_disk() -> Row:

@@ -59,6 +59,8 @@ export interface State {
   /** How much waits to be stored, and what was not taken. */
   waiting: number;
   refused: Change[];
+  /** How much was taken back before it was stored, and can be done again. */
+  takenBack: number;
   /** What stands in the way of storing. */
   trouble: Failure | null;
   /** Why the design is shown as the browser kept it; null where the server answered it. */
@@ -138,6 +140,8 @@ export class DesignStore {
   private state: State;
   private outbox: Outbox<Entry>;
   private keeping = false;
+  /** What was taken back before it was stored, to be done again. */
+  private takenBack: Change[] = [];
   /** How much is being asked of the server that will come in line when it is answered. */
   private underway = 0;
   private listeners = new Set<() => void>();
@@ -164,6 +168,7 @@ export class DesignStore {
       status: "saved",
       waiting: 0,
       refused: [],
+      takenBack: 0,
       trouble: null,
       away: null,
       keeps: true,
@@ -199,6 +204,7 @@ export class DesignStore {
       waiting,
       refused,
       problems,
+      takenBack: this.takenBack.length,
       trouble: waiting ? trouble : null,
     };
     if (part.design) this.keepDesign();
@@ -223,6 +229,7 @@ export class DesignStore {
     const was = patch.map((operation) => valueAt(this.state.design.document, operation.path));
     const entry: Change = { act: newAct(), patch, label, mergeKey, was, ...(typed === undefined ? {} : { typed }) };
     const field = fieldOf(entry);
+    this.takenBack = [];
     // What was refused in this field is put right by this.
     const line = this.outbox.line.filter((e) => !isChange(e) || e.problem === undefined || fieldOf(e) !== field);
     const last = line.at(-1);
@@ -253,18 +260,33 @@ export class DesignStore {
     }
   };
 
-  /** One step back or forward in the history, once what is in line before it is stored. Each call is one step. */
+  /**
+   * One step back or forward in the history, once what is in line before it is stored. Each call is one step.
+   * While nothing gets through, what waits last is taken back here, and comes again by a step forward.
+   */
   step = (step: Step["step"]) => {
-    const last = this.outbox.line
-      .filter((e) => this.outbox.sending !== e && isChange(e) && e.problem === undefined)
-      .at(-1);
-    if (step === "undo" && last && last === this.outbox.line.at(-1) && isChange(last)) {
+    const last = this.outbox.line.at(-1);
+    const again = this.takenBack.at(-1);
+    if (
+      step === "undo" &&
+      this.outbox.trouble &&
+      last &&
+      last !== this.outbox.sending &&
+      isChange(last) &&
+      !last.problem
+    ) {
+      this.takenBack = [...this.takenBack, last];
       this.outbox.remove(last);
       this.say(`Taken back before it was stored: ${last.label || "the last change"}.`);
-      return;
+    } else if (step === "redo" && again) {
+      this.takenBack = this.takenBack.slice(0, -1);
+      this.outbox.add(again);
+      this.say(`Done again: ${again.label || "the last change"}.`);
+      this.send();
+    } else {
+      this.outbox.add({ act: newAct(), step });
+      this.send();
     }
-    this.outbox.add({ act: newAct(), step });
-    this.send();
   };
 
   /** A design that the server has stored by another way than a patch of ours. */

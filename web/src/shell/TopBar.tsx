@@ -20,7 +20,7 @@ export function TopBar({
   onVerdict: () => void;
 }) {
   const store = useStore();
-  const { design, status, waiting } = useDesign();
+  const { design, status, waiting, takenBack } = useDesign();
   const [theme, setTheme] = useState(storedTheme);
   const title = useTyped("/name", "Name of the build", design.document.name, (text) => text);
   const { verdict } = design.assessment;
@@ -59,7 +59,7 @@ export function TopBar({
       <Button
         variant="bare"
         size="sm"
-        disabled={design.history.redo === null}
+        disabled={design.history.redo === null && takenBack === 0}
         title={design.history.redo ? `redo: ${design.history.redo}` : "nothing to redo"}
         onClick={() => store.step("redo")}
       >

@@ -20,7 +20,7 @@ class Command(BaseCommand):
         every: list[Callable[[], list[attacks.Row]]] = [
             lambda: [attacks.kills(1000, 50, seed)],
             lambda: attacks.fuzzed(10_000, seed),
-            lambda: [attacks.hostile()],
+            attacks.hostile,
             lambda: [attacks.two_tabs()],
             lambda: [attacks.full_disk()],
             lambda: [attacks.many_designs(1000)],
