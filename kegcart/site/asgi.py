@@ -1,22 +1,29 @@
 """The application that the server runs, with the processes for long work beside it."""
 
-import gc
 import os
 from collections.abc import Awaitable, Callable
 from typing import Any, TypeAlias
 
-from django.core.asgi import get_asgi_application
-
-os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kegcart.site.settings")
-answers = get_asgi_application()
-# What is loaded now stays: the collector need not walk it again at every request.
-gc.collect()
-gc.freeze()
-# An assessment is thousands of small objects without cycles: looking for cycles at each of them costs more than it frees.
-gc.set_threshold(50_000, 20, 20)
+import django
+from django.core.handlers.asgi import ASGIHandler
 
 Receive: TypeAlias = Callable[[], Awaitable[Any]]
 Send: TypeAlias = Callable[[Any], Awaitable[None]]
+
+
+class Handler(ASGIHandler):
+    async def listen_for_disconnect(self, receive: Receive) -> None:
+        """Return when nobody waits for the answer any more, which is also so once it is sent.
+
+        Django's own raises here, and ignores what it raised; but its traceback and the frame of the request then hold each
+        other, and each request with its answer stays in memory until the collector comes by.
+        """
+        await receive()
+
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kegcart.site.settings")
+django.setup(set_prefix=False)
+answers = Handler()
 
 
 async def application(scope: Any, receive: Receive, send: Send) -> None:
@@ -24,11 +31,13 @@ async def application(scope: Any, receive: Receive, send: Send) -> None:
     if scope["type"] != "lifespan":
         await answers(scope, receive, send)
         return
+    from kegcart.site import memory
     from kegcart.workbench.workers import workers
 
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
+            memory.settle()
             workers.start()
             await send({"type": "lifespan.startup.complete"})
         else:

@@ -1,11 +1,22 @@
 """The API at /api, with its documentation at /api/docs."""
 
 from ninja import NinjaAPI
+from ninja.errors import ValidationError, ValidationErrorContext
 
 from kegcart.workbench.api import bench, designs, errors, loads, pack, power, rack, reference
 from kegcart.workbench.api.body import StrictParser
 
-api = NinjaAPI(
+
+class Api(NinjaAPI):
+    def validation_error_from_error_contexts(self, error_contexts: list[ValidationErrorContext]) -> ValidationError:
+        made = super().validation_error_from_error_contexts(error_contexts)
+        # What a validator raised leads over its traceback to the frame that holds this list, and so back to itself, by a way
+        # that the collector cannot see (pydantic's errors are not its own): emptied, or each refused request stays in memory.
+        error_contexts.clear()
+        return made
+
+
+api = Api(
     title="Keg Cart",
     version="1",
     description="Design, build and test a portable power station. Every figure with its working.",
