@@ -1,5 +1,7 @@
 """The API at /api, with its documentation at /api/docs."""
 
+from typing import Any
+
 from ninja import NinjaAPI
 from ninja.errors import ValidationError, ValidationErrorContext
 
@@ -8,7 +10,7 @@ from kegcart.workbench.api.body import StrictParser
 
 
 class Api(NinjaAPI):
-    def validation_error_from_error_contexts(self, error_contexts: list[ValidationErrorContext]) -> ValidationError:
+    def validation_error_from_error_contexts(self, error_contexts: list[ValidationErrorContext[Any]]) -> ValidationError:
         made = super().validation_error_from_error_contexts(error_contexts)
         # What a validator raised leads over its traceback to the frame that holds this list, and so back to itself, by a way
         # that the collector cannot see (pydantic's errors are not its own): emptied, or each refused request stays in memory.
