@@ -161,7 +161,9 @@ def patch_between(before: dict[str, Any], after: dict[str, Any]) -> list[dict[st
         pass
     gone = [{"op": "remove", "path": f"/{name}"} for name in before if name not in after]
     return gone + [
-        {"op": "add", "path": f"/{name}", "value": value} for name, value in after.items() if before.get(name) != value
+        {"op": "add", "path": f"/{name}", "value": value}
+        for name, value in after.items()
+        if name not in before or before[name] != value
     ]
 
 

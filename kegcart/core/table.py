@@ -155,16 +155,14 @@ TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
 
 Source: practice against injection of formulas through CSV."""
 
+PLAIN_NUMBER = re.compile(r"[-+]?([0-9]+(\.[0-9]*)?|\.[0-9]+)(e[-+]?[0-9]+)?", re.IGNORECASE)
+
 
 def guarded(value: object) -> object:
     """A value as it is written: text that a spreadsheet would run gets an apostrophe before it; numbers stay numbers."""
-    if not isinstance(value, str) or not value.startswith((*TRIGGERS, "'")):
+    if not isinstance(value, str) or not value.startswith((*TRIGGERS, "'")) or PLAIN_NUMBER.fullmatch(value):
         return value
-    try:
-        float(value)
-    except ValueError:
-        return f"'{value}"
-    return value
+    return f"'{value}"
 
 
 def unguarded(cell: str) -> str:

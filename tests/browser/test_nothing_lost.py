@@ -91,12 +91,44 @@ class TwoTabs(LostTest):
         first.close()
         self.server.start()
         self.wait_stored(second)
-        second.wait_for_function("async () => (await navigator.locks.query()).held.length < 4")
         second.reload()
         self.settle(second)
+        expect(self.watts(second)).to_have_value("111", timeout=15000)
         self.wait_stored(second)
         items = self.stored(design)["loads"]["items"]
         self.assertEqual((items["projector"]["watts"], items["mixer"]["watts"]), (111, 22))
+
+    def test_a_tab_that_is_loaded_again_takes_up_its_own_edits_and_not_the_other_tab(self) -> None:
+        design = self.server.demo("lantern-lane")
+        first = self.open(design, "loads", self.new_page(worker="allow"))
+        second = self.open(design, "loads", first.context.new_page())
+        first.wait_for_function(KEPT)
+        second.wait_for_timeout(300)
+        self.server.kill()
+        self.watts(second).fill("111")
+        for _ in range(2):
+            second.reload()
+            expect(self.watts(second)).to_have_value("111")
+            expect(second.locator(".saved-state")).to_contain_text("1 not sent yet")
+            second.wait_for_timeout(3000)  # longer than the other tab waits for one that has gone
+        expect(first.locator(".saved-state")).to_have_text("all stored")
+        self.server.start()
+        self.wait_stored(second)
+        self.assertEqual(self.load(design), 111)
+
+    def test_what_one_tab_stores_the_other_shows(self) -> None:
+        design = self.server.demo("lantern-lane")
+        first = self.open(design, "loads")
+        second = self.open(design, "loads", first.context.new_page())
+        self.watts(first).fill("111")
+        expect(self.watts(second)).to_have_value("111")
+        self.watts(second).fill("112")
+        self.wait_stored(second)
+        first.wait_for_timeout(600)
+        expect(self.watts(first)).to_have_value("111")  # the text in the field that is being typed in stays
+        first.locator("h1").first.click()
+        expect(self.watts(first)).to_have_value("112")
+        expect(first.locator("#clash-title")).to_have_count(0)
 
     def test_what_one_tab_stores_drops_nothing_of_the_other(self) -> None:
         design = self.server.demo("lantern-lane")

@@ -6,14 +6,15 @@ import json
 import tempfile
 from pathlib import Path
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
+import jsonpatch
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
 from kegcart.core.assess import assess
-from kegcart.core.design import DesignError, patched, read_design, read_json
+from kegcart.core.design import DesignError, patch_between, patched, read_design, read_json
 from kegcart.core.units import SCALES, read_quantity, write_quantity
 from tests.core.samples import DEMO, demo, document, put
 
@@ -157,6 +158,18 @@ class BadDesigns(TestCase):
             with self.assertRaises(DesignError, msg=str(operation)):
                 patched(lane, [operation])
         self.assertEqual(json.dumps(lane), before)
+
+
+class Between(TestCase):
+    @given(*[st.dictionaries(st.sampled_from("abc"), st.none() | st.integers(0, 2) | st.lists(st.integers(0, 2)), max_size=3)] * 2)
+    def test_the_patch_between_two_documents_makes_one_of_the_other_also_where_the_short_one_fails(
+        self, before: dict[str, Any], after: dict[str, Any]
+    ) -> None:
+        fails = mock.patch("jsonpatch.make_patch", return_value=jsonpatch.JsonPatch([{"op": "remove", "path": "/none"}]))
+        for how in (contextlib.nullcontext(), fails):
+            with how:
+                patch = patch_between(before, after)
+            self.assertEqual(jsonpatch.apply_patch(before, patch), after)
 
 
 class CommandLine(TestCase):

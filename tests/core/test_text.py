@@ -126,10 +126,10 @@ class Formulas(TestCase):
     """What goes out runs in no spreadsheet, and comes back as it was."""
 
     def test_text_that_a_spreadsheet_would_run_is_guarded_and_numbers_are_not(self) -> None:
-        for text in ("=1+1", "+1+1", "-1+1", "@SUM(A1)", "\t=1", "=cmd|' /C calc'!A0", "'quoted"):
+        for text in ("=1+1", "+1+1", "-1+1", "@SUM(A1)", "\t=1", "=cmd|' /C calc'!A0", "'quoted", "-inf", "+1_0"):
             self.assertEqual(guarded(text), f"'{text}")
             self.assertEqual(unguarded(f"'{text}"), text)
-        for number in (-1.5, 3, "-1.5", "+2", None, "", "a=b", "1-2"):
+        for number in (-1.5, 3, "-1.5", "+2", "-2.5E3", None, "", "a=b", "1-2"):
             self.assertEqual(guarded(number), number)
         for text in ("'", "'a", "a'", ""):
             self.assertEqual(unguarded(text), text)

@@ -81,6 +81,13 @@ export function useDraft(key: string): [string | null, (text: string | null) => 
   return [text, set];
 }
 
+const PAGE_AT = "kegcart.page";
+/** The page that was here before this one was loaded again; null in a new tab. */
+export const BEFORE = kept(PAGE_AT, "tab");
+/** Tells this page from others in what it keeps. */
+export const PAGE = `${Date.now().toString(36)}${Math.random().toString(36).slice(2)}`;
+keep(PAGE_AT, PAGE, "tab");
+
 /** Hold a name for as long as this page lives. */
 export function holdName(name: string) {
   window.navigator.locks?.request(name, () => new Promise(() => {})).catch(() => {});
@@ -90,4 +97,31 @@ export function holdName(name: string) {
 export function whenFree(name: string, then: () => void) {
   if (window.navigator.locks) window.navigator.locks.request(name, then).catch(then);
   else then();
+}
+
+/** How long a name must be free before another page's things are taken: one that is loaded again takes its own first. */
+const LEFT_MS = 2500;
+
+/** Do something once the page that holds this name has gone for good; at once where nobody held it to begin with. */
+export function whenLeft(name: string, then: () => void) {
+  const { locks } = window.navigator;
+  if (!locks) return then();
+  let free = 1;
+  const look = () =>
+    void locks
+      .request(name, { ifAvailable: true }, (lock) => {
+        free = lock ? free + 1 : 0;
+        if (free > 1) then();
+        else window.setTimeout(look, LEFT_MS);
+      })
+      .catch(then);
+  look();
+}
+
+/** Tell the other pages of this browser, and hear them. Returns how to tell. */
+export function tellOthers<T>(name: string, hear: (said: T) => void): (said: T) => void {
+  if (!("BroadcastChannel" in window)) return () => {};
+  const channel = new BroadcastChannel(name);
+  channel.onmessage = (event: MessageEvent<T>) => hear(event.data);
+  return (said) => channel.postMessage(said);
 }

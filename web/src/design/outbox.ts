@@ -3,13 +3,13 @@
  * server is away or the page is closed), and goes out one at a time, in order.
  *
  * Each page keeps its own line, so that two of one build never overwrite each other's. What a page leaves behind when it is
- * closed or loaded again is taken over by the next page that finds it, as soon as the first is gone.
+ * loaded again is taken over by itself; what one leaves that is closed, by any other that finds it.
  *
  * Keeping is a safety net: where the browser cannot keep anything, sending goes on, and `keeps` says so. What is read back
  * is checked entry by entry.
  */
 import { Failure } from "../api/client";
-import { holdName, keep, kept, keysOf, whenFree } from "./browser";
+import { BEFORE, holdName, keep, kept, keysOf, PAGE, whenFree, whenLeft } from "./browser";
 
 /** What became of an entry: stored or dropped; to be sent again at once; or waiting for a word of the builder. */
 export type Outcome = "done" | "again" | "held";
@@ -28,8 +28,6 @@ interface Mail<T> {
 }
 
 const RETRY_MS = 2000;
-/** Tells this page from others in what it keeps. */
-const PAGE = `${Date.now().toString(36)}${Math.random().toString(36).slice(2)}`;
 
 export class Outbox<T> {
   private entries: readonly T[] = [];
@@ -117,7 +115,8 @@ export class Outbox<T> {
     for (const key of keysOf(this.mail.name)) {
       if (this.heirOf.has(key)) continue;
       this.heirOf.add(key);
-      whenFree(key, () => {
+      const wait = key === `${this.mail.name}.${BEFORE}` ? whenFree : whenLeft;
+      wait(key, () => {
         const left = this.read(key);
         keep(key, null);
         if (!left.length) return;

@@ -19,7 +19,7 @@ import {
   type Operation,
 } from "../api/client";
 import { after } from "./answer";
-import { keepLarge, keptLarge } from "./browser";
+import { keepLarge, keptLarge, tellOthers } from "./browser";
 import { freshId, withId } from "./ids";
 import { Outbox, type Outcome } from "./outbox";
 
@@ -75,6 +75,8 @@ export interface State {
 
 /** How long typing must rest before it is sent. */
 const REST_MS = 90;
+/** How long another page's typing must rest before what it stored is fetched. */
+const HEAR_MS = 300;
 
 /** The value at a JSON pointer, undefined where there is none. */
 export function valueAt(root: unknown, pointer: string): unknown {
@@ -144,6 +146,11 @@ export class DesignStore {
   private takenBack: Change[] = [];
   /** How much is being asked of the server that will come in line when it is answered. */
   private underway = 0;
+  /** Tells other pages of this browser the revision that stands. */
+  private tell: (revision: number) => void;
+  /** Whether another page knows a later revision. */
+  private behind = false;
+  private hearing: number | undefined;
   private listeners = new Set<() => void>();
 
   private static opened = new Map<string, DesignStore>();
@@ -177,6 +184,11 @@ export class DesignStore {
       notice: null,
     };
     this.outbox.subscribe(() => this.set({}));
+    this.tell = tellOthers<number>(`kegcart.design.${design.id}`, (revision) => {
+      this.behind ||= revision > this.state.design.revision;
+      this.catchUp();
+    });
+    document.addEventListener("visibilitychange", () => this.catchUp());
     this.set({ design });
     window.addEventListener("beforeunload", (event) => {
       if (this.state.waiting > 0 && !this.state.keeps) event.preventDefault();
@@ -207,7 +219,10 @@ export class DesignStore {
       takenBack: this.takenBack.length,
       trouble: waiting ? trouble : null,
     };
-    if (part.design) this.keepDesign();
+    if (part.design) {
+      this.keepDesign();
+      this.tell(part.design.revision);
+    }
     this.listeners.forEach((listener) => listener());
   }
 
@@ -222,6 +237,16 @@ export class DesignStore {
         if (this.state.design !== design) this.keepDesign();
       });
     }, 0);
+  }
+
+  /** Fetch what another page has stored, as soon as this one is looked at. */
+  private catchUp() {
+    window.clearTimeout(this.hearing);
+    if (!this.behind || document.visibilityState === "hidden") return;
+    this.hearing = window.setTimeout(() => {
+      this.behind = false;
+      void this.reload();
+    }, HEAR_MS);
   }
 
   /** Put a change in line. What is being typed, and so has a merge key, is sent when the typing rests. */
@@ -302,7 +327,7 @@ export class DesignStore {
   /** Fetch the design anew, after something else was stored that changes it. */
   reload = async () => {
     const design = await this.fetch();
-    if (design && !this.outbox.line.length) this.set({ design });
+    if (design && design.revision >= this.state.design.revision && !this.outbox.line.length) this.set({ design });
   };
 
   dismiss = () => this.set({ notice: null });
