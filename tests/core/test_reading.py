@@ -161,7 +161,9 @@ class BadDesigns(TestCase):
 
 
 class Between(TestCase):
-    @given(*[st.dictionaries(st.sampled_from("abc"), st.none() | st.integers(0, 2) | st.lists(st.integers(0, 2)), max_size=3)] * 2)
+    @given(
+        *[st.dictionaries(st.sampled_from("abc"), st.none() | st.integers(0, 2) | st.lists(st.integers(0, 2)), max_size=3)] * 2
+    )
     def test_the_patch_between_two_documents_makes_one_of_the_other_also_where_the_short_one_fails(
         self, before: dict[str, Any], after: dict[str, Any]
     ) -> None:
