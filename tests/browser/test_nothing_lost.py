@@ -5,7 +5,7 @@ import sqlite3
 from contextlib import closing
 from typing import Any
 
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.base import BrowserTest, RackScreen
 
@@ -284,6 +284,32 @@ class ReloadTest(LostTest):
         self.wait_stored(page)
         expect(page.locator(".trouble")).to_have_count(0, timeout=10000)
         self.assertEqual(self.load(design), 177)
+
+    def test_a_choice_that_is_more_than_one_decision_shows_as_it_was_made(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "loads", self.new_page(worker="allow"))
+        page.wait_for_function(KEPT)
+        page.wait_for_timeout(300)
+        self.server.kill()
+        made: list[tuple[str, Locator, str]] = [
+            ("loads?at=/loads/items/projector", page.get_by_label("The days"), "week"),
+            ("loads?at=/loads/items/projector", page.get_by_label("Its power is known from"), "meter"),
+            ("power", page.get_by_label("Gauge of the run to Main fuse"), "95 mm²"),
+            ("pack", page.get_by_label("Made of"), "battery"),
+        ]
+        for n, (station, field, value) in enumerate(made, 1):
+            for again in (False, True):
+                page.goto(f"{self.server.url}/build/{design}/{station}")
+                if station == "power":
+                    page.get_by_role("button", name="Wire table").click()
+                if not again:
+                    field.select_option(value)
+                expect(page.locator(".saved-state")).to_contain_text(f"{n} not sent yet")
+                expect(field).to_have_value(value)
+        expect(page.get_by_label("Gives continuously")).to_have_value("100")  # the fields of what was chosen are there
+        self.server.start()
+        self.wait_stored(page)
+        self.assertEqual(self.stored(design)["pack"]["form"], "battery")
 
     def test_a_table_half_pasted_is_there_again(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads")

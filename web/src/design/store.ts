@@ -55,6 +55,8 @@ interface Clash {
 
 export interface State {
   design: DesignOut;
+  /** The document as it will stand when all that waits is stored: what fields show, and what a change of several decisions is made on. */
+  ahead: DesignDocument;
   status: "saved" | "sending" | "unsent";
   /** How much waits to be stored, and what was not taken. */
   waiting: number;
@@ -88,7 +90,7 @@ export function valueAt(root: unknown, pointer: string): unknown {
   return here;
 }
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+export const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 const told = (value: unknown) =>
   value === null || value === undefined ? "auto" : typeof value === "object" ? "changed" : String(value);
 
@@ -172,6 +174,7 @@ export class DesignStore {
     });
     this.state = {
       design,
+      ahead: design.document,
       status: "saved",
       waiting: 0,
       refused: [],
@@ -208,9 +211,11 @@ export class DesignStore {
     const waiting = line.length - refused.length;
     const status = waiting + this.underway === 0 ? "saved" : trouble && waiting > 0 ? "unsent" : "sending";
     const problems = Object.fromEntries(refused.map((e) => [fieldOf(e), e.problem!]));
+    const { document } = part.design ?? this.state.design;
     this.state = {
       ...this.state,
       ...part,
+      ahead: this.carried(document),
       status,
       keeps,
       waiting,
@@ -386,13 +391,14 @@ export class DesignStore {
   pending = (pointer: string): Change | undefined =>
     this.outbox.line.filter((e) => isChange(e)).findLast((e) => fieldOf(e) === pointer);
 
-  /** The document as it will stand when all that waits is stored; a change that is made of several decisions is made on this. */
-  ahead = (): DesignDocument => {
-    const document: DesignDocument = structuredClone(this.state.design.document);
-    for (const entry of this.outbox.line)
-      if (isChange(entry) && entry.problem === undefined) applyPatch(document, entry.patch as PatchOperation[]);
-    return document;
-  };
+  /** A document with all that waits. */
+  private carried(document: DesignDocument): DesignDocument {
+    const waits = this.outbox.line.filter((e) => isChange(e)).filter((e) => e.problem === undefined);
+    if (!waits.length) return document;
+    const out = structuredClone(document);
+    for (const entry of waits) applyPatch(out, entry.patch as PatchOperation[]);
+    return out;
+  }
 
   private send(rest = 0) {
     if (!this.state.clash) this.outbox.flush(rest);

@@ -1,5 +1,4 @@
 import { useId } from "react";
-import { useDesign, valueAt } from "../design/store";
 import { useTyped } from "./typed";
 
 interface Props {
@@ -46,10 +45,11 @@ export function QuantityInput({
   read,
   onEnter,
 }: Props) {
-  const { design } = useDesign();
-  const stored = show(valueAt(design.document, pointer));
-  const { field, problem, forget } = useTyped(pointer, label, stored, (text) =>
-    optional && text.trim() === "" ? null : read ? read(text) : text,
+  const { field, problem, stored, forget } = useTyped(
+    pointer,
+    label,
+    (text) => (optional && text.trim() === "" ? null : read ? read(text) : text),
+    show,
   );
   const id = useId();
 

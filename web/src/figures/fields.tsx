@@ -1,5 +1,5 @@
 import { useId } from "react";
-import { useDesign, useStore, valueAt } from "../design/store";
+import { useStore } from "../design/store";
 import { useOptions } from "./reference";
 import { usePending, useTyped } from "./typed";
 
@@ -99,9 +99,8 @@ export function CheckField({
 
 /** Free text. */
 export function TextField({ pointer, label, rows }: { pointer: string; label: string; rows?: number }) {
-  const { design } = useDesign();
   const id = useId();
-  const { field, problem } = useTyped(pointer, label, String(valueAt(design.document, pointer) ?? ""), (text) => text);
+  const { field, problem } = useTyped(pointer, label);
   const shared = { id, className: "form-control form-control-sm", ...field };
   return (
     <label className="field" htmlFor={id}>

@@ -1,6 +1,6 @@
 /** What a field shows: what is being typed, else what waits to be stored or was refused, else what is stored. */
 import { useState } from "react";
-import { useDesign, useStore, valueAt } from "../design/store";
+import { same, useDesign, useStore, valueAt } from "../design/store";
 
 interface Pending {
   /** The value that waits to be stored, else the one that is. */
@@ -13,17 +13,21 @@ interface Pending {
 /** The value of a choice at a pointer, as it waits or is stored. */
 export function usePending(pointer: string): Pending {
   const store = useStore();
-  const { design } = useDesign();
-  const change = store.pending(pointer);
-  const waiting = change !== undefined && change.problem === undefined && change.patch[0]?.path === pointer;
-  const value = waiting ? change.patch[0]!.value : valueAt(design.document, pointer);
-  return { value, waiting, problem: change?.problem };
+  const { design, ahead } = useDesign();
+  const value = valueAt(ahead, pointer);
+  const waiting = !same(value, valueAt(design.document, pointer));
+  return { value, waiting, problem: store.pending(pointer)?.problem };
 }
 
-/** The text of a field at a pointer, which takes effect as it is typed. `read` makes of it what is sent. */
-export function useTyped(pointer: string, label: string, stored: string, read: (text: string) => unknown) {
+/** The text of a field at a pointer, which takes effect as it is typed. `read` makes of it what is sent, `show` writes what stands. */
+export function useTyped(
+  pointer: string,
+  label: string,
+  read: (text: string) => unknown = (text) => text,
+  show: (value: unknown) => string = (value) => String(value ?? ""),
+) {
   const store = useStore();
-  useDesign();
+  const stored = show(usePending(pointer).value);
   const [typed, setTyped] = useState<string | null>(null);
   const change = store.pending(pointer);
   const waits = change && (change.typed ?? String(change.patch[0]?.value ?? ""));
@@ -39,6 +43,8 @@ export function useTyped(pointer: string, label: string, stored: string, read: (
       onBlur: () => setTyped(null),
     },
     problem: change?.problem,
+    /** What stands, or will when what waits is stored. */
+    stored,
     /** Take back what was typed and is not stored, or was refused. */
     forget: () => {
       setTyped(null);

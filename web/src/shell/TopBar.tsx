@@ -22,7 +22,7 @@ export function TopBar({
   const store = useStore();
   const { design, status, waiting, takenBack } = useDesign();
   const [theme, setTheme] = useState(storedTheme);
-  const title = useTyped("/name", "Name of the build", design.document.name, (text) => text);
+  const title = useTyped("/name", "Name of the build");
   const { verdict } = design.assessment;
   const other = theme === "dark" ? "light" : "dark";
   return (

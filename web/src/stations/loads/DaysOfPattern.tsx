@@ -1,4 +1,5 @@
 import type { Load } from "../../api/client";
+import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { usePending } from "../../figures/typed";
@@ -19,9 +20,14 @@ const NAMES: Record<Pattern, string> = {
 /** The pattern of days: what repeats, and which of its days is shown. */
 export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number) => void }) {
   const store = useStore();
-  const { design } = useDesign();
-  const { days, weekdays } = design.document.loads;
-  const away = design.document.brief.hours_away ?? 16;
+  const { design, ahead } = useDesign();
+  const known = design.document.loads;
+  const { weekdays } = ahead.loads;
+  // What waits is as it was typed, which only the core can read.
+  const count = (waits: unknown, stands: number) => (typeof waits === "number" ? waits : stands);
+  const days = count(ahead.loads.days, known.days);
+  const away = count(ahead.brief.hours_away, design.document.brief.hours_away ?? 16);
+  const [trip, setTrip] = useDraft(`${design.id}/loads/trip`);
   const pattern: Pattern = weekdays ? "week" : away > 24 ? "trip" : days > 1 ? "event" : "daily";
   const set = (next: Pattern, count: number) => {
     const hours = next === "trip" ? count * 24 : away > 24 ? 16 : away;
@@ -62,21 +68,22 @@ export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number
           <span className="name">of days</span>
           <input
             id="trip-days"
-            key={days}
             className="form-control form-control-sm"
-            defaultValue={days > 1 ? days : Math.round(away / 24)}
-            onBlur={(event) => {
-              const count = Math.round(Number(event.target.value));
-              if (count >= 1 && count <= 14) set("trip", count);
+            value={trip ?? (days > 1 ? days : Math.round(away / 24))}
+            onChange={(event) => setTrip(event.target.value)}
+            onBlur={() => {
+              const typed = Math.round(Number(trip));
+              if (trip !== null && typed >= 1 && typed <= 14) set("trip", typed);
+              setTrip(null);
             }}
           />
         </label>
       )}
-      {days > 1 && (
+      {known.days > 1 && (
         <div className="tabs mb-0" role="group" aria-label="Day shown">
-          {Array.from({ length: days }, (_, i) => (
+          {Array.from({ length: known.days }, (_, i) => (
             <button key={i} type="button" className="tab" aria-pressed={day === i} onClick={() => onDay(i)}>
-              {weekdays ? dayName(i, true, true) : dayName(i, false)}
+              {known.weekdays ? dayName(i, true, true) : dayName(i, false)}
             </button>
           ))}
         </div>

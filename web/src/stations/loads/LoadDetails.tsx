@@ -4,6 +4,7 @@ import { useOptions, useReference } from "../../figures/reference";
 import { CheckField, SelectField } from "../../figures/fields";
 import { FigureRow } from "../../figures/FigureRow";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
+import { usePending } from "../../figures/typed";
 import { DaysOn } from "./DaysOfPattern";
 import { PowerEntry } from "./PowerEntry";
 
@@ -22,6 +23,7 @@ export function LoadDetails({
   const groups = useOptions("Load.start_group");
   const supplies = useReference()?.supplies ?? [];
   const at = `/loads/items/${id}`;
+  const cycles = Boolean(usePending(`${at}/cycle`).value);
   const load = design.document.loads.items?.[id];
   if (!load) return null;
   const network = design.document.power.network;
@@ -100,7 +102,7 @@ export function LoadDetails({
             id={`${id}-cycle`}
             type="checkbox"
             className="form-check-input"
-            checked={load.cycle !== null && load.cycle !== undefined}
+            checked={cycles}
             onChange={(event) =>
               store.put(
                 `${at}/cycle`,
@@ -113,7 +115,7 @@ export function LoadDetails({
             Cycles by itself
           </label>
         </div>
-        {load.cycle && (
+        {cycles && (
           <div className="form-grid">
             <QuantityInput pointer={`${at}/cycle/on_min`} label="On" unit="min" />
             <QuantityInput pointer={`${at}/cycle/off_min`} label="Off" unit="min" />

@@ -79,14 +79,14 @@ export default function Loads() {
   const day = Math.min(dayShown, days - 1);
 
   const add = (load: NewLoad) => {
-    const key = freshId(load.name, store.ahead().loads.items);
+    const key = freshId(load.name, store.get().ahead.loads.items);
     const value = load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
     store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
     return key;
   };
   /** Several at once are one step of undo. */
   const addAll = (all: NewLoad[]) => {
-    const used: Record<string, unknown> = store.ahead().loads.items;
+    const used: Record<string, unknown> = store.get().ahead.loads.items;
     const patch = all.map((value) => {
       const key = freshId(value.name, used);
       used[key] = value;

@@ -2,6 +2,7 @@ import type { Load } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { useOptions } from "../../figures/reference";
+import { usePending } from "../../figures/typed";
 
 type Way = "watts" | NonNullable<Load["measured"]>["by"];
 
@@ -11,7 +12,8 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
   const { design } = useDesign();
   const id = at.split("/").at(-1)!;
   const watts = Number(design.assessment.figures[`loads/${id}/watts`]?.value ?? load.watts ?? 0);
-  const way: Way = load.measured?.by ?? "watts";
+  const measured = usePending(`${at}/measured`).value as Load["measured"];
+  const way: Way = measured?.by ?? "watts";
   const begin: Record<Way, unknown> = {
     watts: null,
     volts_amps: {

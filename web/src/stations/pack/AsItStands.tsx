@@ -16,11 +16,10 @@ import { CurveDialog } from "./CurveDialog";
 /** The drawing, then what it is made of, then where its energy goes. */
 export function AsItStands() {
   const store = useStore();
-  const { design } = useDesign();
+  const { pack } = useDesign().ahead;
   const [selected, select] = useSelection();
   const [curve, setCurve] = useState(false);
   const forms = useOptions("pack-form");
-  const { pack } = design.document;
   const change = (form: Pack["form"]) => {
     if (form === pack.form) return;
     const shared = { chemistry: pack.chemistry, depth: pack.depth, age_factor: pack.age_factor };

@@ -59,10 +59,8 @@ export function Strings({ bank }: { bank: Bank }) {
 
 function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; number: number; unit: number }) {
   const store = useStore();
-  useDesign();
+  const ahead = useDesign().ahead.pack;
   const at = `/pack/strings/${name}`;
-  // As it will stand: a second cell is typed before the first is stored.
-  const ahead = store.ahead().pack;
   const string = "strings" in ahead ? ahead.strings?.[name] : undefined;
   const measured = string?.units?.[`u${unit}`];
   /** Puts one field of the string, or of its unit, writing what is not there yet. */

@@ -12,10 +12,10 @@ function useAuto() {
 }
 
 export function CellFields() {
-  const { design } = useDesign();
+  const { design, ahead } = useDesign();
   const auto = useAuto();
   const at = "/pack/cell";
-  const { pack } = design.document;
+  const { pack } = ahead;
   const round = pack.form === "cells" && pack.cell?.shape === "cylindrical";
   return (
     <>

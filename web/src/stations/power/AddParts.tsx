@@ -43,7 +43,7 @@ export function AddBehind({ id, node, kinds }: Props) {
     ...(kind.key === "selector" ? { other: Object.keys(banks)[0] } : {}),
   });
   const unused = (kind: PartKind) => {
-    const { network, banks } = store.ahead().power;
+    const { network, banks } = store.get().ahead.power;
     return freshId(kind.first_name, { ...network, ...banks });
   };
   const add = (kind: PartKind) => {

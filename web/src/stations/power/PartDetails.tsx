@@ -126,7 +126,7 @@ export function PartDetails({ id }: { id: string }) {
         size="sm"
         className="mt-2 mb-2"
         onClick={() => {
-          const { power, loads } = store.ahead();
+          const { power, loads } = store.get().ahead;
           store.change(removal(id, power.network, loads.items), `Taken out: ${node.name}`);
           store.say(`Taken out: ${node.name}, and what hung on it.`, true);
           select("");

@@ -128,7 +128,7 @@ export default function Power() {
             ))}
             <Dropdown.Item
               onClick={() => {
-                const ahead = store.ahead().power;
+                const ahead = store.get().ahead.power;
                 const key = freshId("second bank", { ...ahead.network, ...ahead.banks });
                 store.change(
                   [{ op: "add", path: `/power/banks/${key}`, value: { name: "Second bank" } }],

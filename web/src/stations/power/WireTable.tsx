@@ -4,14 +4,12 @@ import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { usePending } from "../../figures/typed";
 
 /** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
 export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (key: string) => void }) {
-  const store = useStore();
   const { design } = useDesign();
-  const gauges = useReference()?.options.gauge ?? [];
   const network = design.document.power.network;
-  const figures = design.assessment.figures;
   return (
     <div className="table-scroll">
       <table className="sheet-table wires">
@@ -38,7 +36,6 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
             const at = `power/${key}/run`;
             const node = network[key]!;
             const worst = design.assessment.findings.find((f) => f.place.startsWith(`/power/network/${key}/run`));
-            const choice = figures[`${at}/gauge`]?.choice;
             return (
               <tr key={key} data-row={key} className={selected === key ? "selected" : ""}>
                 <td>
@@ -57,24 +54,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                 </td>
                 <td className="text-nowrap">
                   {(node.run?.parallel ?? 1) > 1 && `${node.run!.parallel} × `}
-                  <select
-                    className={`cell-input gauge ${choice === "pinned" ? "is-pinned" : ""}`}
-                    aria-label={`Gauge of the run to ${node.name}`}
-                    value={node.run?.gauge ?? ""}
-                    onChange={(event) => {
-                      const value = event.target.value || null;
-                      store.put(`/power/network/${key}/run/gauge`, value, `Gauge to ${node.name}: ${value ?? "auto"}`);
-                    }}
-                  >
-                    <option value="">{figures[`${at}/gauge`]?.text}</option>
-                    <optgroup label="pinned to">
-                      {gauges.map((g) => (
-                        <option key={String(g.value)} value={String(g.value)}>
-                          {g.label}
-                        </option>
-                      ))}
-                    </optgroup>
-                  </select>
+                  <GaugeOf run={key} name={node.name} />
                 </td>
                 <td className="num">
                   <Fig path={`power/${key}/current`} />
@@ -112,5 +92,38 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
         inverters at their rating.
       </p>
     </div>
+  );
+}
+
+/** The gauge of a run: auto as sized, or pinned to one. */
+function GaugeOf({ run, name }: { run: string; name: string }) {
+  const store = useStore();
+  const { design } = useDesign();
+  const gauges = useReference()?.options.gauge ?? [];
+  const pointer = `/power/network/${run}/run/gauge`;
+  const { value, problem } = usePending(pointer);
+  const pinned = String(value ?? "");
+  return (
+    <>
+      <select
+        className={`cell-input gauge ${pinned ? "is-pinned" : ""}`}
+        aria-label={`Gauge of the run to ${name}`}
+        value={pinned}
+        onChange={(event) => {
+          const gauge = event.target.value || null;
+          store.put(pointer, gauge, `Gauge to ${name}: ${gauge ?? "auto"}`);
+        }}
+      >
+        <option value="">{design.assessment.figures[`power/${run}/run/gauge`]?.text}</option>
+        <optgroup label="pinned to">
+          {gauges.map((g) => (
+            <option key={String(g.value)} value={String(g.value)}>
+              {g.label}
+            </option>
+          ))}
+        </optgroup>
+      </select>
+      {problem && <span className="problem">{problem}</span>}
+    </>
   );
 }
