@@ -99,6 +99,26 @@ class AwayTest(BrowserTest):
         page.get_by_role("button", name="Try again").click()
         expect(page.locator("main h1")).to_have_text("Loads")
 
+    def test_what_is_fetched_besides_the_design_says_why_it_is_not_there_and_comes_by_itself(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.page
+        for station, view, asked, shown in (
+            ("pack", "", "pack-drawing*", ".pack-drawing svg"),
+            ("pack", "cell rack", "rack", "#type-rated"),
+            ("power", "cut-offs", "standby", "svg[aria-label^='Cut-offs']"),
+            ("bench", "", "simulation", "[aria-label='Moment shown']"),
+            ("bench", "load test rehearsed", "rehearsal", "main table"),
+        ):
+            with self.subTest(station, view=view):
+                page.route(f"**/api/**/{asked}", lambda route: route.abort())
+                page.goto(f"{self.server.url}/build/{design}/{station}")
+                if view:
+                    page.get_by_role("button", name=view).click()
+                expect(page.locator("main").get_by_text("The server does not answer")).to_be_visible()
+                expect(page.locator(shown)).to_have_count(0)
+                page.unroute(f"**/api/**/{asked}")
+                expect(page.locator(shown).first).to_be_visible()
+
     def test_a_build_that_is_not_there_leads_back_to_the_shelf(self) -> None:
         self.page.goto(f"{self.server.url}/build/nowhere/loads")
         expect(self.page.locator("h1")).to_have_text("This build cannot be opened.", timeout=20000)

@@ -17,7 +17,11 @@ applyTheme(storedTheme());
 
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { retry: (count, error) => count < 1 && Failure.of(error).passes, refetchOnWindowFocus: false },
+    queries: {
+      retry: (count, error) => count < 1 && Failure.of(error).passes,
+      refetchInterval: ({ state }) => (state.error && Failure.of(state.error).passes ? 3000 : false),
+      refetchOnWindowFocus: false,
+    },
   },
 });
 

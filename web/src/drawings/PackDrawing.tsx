@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take } from "../api/client";
 import { useDesign } from "../design/store";
+import { NotYet } from "../figures/NotYet";
 import { Drawn } from "./Drawn";
 
 interface Props {
@@ -17,7 +18,7 @@ export function PackDrawing({ selected, onSelect }: Props) {
   const [side, setSide] = useState<Side>("top");
   const { pack } = design.document;
   const at = `/api/designs/${design.id}/pack`;
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["pack-drawing", design.id, side, design.revision],
     queryFn: () =>
       take(
@@ -52,13 +53,15 @@ export function PackDrawing({ selected, onSelect }: Props) {
         </a>
       </div>
       <div className="pack-drawing-sheet">
-        {data && (
+        {data ? (
           <Drawn
             drawing={data}
             label={`The pack seen from ${side === "top" ? "above" : "below, mirrored"}`}
             selected={selected}
             onSelect={onSelect}
           />
+        ) : (
+          <NotYet error={error} doing="Drawing the pack…" />
         )}
       </div>
     </figure>

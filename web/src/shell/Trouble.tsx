@@ -31,7 +31,9 @@ export function Trouble() {
           {trouble.kind === "missing" && "The server does not know this build any more. "}
           {!lost && `${trouble.message} `}
           {edits(waiting)} {where}
-          {lost ? "." : `, and ${waiting === 1 ? "is" : "are"} stored as soon as it can be.`}
+          {lost
+            ? "."
+            : `, and ${waiting === 1 ? "is" : "are"} stored as soon as it can be. The figures do not count ${waiting === 1 ? "it" : "them"} yet.`}
           {problem && ` ${problem}`}
           {lost && (
             <Button size="sm" onClick={() => void bringBack()}>

@@ -6,6 +6,7 @@ import { useDesign } from "../../design/store";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
+import { NotYet } from "../../figures/NotYet";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 
 const STRIPS: Strip[] = [
@@ -93,7 +94,6 @@ export default function Bench() {
           load test rehearsed
         </button>
       </div>
-      {simulation.error && <p className="problem">{simulation.error.message}</p>}
       {view === "run" ? (
         atRest ? (
           <div className="empty-state">
@@ -106,10 +106,12 @@ export default function Bench() {
         ) : run ? (
           <RunView run={run} />
         ) : (
-          <p className="faint">Simulating…</p>
+          <NotYet error={simulation.error} doing="Simulating…" />
         )
+      ) : rehearsal.data ? (
+        <TestTable steps={rehearsal.data} />
       ) : (
-        <TestTable steps={rehearsal.data ?? []} />
+        <NotYet error={rehearsal.error} doing="Rehearsing…" />
       )}
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">

@@ -3,6 +3,7 @@ import Button from "react-bootstrap/Button";
 import { api, take } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
 import { FigureRow } from "../../figures/FigureRow";
+import { NotYet } from "../../figures/NotYet";
 
 /** Packs from generic parts that would serve these loads and this brief. */
 export default function Suggestions({ onTaken }: { onTaken: () => void }) {
@@ -12,8 +13,7 @@ export default function Suggestions({ onTaken }: { onTaken: () => void }) {
     queryKey: ["packs", design.id, design.revision],
     queryFn: () => take(api.GET("/api/designs/{design_id}/packs", { params: { path: { design_id: design.id } } })),
   });
-  if (error) return <p className="problem">{error.message}</p>;
-  if (!data) return <p className="faint">Trying the generic cells and batteries…</p>;
+  if (!data) return <NotYet error={error} doing="Trying the generic cells and batteries…" />;
   if (!data.length) {
     return (
       <div className="empty-state">

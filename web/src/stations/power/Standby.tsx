@@ -1,9 +1,10 @@
 /** Cut-offs on one voltage scale beside the pack, and what drains it with all loads off. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, take, type Standby } from "../../api/client";
+import { api, take } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { NotYet } from "../../figures/NotYet";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { fit } from "../../drawings/SvgFigure";
 
@@ -15,13 +16,13 @@ const TOP = 18;
 const BASE = 288;
 const RANKS = ["loads", "inverters", "board", "cells"];
 
-function useStandby(): Standby | undefined {
+function useStandby() {
   const { design } = useDesign();
   return useQuery({
     queryKey: ["standby", design.id, design.revision],
     queryFn: () => take(api.GET("/api/designs/{design_id}/standby", { params: { path: { design_id: design.id } } })),
     placeholderData: keepPreviousData,
-  }).data;
+  });
 }
 
 /** Labels pushed apart, from the top down, so that none lies over another. */
@@ -34,9 +35,9 @@ function spread<T extends { at: number }>(marks: T[]): (T & { label: number })[]
 }
 
 export function CutOffs() {
-  const data = useStandby();
+  const { data, error } = useStandby();
   const [, select] = useSelection();
-  if (!data) return <p className="faint">Working out the cut-offs…</p>;
+  if (!data) return <NotYet error={error} doing="Working out the cut-offs…" />;
   const volts = [
     ...data.scale.flatMap((p) => [p.rested, p.running, p.surge]),
     ...data.cutoffs.map((c) => Number(c.volts.value)),
@@ -117,8 +118,8 @@ export function CutOffs() {
 }
 
 export function IdleDrain() {
-  const data = useStandby();
-  if (!data) return <p className="faint">Working out the drain…</p>;
+  const { data, error } = useStandby();
+  if (!data) return <NotYet error={error} doing="Working out the drain…" />;
   const most = Math.max(...data.idle.map((i) => Number(i.watts.value)), 0.001);
   return (
     <>

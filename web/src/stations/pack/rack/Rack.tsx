@@ -9,6 +9,7 @@ import { Pile, type Limits } from "./Pile";
 import { rackQueue } from "./queue";
 import { Sorter } from "./Sorter";
 import { TypeCells } from "./TypeCells";
+import { NotYet } from "../../../figures/NotYet";
 
 const VIEWS = { cells: "cells", pile: "the pile", sort: "sort into groups" } as const;
 type View = keyof typeof VIEWS;
@@ -52,8 +53,7 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
     reload();
   };
   // While the server is away the rack as last seen stays, and typing goes on.
-  if (error && !data) return <p className="problem">{error.message}</p>;
-  if (!data) return <p className="faint">Opening the rack…</p>;
+  if (!data) return <NotYet error={error} doing="Opening the rack…" />;
   const good = data.cells.filter((c) => !c.reasons.length).length;
   const builds = new Map<string, number>();
   for (const c of data.cells) if (c.build) builds.set(c.build.name, (builds.get(c.build.name) ?? 0) + 1);
