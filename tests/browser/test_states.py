@@ -104,9 +104,7 @@ class AwayTest(BrowserTest):
         page = self.page
         for station, view, asked, shown in (
             ("pack", "", "pack-drawing*", ".pack-drawing svg"),
-            ("pack", "cell rack", "rack", "#type-rated"),
             ("power", "cut-offs", "standby", "svg[aria-label^='Cut-offs']"),
-            ("bench", "", "simulation", "[aria-label='Moment shown']"),
             ("bench", "load test rehearsed", "rehearsal", "main table"),
         ):
             with self.subTest(station, view=view):

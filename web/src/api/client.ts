@@ -44,7 +44,6 @@ export type DrawingItem = Drawing["items"][number];
 export type DrawingArea = Schemas["AreaOut"];
 export type PartKind = Schemas["PartKindOut"];
 export type PartField = Schemas["PartFieldOut"];
-export type Standby = Schemas["StandbyOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type RehearsalStep = Schemas["StepOut"];
 export type ErrorOut = Schemas["ErrorOut"];
