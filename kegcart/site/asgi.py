@@ -7,6 +7,8 @@ from typing import Any, TypeAlias
 import django
 from django.core.handlers.asgi import ASGIHandler
 
+from kegcart.site import memory
+
 Receive: TypeAlias = Callable[[], Awaitable[Any]]
 Send: TypeAlias = Callable[[Any], Awaitable[None]]
 
@@ -31,7 +33,6 @@ async def application(scope: Any, receive: Receive, send: Send) -> None:
     if scope["type"] != "lifespan":
         await answers(scope, receive, send)
         return
-    from kegcart.site import memory
     from kegcart.workbench.workers import workers
 
     while True:

@@ -31,9 +31,7 @@ export function Trouble() {
           {trouble.kind === "missing" && "The server does not know this build any more. "}
           {!lost && `${trouble.message} `}
           {edits(waiting)} {where}
-          {lost
-            ? "."
-            : `, and ${waiting === 1 ? "is" : "are"} stored as soon as it can be. The figures do not count ${waiting === 1 ? "it" : "them"} yet.`}
+          {lost ? "." : `, and ${waiting === 1 ? "is" : "are"} stored as soon as it can be. No figure counts that yet.`}
           {problem && ` ${problem}`}
           {lost && (
             <Button size="sm" onClick={() => void bringBack()}>

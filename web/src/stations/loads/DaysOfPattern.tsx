@@ -24,9 +24,9 @@ export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number
   const known = design.document.loads;
   const { weekdays } = ahead.loads;
   // What waits is as it was typed, which only the core can read.
-  const count = (waits: unknown, stands: number) => (typeof waits === "number" ? waits : stands);
-  const days = count(ahead.loads.days, known.days);
-  const away = count(ahead.brief.hours_away, design.document.brief.hours_away ?? 16);
+  const read = (waits: unknown, stands: number) => (typeof waits === "number" ? waits : stands);
+  const days = read(ahead.loads.days, known.days);
+  const away = read(ahead.brief.hours_away, design.document.brief.hours_away ?? 16);
   const [trip, setTrip] = useDraft(`${design.id}/loads/trip`);
   const pattern: Pattern = weekdays ? "week" : away > 24 ? "trip" : days > 1 ? "event" : "daily";
   const set = (next: Pattern, count: number) => {
