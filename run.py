@@ -258,11 +258,25 @@ def generated_types():
     return run(shutil.which("node"), tool, description, capture_output=True, encoding="utf-8").stdout
 
 
+def generated_page():
+    """The catalogue of findings, read out of the rules."""
+    environment = {**os.environ, "PYTHONIOENCODING": "utf-8"}
+    return run(PYTHON, "-m", "kegcart.core.catalogue_page", capture_output=True, encoding="utf-8", env=environment).stdout
+
+
+#: What is made from the code and committed: what makes it, and where it stands.
+GENERATED = {
+    "generated types": (generated_types, WEB / "src" / "api" / "schema.d.ts"),
+    "catalogue of findings": (generated_page, ROOT / "docs" / "findings.md"),
+}
+
+
 def command_types(options):
     need_python()
     set_up_python()
-    (WEB / "src" / "api" / "schema.d.ts").write_text(generated_types(), encoding="utf-8")
-    say("web/src/api/schema.d.ts is written")
+    for make, where in GENERATED.values():
+        where.write_text(make(), encoding="utf-8")
+        say(f"{where.relative_to(ROOT)} is written")
 
 
 def command_check(options):
@@ -290,12 +304,10 @@ def command_check(options):
     step("knip", *npx, "knip", cwd=WEB)
     step("prettier", *npx, "prettier", "--check", "--log-level", "warn", "src", cwd=WEB)
     step("migrations", PYTHON, ROOT / "manage.py", "makemigrations", "--check", "--dry-run", "--verbosity", "0")
-    current = (WEB / "src" / "api" / "schema.d.ts").read_text(encoding="utf-8")
-    if generated_types() != current:
-        say("generated types              FAILS  run `python3 run.py types`")
-        failed.append("generated types")
-    else:
-        say("generated types              holds")
+    for name, (make, where) in GENERATED.items():
+        stale = not where.exists() or make() != where.read_text(encoding="utf-8")
+        say("%-28s %s" % (name, "FAILS  run `python3 run.py types`" if stale else "holds"))
+        failed += [name] if stale else []
     if failed:
         stop("check fails: " + ", ".join(failed))
     say("everything holds")
@@ -345,7 +357,7 @@ COMMANDS = {
     "backup": (command_backup, "write a backup of all data into a file, also while the server runs"),
     "restore": (command_restore, "bring back a backup; what stood before is kept"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
-    "types": (command_types, "generate the TypeScript types of the API"),
+    "types": (command_types, "generate the TypeScript types of the API and the catalogue of findings"),
 }
 
 

@@ -1,6 +1,7 @@
 """The command line of the core: `python -m kegcart.core assess FILE`, `checks FILE`, `simulate FILE`, `rehearse FILE`.
 
-Prints JSON. `checks` lists what was judged and how it came out, and what is owed a judgement that nobody made. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
+Prints JSON. `checks` lists what was judged, what fails first, then the closest to its limit, and what is owed a judgement that
+nobody made. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
 and reason on standard error.
 """
 
@@ -12,9 +13,11 @@ from pathlib import Path
 from kegcart.core.assess import assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.bench.simulate import simulate, write_simulation
-from kegcart.core.check import write_check
+from kegcart.core.catalogue import CATALOGUE
+from kegcart.core.check import closest_first, write_check
 from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
 from kegcart.core.owed import never_made
+from kegcart.core.places import about
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -46,7 +49,11 @@ def main(arguments: list[str] | None = None) -> int:
         out = write_rehearsal(rehearse(assessment))
     elif options.command == "checks":
         missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
-        out = {"checks": [write_check(check) for check in assessment.checks], "never_made": missing}
+        checks = [
+            {"title": CATALOGUE[check.id].title, **write_check(check, about(check.place, design))}
+            for check in closest_first(assessment.checks)
+        ]
+        out = {"checks": checks, "never_made": missing}
     else:
         out = write_assessment(assessment)
     print(json.dumps(out, ensure_ascii=False, indent=1))

@@ -14,6 +14,7 @@ from kegcart.core.loads.rules import judge_loads
 from kegcart.core.loads.sizing import LoadsSizing, size_loads
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
+from kegcart.core.places import about
 from kegcart.core.power.path.edits import offers
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
@@ -90,7 +91,7 @@ def write_assessment(assessment: Assessment) -> dict[str, Any]:
     return {
         "figures": {path: write_figure(figure, top=True) for path, figure in assessment.figures.items()},
         "findings": [write_finding(finding) for finding in assessment.findings],
-        "checks": [write_check(check) for check in assessment.checks],
+        "checks": [write_check(check, about(check.place, assessment.design)) for check in assessment.checks],
         "verdict": assessment.verdict,
         "offers": [{"label": r.label, "patch": r.patch} for r in assessment.offers],
     }

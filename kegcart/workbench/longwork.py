@@ -39,6 +39,11 @@ def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     return papers.fitted_pdf(draw_sheet(a.power, a.design.name, a.design.brief.purpose), f"{a.design.name}: power path", paper)
 
 
+def checks_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """The verification table."""
+    return papers.checks_pdf(assessed_text(text, elsewhere), paper)
+
+
 def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:
     """The pack drawing. See `papers.pack_pdf`."""
     return papers.pack_pdf(assessed_text(text, elsewhere), side, paper, true_scale)

@@ -7,9 +7,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 from kegcart.core.assess import Assessment
+from kegcart.core.catalogue import CATALOGUE
+from kegcart.core.check import Check, Verdict, closest_first
 from kegcart.core.drawing import DASHED, PAPER, Anchor, Circle, Drawing, Line, Primitive, Text
 from kegcart.core.pack.document import CellPack, PlacedCell
 from kegcart.core.pack.drawing import Side, draw_pack
+from kegcart.core.places import about
 from kegcart.core.svg import write_svg
 from kegcart.core.table import write_csv
 from kegcart.core.units import significant
@@ -265,3 +268,57 @@ def labels_pdf(assessment: Assessment, paper: Paper) -> bytes:
             write(canvas, (x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mΩ", 8)
     canvas.save()
     return out.getvalue()
+
+
+#: Columns of the verification table: heading, left edge in mm, where its words are held.
+CHECK_COLUMNS: tuple[tuple[str, float, Anchor], ...] = (
+    ("", 0.0, "start"),
+    ("of", 11.0, "start"),
+    ("what is judged", 61.0, "start"),
+    ("is", 132.0, "end"),
+    ("allowed", 168.0, "end"),
+    ("used", 186.0, "end"),
+)
+
+
+def checks_pdf(assessment: Assessment, paper: Paper) -> bytes:
+    """The verification table: every check of the build, what fails first, then the closest to its limit."""
+    design, checks = assessment.design, closest_first(assessment.checks)
+    counts = {verdict: sum(c.verdict is verdict for c in checks) for verdict in Verdict}
+    canvas, out, width, height = new_canvas(paper, False, f"{design.name}: verification")
+    summed = f"{counts[Verdict.HOLDS]} hold, {counts[Verdict.FAILS]} fail, {counts[Verdict.OPEN]} cannot be judged yet"
+    line, y, page = 4.4, 0.0, 0
+    for check in checks:
+        if y < EDGE + line:
+            if page:
+                canvas.showPage()
+            page, y = page + 1, height - EDGE - 4
+            write(canvas, EDGE * MM, y * MM, f"{design.name}: verification, {summed}", 11, bold=True)
+            write(canvas, (width - EDGE) * MM, y * MM, f"page {page}", 8.5, anchor="end")
+            y -= line * 2
+            for heading, x, anchor in CHECK_COLUMNS:
+                write(canvas, (EDGE + x) * MM, y * MM, heading, 8.5, bold=True, anchor=anchor)
+            canvas.line(EDGE * MM, (y - 1.2) * MM, (width - EDGE) * MM, (y - 1.2) * MM)
+            y -= line
+        for (_, x, anchor), words in zip(CHECK_COLUMNS, check_cells(check, assessment), strict=True):
+            write(canvas, (EDGE + x) * MM, y * MM, words, 8.5, bold=check.verdict is Verdict.FAILS, anchor=anchor)
+        y -= line
+    canvas.save()
+    return out.getvalue()
+
+
+def check_cells(check: Check, assessment: Assessment) -> tuple[str, str, str, str, str, str]:
+    """What stands in the columns of the verification table."""
+    of, title = shortened(about(check.place, assessment.design), 34), CATALOGUE[check.id].title
+    if check.verdict is Verdict.OPEN:
+        return "waits", of, shortened(f"{title}; missing: {check.missing}", 76), "", "", ""
+    came_out = check.finding.severity.value if check.finding else "holds"
+    if check.figure is None or check.limit is None:
+        return came_out, of, title, "", "", ""
+    used = "" if check.used is None else f"{check.used * 100:.0f} %"
+    return came_out, of, shortened(title, 46), check.figure.text, f"{check.bound.value} {check.limit.text}", used
+
+
+def shortened(words: str, most: int) -> str:
+    """Words cut to so many letters, with a mark where something was left out."""
+    return words if len(words) <= most else words[: most - 1].rstrip() + "\u2026"

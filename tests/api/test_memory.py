@@ -3,6 +3,7 @@
 import asyncio
 import gc
 import json
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from unittest import TestCase
 
@@ -20,14 +21,14 @@ def living(kind: type) -> int:
 class Leftovers(TestCase):
     def test_a_refused_request_is_not_kept(self) -> None:
         gc.collect()
-        before = living(ValueError)
+        before, refused = living(ValueError), living(ValidationError)  # other tests leave some of their own
         for n in range(20):
             answer = Client().post("/api/designs", json.dumps({"name": f"a\x01{n}"}), content_type="application/json")
             self.assertEqual(answer.status_code, 422)
         del answer
         gc.collect()
         self.assertEqual(living(ValueError), before)
-        self.assertEqual(living(ValidationError), 0)
+        self.assertEqual(living(ValidationError), refused)
 
     def test_an_answered_request_is_gone_without_the_collector(self) -> None:
         scope: dict[str, Any] = {"type": "http", "method": "GET", "path": "/api/reference", "headers": [(b"host", b"localhost")]}
@@ -53,8 +54,9 @@ class Leftovers(TestCase):
         gc.collect()
         gc.disable()
         try:
-            for _ in range(5):
-                asyncio.run(ask())
+            with ThreadPoolExecutor(1) as other:  # the tests of the screen have a loop of their own in this thread
+                for _ in range(5):
+                    other.submit(asyncio.run, ask()).result()
             self.assertEqual(living(ASGIRequest), 0)
         finally:
             gc.enable()

@@ -2,7 +2,11 @@
 
 from unittest import TestCase, mock
 
+from kegcart.core.check import Verdict, closest_first
+from kegcart.core.places import about
+from kegcart.workbench import papers
 from kegcart.workbench.papers import BOLD, LACKING, REGULAR, WIDER, new_canvas, write
+from tests.core.samples import demo, judge
 
 
 class Scripts(TestCase):
@@ -33,3 +37,27 @@ class Scripts(TestCase):
         whole = 2 * (100 - starts["middle"][0][2])
         self.assertAlmostEqual(100 - starts["end"][0][2], whole)
         self.assertGreater(whole, widths["start"])
+
+
+class Verification(TestCase):
+    """The verification table on paper: what stands on it is what was judged."""
+
+    def test_every_check_is_printed_with_its_figures_what_fails_first(self) -> None:
+        a = judge(demo("wobbly-stall"))
+        with mock.patch.object(papers, "write") as written:
+            self.assertTrue(papers.checks_pdf(a, "a4").startswith(b"%PDF"))
+        cells = [call.args[3] for call in written.call_args_list]
+        order = closest_first(a.checks)
+        starts = [n for n, words in enumerate(cells) if words in ("holds", "stop", "mend", "note", "waits")]
+        self.assertEqual(len(starts), len(a.checks))
+        for n, check in zip(starts, order, strict=True):
+            came_out, of, title, figure, limit, used = cells[n : n + 6]
+            self.assertEqual(came_out, {Verdict.HOLDS: "holds", Verdict.OPEN: "waits"}.get(check.verdict, came_out))
+            self.assertEqual(of, papers.shortened(about(check.place, a.design), 34))
+            if check.finding and check.verdict is Verdict.FAILS:
+                self.assertEqual(came_out, check.finding.severity.value)
+            if check.missing:
+                self.assertIn("missing: ", title)
+            elif check.figure and check.limit:
+                self.assertEqual((figure, limit), (check.figure.text, f"{check.bound.value} {check.limit.text}"))
+            self.assertEqual(used, "" if check.used is None else f"{check.used * 100:.0f} %")

@@ -108,3 +108,26 @@ class PowerTest(BrowserTest):
             page.locator(f"g[data-key='{key}'] > rect").first.focus()
             page.keyboard.press("Enter")
             expect(page.locator(".margin .finding").first).to_be_visible()
+
+    def test_the_margin_says_what_was_judged_and_each_check_opens_to_its_working(self) -> None:
+        page = self.open(self.server.original("lantern-lane"), "power", at="/power/network/inverter")
+        checks = page.get_by_role("region", name="Checks")
+        expect(checks).to_contain_text("1 waits")
+        expect(checks).to_contain_text("The closest of those that hold is at")
+        line = checks.get_by_role("button", name="voltage drop")
+        line.click()
+        expect(checks).to_contain_text("The voltage drop of a cable is within its limit.")
+        checks.locator(".figure-button").first.click()
+        expect(page.locator(".margin .working .formula")).to_contain_text("d = Id · (R + 4 · Rj) / V")
+
+    def test_the_verification_table_lists_every_check_and_leads_to_its_place(self) -> None:
+        page = self.open(self.server.original("wobbly-stall"), "checks")
+        rows = page.locator("main tbody tr")
+        every = int(page.locator(".check-summary").inner_text().split()[0])
+        self.assertEqual(rows.count(), every)
+        expect(rows.first).to_have_attribute("data-row", "power.drop")
+        page.locator(".tab", has_text="Pack").click()
+        self.assertLess(rows.count(), every)
+        rows.first.get_by_role("button").first.click()
+        expect(page.locator("main h1")).to_have_text("Pack")
+        expect(page.locator(".margin .check-list li").first).to_be_visible()

@@ -4,7 +4,9 @@ from dataclasses import replace
 from typing import Any, get_args
 from unittest import TestCase
 
-from kegcart.core.check import Verdict
+from kegcart.core.catalogue import CATALOGUE
+from kegcart.core.catalogue_page import page
+from kegcart.core.check import Verdict, closest_first
 from kegcart.core.drawing import PAPER, Box, Role
 from kegcart.core.finding import Severity
 from kegcart.core.loads.supplies import SUPPLIES, Supply
@@ -18,6 +20,7 @@ from kegcart.core.power.rules.devices import may_flow
 from kegcart.core.reference import connectors, load_kinds
 from kegcart.core.units import read_quantity
 from tests.core.samples import DEMO_NAMES, demo, document, judge, put, window
+from tests.core.test_findings import SPEAKS, spoiled
 
 
 def every_kind() -> dict[str, Any]:
@@ -161,7 +164,7 @@ class Checks(TestCase):
             for check in a.checks:
                 if check.verdict is Verdict.HOLDS:
                     self.assertIsNone(check.finding, check.id)
-                    self.assertTrue(check.margin is None or check.margin >= -1e-9, f"{check.id} holds at {check.margin}")
+                    self.assertLessEqual(check.used or 0.0, 1 + 1e-6, f"{check.id} holds at {check.used}")
                 if check.verdict is Verdict.FAILS:
                     assert check.finding is not None
                     self.assertEqual((check.finding.id, check.finding.place), (check.id, check.place))
@@ -169,14 +172,40 @@ class Checks(TestCase):
                     self.assertTrue(check.missing, f"{check.id} does not say what is missing")
             self.assertEqual(sorted(f.id for f in a.findings), sorted(c.finding.id for c in a.checks if c.finding))
 
-    def test_a_margin_is_the_share_of_the_limit_that_is_left(self) -> None:
+    def test_used_is_the_share_of_what_is_allowed(self) -> None:
         a = judge(demo("lantern-lane"))
         drop = next(c for c in a.checks if c.id == "power.drop" and c.place == "/power/network/busbar/run")
-        assert drop.figure and drop.limit and drop.margin is not None
-        self.assertAlmostEqual(drop.margin, 1 - drop.figure.number / drop.limit.number)
+        assert drop.figure and drop.limit and drop.used is not None
+        self.assertAlmostEqual(drop.used, drop.figure.number / drop.limit.number)
         fuse = next(c for c in a.checks if c.id == "power.fuse-interrupt" and "main-fuse" in c.place)
-        assert fuse.figure and fuse.limit and fuse.margin is not None
-        self.assertAlmostEqual(fuse.margin, fuse.figure.number / fuse.limit.number - 1)
+        assert fuse.figure and fuse.limit and fuse.used is not None
+        self.assertAlmostEqual(fuse.used, fuse.limit.number / fuse.figure.number)
+
+    def test_closest_first_puts_what_fails_before_what_waits_and_what_was_not_compared_last(self) -> None:
+        order = closest_first(judge(demo("wobbly-stall")).checks)
+        ranks = [list(Verdict).index(c.verdict) for c in order]
+        fails, waits = ranks.count(1), ranks.count(2)
+        self.assertEqual([c.verdict for c in order[: fails + waits]], [Verdict.FAILS] * fails + [Verdict.OPEN] * waits)
+        used = [c.used for c in order[fails + waits :]]
+        compared = [u for u in used if u is not None]
+        self.assertEqual(compared, sorted(compared, reverse=True))
+        self.assertEqual(used[: len(compared)], compared)
+
+    def test_the_catalogue_says_how_bad_each_can_be(self) -> None:
+        for data in (every_kind(), *(demo(name) for name in DEMO_NAMES), *(spoiled(id) for id in SPEAKS)):
+            for check in judge(data).checks:
+                entry = CATALOGUE[check.id]
+                self.assertTrue(entry.title and entry.requires, check.id)
+                if check.finding:
+                    self.assertIn(check.finding.severity, entry.severities, check.id)
+
+    def test_every_entry_is_judged_somewhere_and_stands_on_the_page(self) -> None:
+        made = {c.id for data in (every_kind(), *(spoiled(id) for id in SPEAKS)) for c in judge(data).checks}
+        self.assertEqual(set(CATALOGUE) - made, set())
+        written = page()
+        for entry in CATALOGUE.values():
+            self.assertIn(f"### {entry.id}\n", written)
+        self.assertNotIn("Why: \n", written)
 
     def test_a_sound_design_fails_none_and_a_bad_one_says_which(self) -> None:
         sound, bad = judge(demo("lantern-lane")), judge(demo("wobbly-stall"))

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from kegcart.core.brief.document import Brief, Mains
+from kegcart.core.catalogue import NOTE, STOP, judges
 from kegcart.core.check import Check, Fault, at_most, is_so, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, set_value
@@ -20,7 +21,7 @@ GIVES: dict[Mains, frozenset[str]] = {
 
 def judge_loads(loads: LoadsSizing, brief: Brief) -> Iterator[Check]:
     """Every check that needs the loads alone."""
-    yield is_so("loads.none", "/loads/items", bool(loads.demands), none)
+    yield something_to_run(loads)
     for demand in loads.demands.values():
         plate = demand.load.mains
         if demand.load.supply == "ac" and plate is not None:
@@ -32,15 +33,22 @@ def judge_loads(loads: LoadsSizing, brief: Brief) -> Iterator[Check]:
         yield no_hours(demand, loads)
 
 
-def none() -> Fault:
+@judges("loads.none", "something to run", NOTE)
+def something_to_run(loads: LoadsSizing) -> Check:
     """There is something to run."""
-    return note(
-        "There are no loads yet, so nothing can be judged.",
-        "Pack and power path are sized by what is to run: put that in first.",
-        {},
+    return is_so(
+        "loads.none",
+        "/loads/items",
+        bool(loads.demands),
+        lambda: note(
+            "There are no loads yet, so nothing can be judged.",
+            "Pack and power path are sized by what is to run: put that in first.",
+            {},
+        ),
     )
 
 
+@judges("loads.mains-mismatch", "voltage and frequency on its plate", STOP)
 def mains_mismatch(demand: Demand, loads: LoadsSizing, brief: Brief) -> Check:
     """An AC load is made for what the inverter gives.
 
@@ -65,8 +73,9 @@ def mains_mismatch(demand: Demand, loads: LoadsSizing, brief: Brief) -> Check:
     return is_so("loads.mains-mismatch", at, plate in GIVES[brief.mains], fault)
 
 
+@judges("loads.heater-share", "share of heat in the day", NOTE)
 def heater_share(loads: LoadsSizing) -> Iterator[Check]:
-    """Resistive heat against its share of the day.
+    """Resistive heat takes no more than a third of the day.
 
     Source: practice: resistive heat of more than a third of the day deserves a look (assumptions table).
     """
@@ -89,6 +98,7 @@ def heater_share(loads: LoadsSizing) -> Iterator[Check]:
     )
 
 
+@judges("loads.surge-unknown", "its surge, known or guessed", NOTE)
 def surge_unknown(demand: Demand) -> Check:
     """A motor's surge is known.
 
@@ -109,6 +119,7 @@ def surge_unknown(demand: Demand) -> Check:
     )
 
 
+@judges("loads.no-hours", "hours in which it runs", NOTE)
 def no_hours(demand: Demand, loads: LoadsSizing) -> Check:
     """A load has hours in which it runs.
 

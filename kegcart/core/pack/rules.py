@@ -4,8 +4,10 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from kegcart.core.brief.sizing import Site
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import (
     HAIR,
+    Bound,
     Check,
     Fault,
     at_least,
@@ -55,12 +57,15 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site, elsewhere: Mapp
         yield from bank(pack, pack.pack)
 
 
+@judges("pack.depth", "planned depth of discharge", MEND)
 def depth(pack: PackSizing) -> Check:
     """The planned depth of discharge is within the daily window of the chemistry.
 
     Source: daily window of the chemistry for its cycles (chemistries table).
     """
     row = pack.chemistry
+    if pack.pack.depth is None:
+        return held("pack.depth", "/pack/depth")
     window = row.window_high - row.window_low
     limit = row.figure("w", window, "share", f"daily window of {row.label}")
     return at_most(
@@ -77,8 +82,9 @@ def depth(pack: PackSizing) -> Check:
     )
 
 
+@judges("pack.cold-capacity", "what the cold takes", NOTE)
 def cold_capacity(pack: PackSizing) -> Check:
-    """What the coldest site temperature takes away is worth a word.
+    """The coldest site temperature takes next to nothing of the usable energy.
 
     Source: share of capacity left in the cold (cold table, typical of makers' curves).
     """
@@ -92,9 +98,11 @@ def cold_capacity(pack: PackSizing) -> Check:
             {"T_min": (pack.cold_factor.inputs or {})["T_min"], "E_cold": lost},
         )
 
-    return is_so("pack.cold-capacity", "/brief/site_min_c", pack.cold_factor.number >= COLD_NOTED, fault)
+    least = Figure.of("k_noted", COLD_NOTED, "share", "capacity left from which the loss is worth no word")
+    return at_least("pack.cold-capacity", "/brief/site_min_c", pack.cold_factor, least, fault)
 
 
+@judges("pack.voltage-over-60", "touch voltage", STOP)
 def voltage_over_60(pack: PackSizing) -> Check:
     """The pack stays below the voltage at which touching is dangerous.
 
@@ -125,6 +133,7 @@ def below_60(pack: PackSizing, most: int) -> tuple[Remedy, ...]:
     return (Remedy(f"A battery of {best} cells in series", [set_value("/pack/battery/series", best)]),)
 
 
+@judges("pack.starting-battery", "a starting battery's one job", STOP)
 def starting_battery(pack: PackSizing, loads: LoadsSizing) -> Iterator[Check]:
     """A starting battery does one job well: short high current while an engine runs and fills it again.
 
@@ -151,6 +160,7 @@ def starting_battery(pack: PackSizing, loads: LoadsSizing) -> Iterator[Check]:
     yield is_so("pack.starting-battery", "/pack/chemistry", not cycled, fault)
 
 
+@judges("pack.cold-charge", "charging in the cold", STOP, NOTE)
 def cold_charge(pack: PackSizing, site: Site) -> Iterator[Check]:
     """Charging is locked where it can be colder than the chemistry may be charged.
 
@@ -174,6 +184,7 @@ def cold_charge(pack: PackSizing, site: Site) -> Iterator[Check]:
         yield is_so("pack.cold-charge", lock.place, lock.locked, lambda: fault)
 
 
+@judges("pack.board-series", "cells the board is made for", STOP)
 def board_series(pack: PackSizing) -> Iterator[Check]:
     """The protection board is made for as many cells as there are.
 
@@ -188,7 +199,7 @@ def board_series(pack: PackSizing) -> Iterator[Check]:
         board.series.number == pack.series.number,
         board.series,
         pack.series,
-        False,
+        Bound.EQUAL,
         lambda: stop(
             "The protection board is made for {S_b} cells in series; the pack has {S}.",
             "It watches the wrong number of cells: one is not watched at all, or the board never closes.",
@@ -198,6 +209,7 @@ def board_series(pack: PackSizing) -> Iterator[Check]:
     )
 
 
+@judges("pack.board-chemistry", "thresholds of the board", STOP)
 def board_chemistry(pack: PackSizing, build: CellPack) -> Iterator[Check]:
     """The thresholds of the board are those of the chemistry.
 
@@ -227,8 +239,10 @@ def board_chemistry(pack: PackSizing, build: CellPack) -> Iterator[Check]:
     yield is_so("pack.board-chemistry", "/pack/board/chemistry", fits, fault)
 
 
+@judges("pack.groups-stale", "groups as the pack is now", MEND)
+@judges("pack.group-spread", "spread of group capacity", MEND)
 def groups(pack: PackSizing, build: CellPack) -> Iterator[Check]:
-    """Sorted cells: none a reject, and the groups alike.
+    """Sorted cells are grouped as the pack is now, and the groups are alike.
 
     Source: practice of sorting: 0.3 % new, 1 % reclaimed (assumptions table).
     """
@@ -288,6 +302,7 @@ def groups_stale(pack: PackSizing, build: CellPack) -> Fault:
     )
 
 
+@judges("pack.cell-reject", "no rejected cell", STOP)
 def rejects(key: str, group: Group) -> Iterator[Check]:
     """No rejected cell is placed in the pack.
 
@@ -307,6 +322,7 @@ def rejects(key: str, group: Group) -> Iterator[Check]:
         yield failed("pack.cell-reject", f"/pack/groups/{key}/cells/{n}", fault)
 
 
+@judges("pack.cell-elsewhere", "cells of this build alone", STOP)
 def cells_elsewhere(elsewhere: Mapping[str, str]) -> Check:
     """No cell of the pack is built into another build.
 
@@ -328,8 +344,9 @@ def cells_elsewhere(elsewhere: Mapping[str, str]) -> Check:
     return is_so("pack.cell-elsewhere", "/pack/groups", not labels, fault)
 
 
+@judges("pack.group-resistance", "resistances inside and between groups", MEND)
 def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:
-    """The cell furthest off its group's mean resistance, or the group furthest off the others.
+    """No cell is far off its group's mean resistance, and no group off the others.
 
     Source: practice: within ±15 % (assumptions table).
     """
@@ -360,8 +377,9 @@ def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:
     )
 
 
+@judges("pack.balance", "time to even out the groups", NOTE)
 def balance(pack: PackSizing, spread: Figure) -> Iterator[Check]:
-    """Whether the board can even out the groups in the hours it is plugged in.
+    """The board can even out the groups in the hours it is plugged in.
 
     Source: charge is current times time; a night at the top of charge (assumptions table).
     """
@@ -411,6 +429,7 @@ def bank(pack: PackSizing, build: Bank) -> Iterator[Check]:
     yield from mixed(pack, build, keys)
 
 
+@judges("pack.series-limit", "count in series that the maker allows", STOP, NOTE)
 def series_limit(build: Bank) -> Check:
     """No more in series than their maker allows."""
     limit = build.battery.series_limit
@@ -424,6 +443,8 @@ def series_limit(build: Bank) -> Check:
             (Remedy(f"Its sheet allows {build.in_series}", [set_value(at, build.in_series)]),),
         )
         return not_yet("pack.series-limit", at, "how many their maker allows in series", said)
+    if build.in_series == 1:
+        return held("pack.series-limit", "/pack/in_series")
     most = Figure.decided("n_max", limit or 1, "", "allowed in series", at)
     return at_most(
         "pack.series-limit",
@@ -451,6 +472,7 @@ def named(keys: list[str]) -> str:
     return ", ".join(key.removeprefix("s") for key in keys)
 
 
+@judges("pack.wake", "wake-up lines", NOTE)
 def wake(pack: PackSizing, build: Bank) -> Check:
     """The wake-up line of each battery that sleeps is brought out.
 
@@ -472,6 +494,7 @@ def wake(pack: PackSizing, build: Bank) -> Check:
     )
 
 
+@judges("pack.parallel-fuse", "a fuse for each string", STOP)
 def parallel_fuse(strings: StringsSizing, build: Bank, keys: list[str]) -> Iterator[Check]:
     """Each string has its own protection: from three on, or whenever the others can feed a fault beyond its rating.
 
@@ -495,6 +518,7 @@ def parallel_fuse(strings: StringsSizing, build: Bank, keys: list[str]) -> Itera
     )
 
 
+@judges("pack.parallel-takeoff", "take-off of the strings", MEND)
 def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys: list[str]) -> Check:
     """The load is taken off so that every string gives the same.
 
@@ -522,6 +546,7 @@ def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys
     return is_so("pack.parallel-takeoff", "/pack/takeoff", not one_side and not uneven, fault)
 
 
+@judges("pack.join-voltage", "first current on joining", STOP, NOTE)
 def join_voltage(pack: PackSizing, strings: StringsSizing, build: Bank, keys: list[str]) -> Check:
     """The first current when the strings are joined is within what each may take.
 
@@ -586,8 +611,9 @@ def unlike(values: list[float], ages: list[int]) -> str:
     return ""
 
 
+@judges("pack.mixed", "units alike", STOP, MEND)
 def mixed(pack: PackSizing, build: Bank, keys: list[str]) -> Iterator[Check]:
-    """Unlike units: within a string in series a stop, between strings in parallel a mend.
+    """Units in series are alike (else a stop), and strings in parallel (else a mend).
 
     Source: practice: unlike from a tenth of capacity or two years of age (assumptions table).
     """

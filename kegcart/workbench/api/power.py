@@ -77,6 +77,12 @@ def power_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> H
     return attached(pdf, "application/pdf", services.find(design_id).name, "power.pdf", inline=True)
 
 
+@router.get("/designs/{design_id}/checks.pdf", summary="Every check of the build, closest to its limit first", openapi_extra=FILE)
+def checks_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
+    pdf = workers.run(longwork.checks_pdf, *services.as_given(design_id), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "checks.pdf", inline=True)
+
+
 @router.get("/designs/{design_id}/wires.csv", summary="The wire table as CSV", openapi_extra=FILE)
 def wires_csv(request: HttpRequest, design_id: str) -> HttpResponse:
     a = services.assessed_design(design_id)

@@ -6,6 +6,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.design import Design
 from kegcart.core.document import choices, models_in
 from kegcart.core.loads.supplies import SUPPLIES
@@ -99,6 +100,10 @@ def reference(request: HttpRequest) -> HttpResponse:
                 {"key": key, "short": facts.short, "label": facts.label, "outlet": facts.outlet}
                 for key, facts in SUPPLIES.items()
             ],
+            "checks": {
+                entry.id: {"title": entry.title, "requires": entry.requires, "source": entry.source}
+                for entry in CATALOGUE.values()
+            },
         }
     )
 

@@ -243,11 +243,13 @@ class CheckOut(Sparse):
 
     id: str
     place: str
+    about: Annotated[str, Field(description="what it speaks of, in words")]
+    station: Station
     verdict: Literal["holds", "fails", "open"]
     figure: FigureOut | None = None
     limit: FigureOut | None = None
-    at_least: bool = False
-    margin: Annotated[float | None, Field(description="share of the limit that is left")] = None
+    bound: Literal["at most", "at least", "as many as"] | None = None
+    used: Annotated[float | None, Field(description="share of what is allowed that is used: 1 where it just holds")] = None
     missing: Annotated[str, Field(description="what must be known before it can be judged")] = ""
 
 
@@ -402,6 +404,14 @@ class KindOut(Schema):
     power_factor: float
 
 
+class RuleOut(Schema):
+    """What is judged under an id: its title, what must be so, and what that rests on."""
+
+    title: str
+    requires: str
+    source: str
+
+
 class ReferenceOut(Schema):
     """Lists to choose from, by the `options` of a figure."""
 
@@ -410,6 +420,7 @@ class ReferenceOut(Schema):
     parts: list["PartKindOut"]
     supplies: list["SupplyOut"]
     cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
+    checks: Annotated[dict[str, "RuleOut"], Field(description="the catalogue of checks, by id")]
 
 
 class ChoiceOut(Schema):

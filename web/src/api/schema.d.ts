@@ -709,6 +709,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/checks.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every check of the build, closest to its limit first */
+        get: operations["kegcart_workbench_api_power_checks_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/wires.csv": {
         parameters: {
             query?: never;
@@ -1619,19 +1636,29 @@ export interface components {
             /** Place */
             place: string;
             /**
+             * About
+             * @description what it speaks of, in words
+             */
+            about: string;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "brief" | "loads" | "pack" | "power" | "bench";
+            /**
              * Verdict
              * @enum {string}
              */
             verdict: "holds" | "fails" | "open";
             figure?: components["schemas"]["FigureOut"] | null;
             limit?: components["schemas"]["FigureOut"] | null;
-            /** At Least */
-            at_least?: boolean;
+            /** Bound */
+            bound?: ("at most" | "at least" | "as many as") | null;
             /**
-             * Margin
-             * @description share of the limit that is left
+             * Used
+             * @description share of what is allowed that is used: 1 where it just holds
              */
-            margin?: number | null;
+            used?: number | null;
             /**
              * Missing
              * @description what must be known before it can be judged
@@ -3559,6 +3586,25 @@ export interface components {
             cell_limits: {
                 [key: string]: number;
             };
+            /**
+             * Checks
+             * @description the catalogue of checks, by id
+             */
+            checks: {
+                [key: string]: components["schemas"]["RuleOut"];
+            };
+        };
+        /**
+         * RuleOut
+         * @description What is judged under an id: its title, what must be so, and what that rests on.
+         */
+        RuleOut: {
+            /** Title */
+            title: string;
+            /** Requires */
+            requires: string;
+            /** Source */
+            source: string;
         };
         /** SupplyOut */
         SupplyOut: {
@@ -5690,6 +5736,28 @@ export interface operations {
         };
     };
     kegcart_workbench_api_power_power_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_power_checks_pdf: {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";

@@ -1,19 +1,19 @@
 /** The stations in working order: what stands on each one's bolt, and which findings speak there. */
-import type { DesignOut, Finding, Station } from "../api/client";
+import type { Check, DesignOut, Finding, Station } from "../api/client";
 
 export interface StationFacts {
   key: Station;
   name: string;
   vital: (design: DesignOut) => string;
-  /** Which findings speak at this station. */
-  shows: (finding: Finding) => boolean;
+  /** Which checks and findings are shown at this station. */
+  shows: (judged: Finding | Check) => boolean;
 }
 
-/** Findings of other stations that decide whether the rehearsed days hold. */
+/** Checks of other stations that decide whether the rehearsed days hold. */
 const REHEARSED = ["loads.energy-short", "loads.reserve-thin", "pack.sag"];
 
 const text = (design: DesignOut, path: string) => design.assessment.figures[path]?.text ?? "";
-const own = (key: Station) => (finding: Finding) => finding.station === key;
+const own = (key: Station) => (judged: Finding | Check) => judged.station === key;
 
 /** One entry for each station the core knows: a station left out is an error of types. */
 const FACTS: Record<Station, Omit<StationFacts, "key">> = {

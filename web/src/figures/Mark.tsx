@@ -1,8 +1,14 @@
 import type { Severity } from "../api/client";
 
-export type MarkKind = Severity | "holds";
+export type MarkKind = Severity | "holds" | "open";
 
-const WORDS: Record<MarkKind, string> = { stop: "stop", mend: "mend", note: "note", holds: "holds" };
+const WORDS: Record<MarkKind, string> = {
+  stop: "stop",
+  mend: "mend",
+  note: "note",
+  holds: "holds",
+  open: "not judged yet",
+};
 
 /** State told by shape and word as well as colour: octagon, wrench, dot, tick. */
 export function Mark({ kind, hidden }: { kind: MarkKind; hidden?: boolean }) {
@@ -38,6 +44,8 @@ export function MarkShape({ kind }: { kind: MarkKind }) {
       );
     case "note":
       return <circle cx="8" cy="8" r="4.200" fill="currentColor" />;
+    case "open":
+      return <circle cx="8" cy="8" r="5" stroke="currentColor" strokeWidth="1.800" fill="none" />;
     case "holds":
       return (
         <path

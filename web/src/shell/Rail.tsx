@@ -1,12 +1,20 @@
 import { NavLink, useParams } from "react-router";
-import { Mark } from "../figures/Mark";
-import { STATIONS } from "../design/stations";
+import type { DesignOut } from "../api/client";
+import { useCountText } from "../figures/Checks";
+import { Mark, type MarkKind } from "../figures/Mark";
+import { STATIONS, type StationFacts } from "../design/stations";
 import { useDesign } from "../design/store";
+
+/** The state of a station: its worst finding, else that its checks hold; where nothing was judged, nothing is said to hold. */
+function stateOf({ findings, checks }: DesignOut["assessment"], shows: StationFacts["shows"]): MarkKind {
+  return findings.find(shows)?.severity ?? (checks.some(shows) ? "holds" : "open");
+}
 
 /** The rail: a copper busbar with one bolt a station. */
 export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
   const { id } = useParams();
   const { design } = useDesign();
+  const countText = useCountText();
   return (
     <nav className="rail" aria-label="Stations">
       {STATIONS.map(({ key, name, vital, shows }) => (
@@ -21,9 +29,27 @@ export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
             <span className="name">{name}</span>
             <span className="vital">{vital(design)}</span>
           </span>
-          <Mark kind={design.assessment.findings.find(shows)?.severity ?? "holds"} />
+          <Mark kind={stateOf(design.assessment, shows)} />
         </NavLink>
       ))}
+      <NavLink
+        to={`/build/${id}/checks`}
+        className={() => `all-checks ${station === "checks" ? "current" : ""}`}
+        onClick={onGo}
+      >
+        <svg className="bolt" viewBox="0 0 28 28" aria-hidden>
+          <rect x="5" y="4" width="18" height="20" rx="2" fill="var(--paper)" stroke="var(--ink)" />
+          <path
+            d="M9 10l1.500 1.500L13 8.500M15.500 10.500h4M9 17l1.500 1.500L13 15.500M15.500 17.500h4"
+            stroke="var(--ink)"
+            fill="none"
+          />
+        </svg>
+        <span>
+          <span className="name">Verification</span>
+          <span className="vital">{countText(design.assessment.checks)}</span>
+        </span>
+      </NavLink>
     </nav>
   );
 }

@@ -10,7 +10,7 @@ import { Rail } from "./Rail";
 import { Search } from "./Search";
 import { findingKey, MarginContext, useMargin, useSelection } from "../design/selection";
 import { isStation, STATIONS, stationOf } from "../design/stations";
-import { VIEWS } from "./stations";
+import { Verification, VIEWS } from "./stations";
 import { DesignStore, openDesign, StoreProvider, useDesign, useStore } from "../design/store";
 import { TopBar } from "./TopBar";
 import { Trouble } from "./Trouble";
@@ -126,7 +126,13 @@ function Shell() {
       />
       <Trouble />
       <Rail station={station} onGo={() => margin.pin(null)} />
-      {View ? <View key={station} /> : <main className="station">There is no such station.</main>}
+      {station === "checks" ? (
+        <Verification />
+      ) : View ? (
+        <View key={station} />
+      ) : (
+        <main className="station">There is no such station.</main>
+      )}
       <Search
         show={searching}
         onHide={() => setSearching(false)}

@@ -9,6 +9,9 @@ const OPENING = (
   </main>
 );
 
+/** All checks of the build, beside the stations. */
+export const Verification = lazily(() => import("./AllChecks"), OPENING);
+
 export const VIEWS: Record<Station, ComponentType> = {
   brief: lazily(() => import("../stations/brief/Brief"), OPENING),
   loads: lazily(() => import("../stations/loads/Loads"), OPENING),

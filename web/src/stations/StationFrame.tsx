@@ -2,13 +2,17 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { Figure } from "../api/client";
+import { Link } from "react-router";
+import { CheckList, CheckSummary, closestFirst } from "../figures/Checks";
 import { FigureRow } from "../figures/FigureRow";
 import { FindingList } from "../figures/FindingList";
-import { Mark } from "../figures/Mark";
 import { Working } from "../figures/Working";
 import { belongsTo, useMargin, useSelection } from "../design/selection";
 import { STATIONS } from "../design/stations";
 import { useDesign } from "../design/store";
+
+/** So many of its checks stand in the margin of a station, the closest ones. */
+const AT_A_STATION = 4;
 
 interface Props {
   station: string;
@@ -29,9 +33,9 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const all = design.assessment.findings;
-  const own = details
-    ? all.filter((f) => belongsTo(f.place, selected))
-    : all.filter(STATIONS.find((s) => s.key === station)?.shows ?? (() => false));
+  const shows = STATIONS.find((s) => s.key === station)?.shows ?? (() => false);
+  const own = details ? all.filter((f) => belongsTo(f.place, selected)) : all.filter(shows);
+  const judged = design.assessment.checks.filter((c) => (details ? belongsTo(c.place, selected) : shows(c)));
   return (
     <>
       <main className="station" tabIndex={-1}>
@@ -46,18 +50,28 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
         <PinnedWorking />
         {details && <section>{details}</section>}
         <section aria-label="Findings">
-          {!details && <h2>{own.length ? "Findings" : "Holds"}</h2>}
-          {own.length ? (
-            <FindingList findings={own} />
-          ) : (
-            <p className="holds-note">
-              <Mark kind="holds" hidden /> {details ? "Nothing found here." : "Nothing to mend at this station."}
-            </p>
-          )}
+          {own.length > 0 && !details && <h2>Findings</h2>}
+          <FindingList findings={own} />
           {details && (
             <Button variant="bare" size="sm" className="ps-0" onClick={() => select("")}>
               all findings of {title}
             </Button>
+          )}
+        </section>
+        <section aria-label="Checks">
+          <h2>Checks</h2>
+          <CheckSummary checks={judged} named={!details} />
+          {details ? (
+            <CheckList checks={closestFirst(judged)} />
+          ) : (
+            judged.length > 0 && (
+              <>
+                <CheckList checks={closestFirst(judged).slice(0, AT_A_STATION)} named />
+                <Link className="btn btn-bare btn-sm ps-0" to={`/build/${design.id}/checks`}>
+                  all {design.assessment.checks.length} checks of the build
+                </Link>
+              </>
+            )
           )}
         </section>
         {!details && glance.length > 0 && (

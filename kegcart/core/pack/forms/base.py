@@ -73,21 +73,21 @@ class PackForm(ABC, Generic[P]):
 
     @abstractmethod
     def grown(self, sizing: "PackSizing", factor: float) -> tuple[Remedy, ...]:
-        """Made larger by at least a factor: more in parallel, or a larger battery.
+        """A larger pack: more in parallel, or a larger battery, by at least a factor.
 
         Source: capacities in parallel add (Kirchhoff).
         """
 
     @abstractmethod
     def strengthened(self, sizing: "PackSizing", needed_a: float, burst_a: float) -> tuple[Remedy, ...]:
-        """Made to give `needed_a` continuously (and `burst_a` in a surge): board, links, cells, or batteries with those limits.
+        """A stronger pack: board, links, cells or batteries that give `needed_a` continuously, and `burst_a` in a surge.
 
         Source: currents in parallel add (Kirchhoff); the burst of a board over its rating (assumptions table).
         """
 
     @abstractmethod
     def with_series(self, sizing: "PackSizing", cells: int) -> tuple[Remedy, ...]:
-        """Brought to so many cells in series; none where that cannot be made of what it is made of."""
+        """A pack of so many cells in series; none where that cannot be made of what it is made of."""
 
     @property
     @abstractmethod

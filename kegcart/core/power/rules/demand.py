@@ -4,11 +4,12 @@ import math
 from collections.abc import Iterator
 
 from kegcart.core.brief.sizing import Site
-from kegcart.core.check import HAIR, Check, Fault, at_most, compared, failed, is_so, mend, note, stop
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
+from kegcart.core.check import HAIR, Bound, Check, Fault, at_most, compared, failed, is_so, mend, not_yet, note, stop
 from kegcart.core.choice import assumed
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure
-from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.finding import Remedy, Station, release, set_value
 from kegcart.core.loads.sizing import Demand, LoadsSizing
 from kegcart.core.loads.supplies import SUPPLIES, conversion
 from kegcart.core.pack.document import CellPack
@@ -50,8 +51,10 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
     yield from growth(power, pack, site)
 
 
+@judges("loads.energy-short", "energy between charges", STOP)
+@judges("loads.reserve-thin", "energy with the reserve left", MEND)
 def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
-    """What is asked between charges is covered; and with the reserve.
+    """What is asked between charges is covered, and leaves the reserve.
 
     Source: practice: a reserve is left at the end, as the brief says.
     """
@@ -77,6 +80,7 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
     )
     yield covered
     if covered.finding is not None:
+        yield not_yet("loads.reserve-thin", "/loads", "a pack that covers the energy")
         return
     yield at_most(
         "loads.reserve-thin",
@@ -93,6 +97,7 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
     )
 
 
+@judges("loads.no-outlet", "an outlet of its supply", STOP)
 def has_outlet(demand: Demand, power: PowerSizing) -> Check:
     """A load is plugged in somewhere: into an outlet of its own supply.
 
@@ -120,6 +125,7 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
     return is_so("loads.no-outlet", f"/loads/items/{demand.key}", not without, fault)
 
 
+@judges("loads.socket-rating", "what is asked of one socket", STOP)
 def socket_rating(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
     """One socket of an outlet gives what is asked of it.
 
@@ -164,6 +170,7 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         yield pack_gives("in the worst surge", power.surge, pack.burst, power, pack)
 
 
+@judges("pack.current", "current that is asked of it", STOP)
 def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack: PackSizing) -> Check:
     """The pack gives the running peak and the worst surge.
 
@@ -183,6 +190,7 @@ def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack
     return at_most("pack.current", "/pack", asked, limit, fault)
 
 
+@judges("pack.high-current-small", "the inverter at its rating, on its source", STOP)
 def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackSizing) -> Check:
     """The source gives what the inverter draws at its rating."""
     source, node = power.parts[inverter.key].source, power.parts[inverter.key].node
@@ -200,15 +208,16 @@ def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackS
             "A large inverter on a small pack trips the board, or cooks the cells, as soon as someone plugs in what the inverter promises.",
             {"P_rated": inverter.rating, "I_rated": inverter.rated_current, "I_cont": source.continuous},
             remedies,
-            station="pack" if source.key == PACK else "power",
         )
 
     at = f"/power/network/{inverter.key}"
-    return at_most("pack.high-current-small", at, inverter.rated_current, source.continuous, fault)
+    station: Station = "pack" if source.key == PACK else "power"
+    return at_most("pack.high-current-small", at, inverter.rated_current, source.continuous, fault, station=station)
 
 
+@judges("pack.sag", "loaded voltage, nearly empty and cold", MEND)
 def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Site) -> Check:
-    """Loaded voltage in the worst surge at the bottom of the daily window, in the cold, against the inverter's cut-off.
+    """The worst surge at the bottom of the daily window, in the cold, does not pull the pack below the inverter's cut-off.
 
     Source: Ohm's law on the open-circuit curve, at the bottom of the window, in the cold.
     """
@@ -244,15 +253,17 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
 
     if loaded is None:
         return failed("pack.sag", "/pack", fault())
-    return compared("pack.sag", "/pack", loaded.number >= inverter.cutoff.number, loaded, inverter.cutoff, True, fault)
+    return compared("pack.sag", "/pack", loaded.number >= inverter.cutoff.number, loaded, inverter.cutoff, Bound.LEAST, fault)
 
 
+@judges("pack.c-rate", "recommended rate of the cells", MEND)
 def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """The running peak is within the recommended rate of the cells; beyond the pack's limit pack.current has spoken.
+    """The running peak is within the recommended rate of the cells.
 
     Source: continuous rate by shape of cell (chemistries table).
     """
     if power.current.number > pack.continuous.number:
+        yield not_yet("pack.c-rate", "/pack", "a pack that gives the current")
         return
 
     def fault() -> Fault:
@@ -267,8 +278,9 @@ def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     yield at_most("pack.c-rate", "/pack", power.current, pack.recommended, fault)
 
 
+@judges("pack.voltage-class", "voltage class for this current", MEND)
 def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """Loose cells of a current above 100 A would serve better in the next voltage class.
+    """Loose cells give no more than 100 A where a higher voltage class is sold.
 
     Source: practice: above 100 A cable, joints and switches grow costly (assumptions table).
     """
@@ -296,6 +308,7 @@ def voltage_class(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     yield at_most("pack.voltage-class", "/pack/series", power.current, limit, fault, slack=0.0)
 
 
+@judges("pack.board-margin", "margin of the protection board", MEND)
 def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     """A pinned board carries the running peak with a quarter to spare.
 
@@ -321,6 +334,7 @@ def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     )
 
 
+@judges("pack.links", "current through the link of one cell", STOP)
 def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     """A link between cells carries the share of its cell.
 
@@ -346,20 +360,20 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     yield at_most("pack.links", "/pack/link", carried, link.rating, fault)
 
 
+@judges("loads.va", "volt-amperes on the inverter", STOP)
 def apparent(inverter: InverterSizing, power: PowerSizing) -> Check:
-    """Volt-amperes are within the inverter's limit; where the watts are not, power.inverter-continuous has spoken.
+    """Volt-amperes are within the inverter's limit.
 
     Source: makers rate inverters in VA: power over power factor.
     """
     asked, limit, at = inverter.peak.apparent, inverter.continuous, f"/power/network/{inverter.key}"
-    holds = asked.number <= limit.number + HAIR or inverter.peak.running.number > limit.number
-    return compared(
+    if inverter.peak.running.number > limit.number + HAIR:
+        return not_yet("loads.va", at, "an inverter that gives the watts")
+    return at_most(
         "loads.va",
         at,
-        holds,
         asked,
         limit,
-        False,
         lambda: stop(
             f"{power.parts[inverter.key].node.name}: the loads take {{S}} though only {{P}}; at its hottest it gives {{P_cont}}, in VA as in W.",
             "The current that does no work heats the inverter all the same, and trips it.",
@@ -378,8 +392,9 @@ def double_conversion(power: PowerSizing) -> Iterator[Check]:
                 yield fed_twice(demand, inverter, power)
 
 
+@judges("loads.double-conversion", "fed without a detour", MEND)
 def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> Check:
-    """What one such device loses a day.
+    """A DC device is fed directly, not through inverter and wall adapter.
 
     Source: each conversion takes its share (efficiency, definition).
     """
@@ -426,8 +441,9 @@ def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> C
     return is_so("loads.double-conversion", at, lost.number <= 0, fault)
 
 
+@judges("loads.growth", "room for the expected growth", NOTE)
 def growth(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
-    """Which limits the growth that the brief expects would break, with every size as it now is.
+    """The growth that the brief expects breaks no limit, with every size as it now is.
 
     Source: the brief's growth, with every size as it stands.
     """

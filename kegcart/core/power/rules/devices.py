@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import Check, at_least, at_most, is_so, mend, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -44,6 +45,7 @@ def may_flow(part: PartSizing, power: PowerSizing) -> Figure:
     return fuse if fuse is not None and fuse.number > part.design.number else part.design
 
 
+@judges("power.connector", "connector and the fuse before it", STOP)
 def outlet_connector(part: PartSizing, node: Outlet, rating: Figure, power: PowerSizing) -> Iterator[Check]:
     """The fuse before an outlet is within its connector's rating."""
     fuse = guard_rating(part, power)
@@ -71,6 +73,7 @@ def outlet_connector(part: PartSizing, node: Outlet, rating: Figure, power: Powe
     )
 
 
+@judges("power.connector")
 def plug_connector(part: PartSizing, node: Plug, rating: Figure, power: PowerSizing) -> Check:
     """A quick connect carries the fuse before it, as any connector does."""
     asked, at = may_flow(part, power), f"{part.pointer}/connector"
@@ -89,6 +92,7 @@ def plug_connector(part: PartSizing, node: Plug, rating: Figure, power: PowerSiz
     )
 
 
+@judges("power.busbar", "current over the bar or block", STOP)
 def bar(part: PartSizing, node: Busbar | FuseBlock, rating: Figure, power: PowerSizing) -> Check:
     """A busbar or block carries what its fuse lets through, and what runs through it.
 
@@ -112,6 +116,7 @@ def bar(part: PartSizing, node: Busbar | FuseBlock, rating: Figure, power: Power
     )
 
 
+@judges("power.switch-rating", "rating of the switch", STOP)
 def switch_rating(part: PartSizing, node: Switch | Selector, rating: Figure) -> Check:
     """A switch carries what runs through it.
 
@@ -132,6 +137,7 @@ def switch_rating(part: PartSizing, node: Switch | Selector, rating: Figure) -> 
     )
 
 
+@judges("power.switch-rating")
 def switch_dc(part: PartSizing, node: Switch) -> Check:
     """A switch opens direct current.
 
@@ -151,6 +157,7 @@ def switch_dc(part: PartSizing, node: Switch) -> Check:
     )
 
 
+@judges("power.converter", "rating and input window of the converter", STOP)
 def converter_rating(part: PartSizing, node: Converter, rating: Figure) -> Check:
     """A converter gives what is asked of it.
 
@@ -171,6 +178,7 @@ def converter_rating(part: PartSizing, node: Converter, rating: Figure) -> Check
     )
 
 
+@judges("power.shunt-bypass", "its negative behind the shunt", MEND)
 def shunt_bypass(part: PartSizing) -> Check:
     """A part's negative goes to the busbar behind the shunt.
 
@@ -190,6 +198,7 @@ def shunt_bypass(part: PartSizing) -> Check:
     )
 
 
+@judges("power.shunt-rating", "rating of the shunt", STOP)
 def shunt_rating(power: PowerSizing) -> Iterator[Check]:
     """The shunt carries what runs through it.
 

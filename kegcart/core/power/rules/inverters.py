@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from kegcart.core.check import HAIR, Check, Fault, at_most, compared, note, stop
+from kegcart.core.catalogue import NOTE, STOP, judges
+from kegcart.core.check import HAIR, Bound, Check, Fault, at_least, at_most, compared, note, stop
 from kegcart.core.electrical.inverter import class_for, pick_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -24,7 +25,7 @@ def judge_inverters(power: PowerSizing, day: Day) -> Iterator[Check]:
         node = node_of(sizing, power)
         yield continuous(sizing, node)
         yield surge(sizing, node)
-        yield window(sizing, node, power)
+        yield from window(sizing, node, power)
         yield oversize(sizing, node, power, day)
 
 
@@ -40,6 +41,7 @@ def fit_the_loads(key: str) -> Remedy:
     return Remedy("Let the inverter fit the loads", [release(f"/power/network/{key}/{name}") for name in INVERTER_FIELDS])
 
 
+@judges("power.inverter-continuous", "continuous rating at the hottest", STOP)
 def continuous(sizing: InverterSizing, node: Inverter) -> Check:
     """What runs at once is within the continuous rating at the hottest.
 
@@ -59,6 +61,7 @@ def continuous(sizing: InverterSizing, node: Inverter) -> Check:
     )
 
 
+@judges("power.inverter-surge", "surge rating", STOP)
 def surge(sizing: InverterSizing, node: Inverter) -> Check:
     """The worst start is within the surge rating, and within its time.
 
@@ -72,7 +75,7 @@ def surge(sizing: InverterSizing, node: Inverter) -> Check:
         sizing.peak.surge.number <= sizing.surge.number + HAIR and not too_long,
         sizing.peak.surge,
         sizing.surge,
-        False,
+        Bound.MOST,
         lambda: stop(
             f"{node.name}: the worst start asks for {{P_surge}}; its surge rating is {{P_s}} for {{t_s}}.",
             "The motor does not start, and the inverter trips.",
@@ -82,24 +85,27 @@ def surge(sizing: InverterSizing, node: Inverter) -> Check:
     )
 
 
-def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Check:
-    """The source stays within the inverter's input window, from nearly empty to charged."""
+@judges("power.inverter-window", "input window", STOP)
+def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
+    """The source stays within the inverter's input window, from nearly empty to charged.
+
+    Source: input window by battery-voltage class (makers' sheets, inverters table).
+    """
     source, low, high = power.parts[sizing.key].source, sizing.window_min, sizing.window_max
-    holds = source.v_max.number <= high.number + HAIR and source.empty.number >= low.number - HAIR
-    return compared(
-        "power.inverter-window",
-        f"/power/network/{sizing.key}",
-        holds,
-        source.v_max,
-        high,
-        False,
-        lambda: stop(
+
+    def fault() -> Fault:
+        return stop(
             f"{node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
             "Above its window an inverter is destroyed; below it does not run.",
             {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
             into_window(power.ctx.pack) if source.key == PACK else (),
-        ),
-    )
+        )
+
+    at = f"/power/network/{sizing.key}"
+    charged = at_most("power.inverter-window", at, source.v_max, high, fault)
+    yield charged
+    if charged.finding is None:
+        yield at_least("power.inverter-window", at, source.empty, low, fault)
 
 
 def into_window(pack: PackSizing) -> tuple[Remedy, ...]:
@@ -110,8 +116,9 @@ def into_window(pack: PackSizing) -> tuple[Remedy, ...]:
     return form_of(pack.pack).with_series(pack, nearest)
 
 
+@judges("power.inverter-oversize", "what idling takes", NOTE)
 def oversize(sizing: InverterSizing, node: Inverter, power: PowerSizing, day: Day) -> Check:
-    """An inverter's own appetite against what the source gives a day."""
+    """An inverter's idling takes no more than a tenth of what the source gives a day."""
     source, at = power.parts[sizing.key].source, f"/power/network/{sizing.key}"
     on_h = 24.0 if node.left_on else sum(h for h, w in zip(day.hours, sizing.ac.running, strict=True) if w > 0) / day.days
     how = "around the clock, or while AC loads are scheduled"

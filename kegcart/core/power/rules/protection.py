@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
+from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, mend, not_yet, stop
 from kegcart.core.electrical.conductors import gauges
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
@@ -42,6 +43,7 @@ def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[st
     return out
 
 
+@judges("power.wire-unprotected", "cable and the fuse before it", STOP)
 def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """The fuse before a cable is no larger than what the cable carries; and there is one.
 
@@ -109,6 +111,7 @@ def fitting_rating(guard: PartSizing, carries_a: float) -> float | None:
     return max((r for r in ratings if least - HAIR <= r <= carries_a + HAIR), default=None)
 
 
+@judges("power.drop", "voltage drop", MEND)
 def drop(part: PartSizing, run: RunSizing) -> Check:
     """The voltage drop of a cable is within its limit.
 
@@ -130,6 +133,7 @@ def drop(part: PartSizing, run: RunSizing) -> Check:
     )
 
 
+@judges("power.fuse-nuisance", "fuse in ordinary use", MEND)
 def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
     """A fuse does not open in ordinary use: it is 1.25 × the design current, and rides through every start.
 
@@ -176,6 +180,8 @@ def rechoose(part: PartSizing) -> list[dict[str, Any]]:
     return [release(f"{part.pointer}/family"), release(f"{part.pointer}/rating_a")]
 
 
+@judges("power.fuse-voltage", "voltage rating of the fuse", STOP)
+@judges("power.fuse-interrupt", "interrupt rating", STOP)
 def opens(part: PartSizing, node: Protection, power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     """A fuse opens the fault that can stand before it, at the voltage of its source."""
     family, at = family_of(part), f"{part.pointer}/family"

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import Check, Fault, at_least, at_most, failed, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -64,6 +65,7 @@ def both_ways(part: PartSizing, power: PowerSizing) -> bool:
     return takes and any(brings_in(n, k) for k, n in behind.items())
 
 
+@judges("power.breaker-dc", "DC rating and direction of the breaker", STOP)
 def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
     """A breaker opens direct current, in the direction in which it runs.
 
@@ -94,6 +96,7 @@ def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterat
     )
 
 
+@judges("power.fuse-place", "distance from the post", MEND)
 def fuse_place(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
     """The first protection stands at its source."""
     if part.guard is not None or part.run is None:
@@ -120,6 +123,7 @@ def fuse_place(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
     yield at_most("power.fuse-place", at, length, limit, fault)
 
 
+@judges("power.selectivity", "which fuse opens first", MEND)
 def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
     """One of several behind a fuse opens first, and the rest stays on.
 
@@ -154,6 +158,7 @@ def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Itera
     yield at_least("power.selectivity", f"{at}/rating_a", rating, needed, fault)
 
 
+@judges("power.lug-stud", "lugs and studs", MEND)
 def lug_stud(part: PartSizing) -> Iterator[Check]:
     """The hole of a lug is that of its stud.
 
@@ -175,6 +180,7 @@ def lug_stud(part: PartSizing) -> Iterator[Check]:
     )
 
 
+@judges("power.lug-stud")
 def many_lugs(part: PartSizing, node: Busbar, studs: int, power: PowerSizing) -> Check:
     """No more lugs on one stud than lie flat.
 
@@ -199,6 +205,7 @@ def many_lugs(part: PartSizing, node: Busbar, studs: int, power: PowerSizing) ->
     )
 
 
+@judges("power.chafe", "cable through a wall", NOTE)
 def chafe(part: PartSizing) -> Iterator[Check]:
     """A cable goes through a wall in a grommet.
 
@@ -220,6 +227,7 @@ def chafe(part: PartSizing) -> Iterator[Check]:
     )
 
 
+@judges("power.live-pins", "live contacts", STOP)
 def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
     """Contacts that are live from the pack are shrouded.
 
@@ -239,6 +247,7 @@ def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
     )
 
 
+@judges("power.backfeed", "charging through the outlet", MEND)
 def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
     """Charging in through an outlet circuit: its fuse, its direction, its switch.
 
@@ -288,6 +297,7 @@ def own_input(power: PowerSizing, part: PartSizing, amps: float) -> list[dict[st
     ]
 
 
+@judges("power.two-sources", "sources kept apart", STOP)
 def two_sources(part: PartSizing, field: str, interlocked: bool, remedy: Remedy) -> Check:
     """Two sources that meet are kept apart by an interlock."""
     return is_so(
@@ -303,6 +313,7 @@ def two_sources(part: PartSizing, field: str, interlocked: bool, remedy: Remedy)
     )
 
 
+@judges("power.switch-reach", "reach of the main switch", MEND)
 def switch_reach(power: PowerSizing) -> Iterator[Check]:
     """One switch cuts off everything, and one hand reaches it.
 
@@ -338,6 +349,7 @@ def switch_reach(power: PowerSizing) -> Iterator[Check]:
     )
 
 
+@judges("power.meter-voltage", "state of charge by voltage", NOTE)
 def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     """The state of charge is not read from the voltage alone where that hardly moves.
 
@@ -363,30 +375,36 @@ def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 
 def judge_bank(key: str, bank: BankSizing) -> Iterator[Check]:
-    """Current and energy asked of a further bank.
-
-    Source: its sheet, and the daily window of its chemistry.
-    """
+    """Current and energy asked of a further bank."""
     at, source = f"/power/banks/{key}", bank.source
     steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
     yield steady
     if steady.finding is None:
         yield bank_gives("in the worst surge", bank.surge, source.burst, bank, at)
+    yield bank_energy(bank, at)
 
-    def short() -> Fault:
+
+@judges("loads.energy-short")
+def bank_energy(bank: BankSizing, at: str) -> Check:
+    """A further bank gives the energy that is asked of it between charges.
+
+    Source: its sheet, and the daily window of its chemistry.
+    """
+
+    def fault() -> Fault:
         capacity = (bank.usable.inputs or {})["C"].number
         wanted = min(LARGEST, round(capacity * bank.asked.number / max(bank.usable.number, 1e-9) * 1.2, 1))
         return stop(
-            f"{{E_away}} are asked of {source.name} between charges; it gives {{E_use}}.",
+            f"{{E_away}} are asked of {bank.source.name} between charges; it gives {{E_use}}.",
             "That bank goes dark before it is charged again.",
             {"E_away": bank.asked, "E_use": bank.usable},
             (Remedy(f"A bank of {wanted:g} Ah", [set_value(f"{at}/capacity_ah", wanted)]),),
-            station="power",
         )
 
-    yield at_most("loads.energy-short", at, bank.asked, bank.usable, short, slack=0.0)
+    return at_most("loads.energy-short", at, bank.asked, bank.usable, fault, slack=0.0, station="power")
 
 
+@judges("pack.current")
 def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: str) -> Check:
     """A further bank gives what is asked of it.
 
@@ -401,7 +419,6 @@ def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: st
             "Its board opens in the middle of the work, or its cells overheat.",
             {"I": asked, "I_limit": limit},
             (Remedy(f"A bank that gives {wanted} A", patch),),
-            station="power",
         )
 
-    return at_most("pack.current", at, asked, limit, fault)
+    return at_most("pack.current", at, asked, limit, fault, station="power")

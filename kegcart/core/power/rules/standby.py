@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.check import HAIR, Check, Fault, at_least, compared, failed, held, is_so, mend, not_yet, note, stop
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
+from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, is_so, mend, not_yet, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Converter, Inverter, Outlet
+from kegcart.core.power.kinds.base import release_fields
 from kegcart.core.power.kinds.inverter import has_rcd, precharge_from, precharge_resistor
 from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
@@ -34,6 +36,7 @@ def judge_standby(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterato
             yield from converter_window(part, part.node)
 
 
+@judges("power.cutoff-order", "order of the cut-offs", MEND)
 def cutoff_order(power: PowerSizing) -> Check:
     """Loads go first, then the inverter, then the board; the cells' own limit is never reached.
 
@@ -57,6 +60,7 @@ def cutoff_order(power: PowerSizing) -> Check:
     return held("power.cutoff-order", steps[0].place)
 
 
+@judges("power.idle-drain", "days on the shelf", MEND)
 def idle_drain(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterator[Check]:
     """The station lasts on the shelf as long as the brief asks, all loads off.
 
@@ -102,6 +106,7 @@ def drain_remedies(worst: str, power: PowerSizing, pack: PackSizing) -> tuple[Re
     return tuple(remedies)
 
 
+@judges("power.precharge", "pre-charge", MEND)
 def precharge(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
     """The capacitors of a large inverter are charged through a resistor first.
 
@@ -124,6 +129,7 @@ def precharge(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Ite
     )
 
 
+@judges("power.waveform", "waveform for its loads", MEND)
 def waveform(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
     """A load that needs a pure sine gets one.
 
@@ -148,6 +154,7 @@ def waveform(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iter
     )
 
 
+@judges("power.rcd", "residual-current protection", MEND)
 def rcd(sizing: InverterSizing, node: Inverter, power: PowerSizing, brief: Brief) -> Iterator[Check]:
     """AC outlets in the wet have residual-current protection.
 
@@ -170,6 +177,7 @@ def rcd(sizing: InverterSizing, node: Inverter, power: PowerSizing, brief: Brief
     )
 
 
+@judges("power.neutral-bond", "neutral-to-earth bond", NOTE)
 def neutral_bond(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
     """Whether neutral is bonded to earth, and where, is known."""
     if not power.network.children[sizing.key]:
@@ -187,6 +195,7 @@ def neutral_bond(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> 
     yield not_yet("power.neutral-bond", at, "whether its neutral is bonded to earth", said)
 
 
+@judges("power.ac-breaker", "AC breaker, cable and socket", STOP)
 def ac_breaker(part: PartSizing) -> Iterator[Check]:
     """AC outlet, wire and breaker agree: the smallest of the three is the breaker, and it carries what is asked.
 
@@ -215,28 +224,25 @@ def ac_breaker(part: PartSizing) -> Iterator[Check]:
         yield at_least("power.ac-breaker", at, breaker, asked, lambda: fault("{I} is asked of it", {"I": asked}))
 
 
+@judges("power.converter")
 def converter_window(part: PartSizing, node: Converter) -> Iterator[Check]:
     """The source stays within the converter's input window, where its sheet says one."""
     source, at = part.source, part.pointer
-    low, high = node.window_min_v, node.window_max_v
-    too_high = high is not None and source.v_max.number > high + HAIR
-    too_low = low is not None and source.cutoff.number < low - HAIR
-    if low is None and high is None:
-        return
-    at_top = high is not None and (source.v_max.number > high or low is None)
-    field, bound = ("window_max_v", high) if at_top else ("window_min_v", low)
-    limit = Figure.decided("V_in", bound or 0.0, "V", "input voltage of its sheet", f"{at}/{field}")
-    yield compared(
-        "power.converter",
-        f"{at}/{field}",
-        not too_high and not too_low,
-        source.v_max if at_top else source.cutoff,
-        limit,
-        not at_top,
-        lambda: stop(
-            f"{node.name} takes {{V_in}} at {'most' if at_top else 'least'}; its source goes from {{V_bms}} to {{V_max}}.",
+
+    def limit(volts: float, field: str) -> Figure:
+        return Figure.decided("V_in", volts, "V", "input voltage of its sheet", f"{at}/{field}")
+
+    def fault(bound: str, limit: Figure) -> Fault:
+        return stop(
+            f"{node.name} takes {{V_in}} at {bound}; its source goes from {{V_bms}} to {{V_max}}.",
             "Above its window a converter is destroyed; below it its loads go dark while the pack is not empty.",
             {"V_in": limit, "V_bms": source.cutoff, "V_max": source.v_max},
-            (Remedy("A converter for this pack", [release(f"{at}/window_min_v"), release(f"{at}/window_max_v")]),),
-        ),
-    )
+            (Remedy("A converter for this pack", release_fields(at, ("window_min_v", "window_max_v"))),),
+        )
+
+    if node.window_max_v is not None:
+        high, field = limit(node.window_max_v, "window_max_v"), f"{at}/window_max_v"
+        yield at_most("power.converter", field, source.v_max, high, lambda: fault("most", high))
+    if node.window_min_v is not None:
+        low, field = limit(node.window_min_v, "window_min_v"), f"{at}/window_min_v"
+        yield at_least("power.converter", field, source.cutoff, low, lambda: fault("least", low))

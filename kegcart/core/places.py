@@ -1,0 +1,29 @@
+"""What a place of the document is called, in words: where a finding, a check, a line of a list speaks of."""
+
+from kegcart.core.design import Design
+
+STATIONS = {"brief": "Brief", "loads": "Loads", "pack": "Pack", "power": "Power path", "bench": "Bench"}
+OF_THE_PACK = {"board": "Protection board", "link": "Links between cells", "groups": "Groups", "strings": "Strings"}
+SHUNT = "Shunt"
+
+
+def about(pointer: str, design: Design) -> str:
+    """What a JSON pointer stands for: a run, a part, a bank, a group, a string, a load, or a station."""
+    station, *rest = pointer.split("/")[1:]
+    match [station, *rest]:
+        case ["power", "network", key, *field] if key in design.power.network:
+            name = design.power.network[key].name
+            return f"Run to {name}" if field[:1] == ["run"] else name
+        case ["power", "banks", key, *_] if key in design.power.banks:
+            return design.power.banks[key].name
+        case ["power", "shunt", *_]:
+            return SHUNT
+        case ["loads", "items", key, *_] if key in design.loads.items:
+            return design.loads.items[key].name
+        case ["pack", "groups", key, *_]:
+            return f"Group {key.removeprefix('g')}"
+        case ["pack", "strings", key, *_]:
+            return f"String {key.removeprefix('s')}"
+        case ["pack", part, *_] if part in OF_THE_PACK:
+            return OF_THE_PACK[part]
+    return STATIONS.get(station, station)
