@@ -28,6 +28,17 @@ def few(most: int) -> BeforeValidator:
     return BeforeValidator(check)
 
 
+def member(names: frozenset[str], what: str) -> BeforeValidator:
+    """A validator that takes only keys of a reference table."""
+
+    def check(value: object) -> object:
+        if not isinstance(value, str) or value not in names:
+            raise ValueError(f"'{value}' is no known {what} (known: {', '.join(sorted(names))})")
+        return value
+
+    return BeforeValidator(check)
+
+
 @dataclass(frozen=True, slots=True)
 class Said:
     """The words for each value of a decision, in the order of the list it is chosen from.

@@ -2,6 +2,7 @@
 
 import math
 import re
+from typing import Any
 from unittest import TestCase
 
 from hypothesis import given
@@ -22,7 +23,7 @@ def evaluate(figure: Figure) -> float:
     if figure.formula in WORDS:
         return WORDS[figure.formula](inputs.values()) if inputs else 0
     text = figure.formula
-    names: dict[str, float] = {"sqrt": math.sqrt}  # type: ignore[dict-item]
+    names: dict[str, Any] = {"sqrt": math.sqrt, "min": min, "max": max}
     for i, symbol in enumerate(sorted(inputs, key=len, reverse=True)):
         text = re.sub(rf"(?<![\w]){re.escape(symbol)}(?![\w'])", f"v{i}_", text)
         names[f"v{i}_"] = inputs[symbol]

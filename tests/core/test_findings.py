@@ -113,6 +113,16 @@ SPEAKS |= {
     "power.rcd": (LANE, [("/brief/exposure", "wet"), ("/power/network/inverter/rcd", False)]),
     "power.neutral-bond": (LANE, [("/power/network/inverter/bond", "not known")]),
     "power.meter-voltage": (LANE, [("/power/shunt", None)]),
+    "power.withstand": (
+        LANE,
+        [("/power/network/block-fuse/family", "din-breaker"), ("/power/network/fuse-block/run/gauge", "1 mm²")],
+    ),
+    "power.parallel-wires": (
+        LANE,
+        [("/power/network/inverter/run/parallel", 2), ("/power/network/inverter/run/gauge", "16 mm²")],
+    ),
+    "power.no-fuse-opens": (LANE, [("/pack/parallel", 4)]),
+    "pack.string-fuse": (TIDE, [("/pack", bank(parallel=4, battery={"resistance_mohm": 1}))]),
     "power.chafe": (LANE, [("/power/network/sound/run/wall", "bare")]),
 }
 

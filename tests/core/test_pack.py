@@ -112,7 +112,7 @@ class Banks(TestCase):
 
     def test_string_fuse_opens_what_the_others_feed(self) -> None:
         figures = self.figures(parallel=3)
-        self.assertAlmostEqual(figures["pack/string_fault"].number, 14.6 * 2 / 0.014)
+        self.assertAlmostEqual(figures["pack/string_fault"].number, 14.6 * 2 / ((0.014 - 0.08 / 60) / 1.8))
         self.assertGreaterEqual(figures["pack/string_fuse"].number, 60)
 
     def test_strings_follow_the_energy_when_left_to_choose(self) -> None:

@@ -168,7 +168,10 @@ class BanksCalculated(Calculated):
         self.alike(found, "pack/charge_limit", n * charge)
         cells_ohm = unit["series"] * row.r_ah_mohm / unit["capacity_ah"] / 1000
         own = unit["resistance_mohm"]
-        one_fault = own / 1000 if own else cells_ohm
+        one_fault = cells_ohm
+        if own:
+            board = 0.0 if row.kind == "lead" else min(BOARD_DROP_V / unit["continuous_a"], own / 2000)
+            one_fault = (own / 1000 - board) / DC_RATIO
         self.alike(found, "pack/fault_resistance", in_series * one_fault / n)
         if total == 1:
             one = own / 1000 if own else cells_ohm * DC_RATIO + BOARD_DROP_V / unit["continuous_a"]

@@ -14,40 +14,51 @@ from kegcart.core.reference import (
     connectors,
     constant,
     families,
+    insulations,
     link_materials,
     load_kinds,
     wires,
 )
 
 AWG = ("18", "16", "14", "12", "10", "8", "6", "4", "2", "1", "1/0", "2/0", "3/0", "4/0")
-AWG_SMALL_CRAFT = (20, 25, 35, 45, 60, 80, 120, 160, 210, 245, 285, 330, 385, 445)
+AWG_SMALL_CRAFT = {
+    60: (10, 15, 20, 25, 40, 55, 80, 105, 140, 165, 195, 225, 260, 300),
+    75: (10, 15, 20, 25, 40, 65, 95, 125, 170, 195, 230, 265, 310, 360),
+    90: (20, 25, 30, 40, 55, 70, 100, 135, 180, 210, 245, 285, 330, 385),
+    105: (20, 25, 35, 45, 60, 80, 120, 160, 210, 245, 285, 330, 385, 445),
+}
 AWG_BUILDING = (None, None, 20, 25, 35, 50, 65, 85, 115, 130, 150, 175, 200, 230)
 AWG_LARGEST_FUSE = (None, None, 15, 20, 30, *[None] * 9)
 
 METRIC = ("0.75", "1", "1.5", "2.5", "4", "6", "10", "16", "25", "35", "50", "70", "95", "120")
-METRIC_SMALL_CRAFT = (16, 20, 25, 35, 45, 60, 90, 130, 170, 210, 270, 330, 390, 450)
+METRIC_SMALL_CRAFT = {
+    60: (6, 8, 12, 17, 22, 29, 40, 54, 71, 87, 105, 135, 165, 190),
+    70: (10, 14, 18, 25, 35, 45, 65, 90, 120, 160, 210, 265, 310, 360),
+    85: (12, 18, 21, 30, 40, 50, 70, 100, 140, 185, 230, 285, 330, 400),
+    105: (16, 20, 25, 35, 45, 60, 90, 130, 170, 210, 270, 330, 390, 450),
+}
 METRIC_BUILDING = (None, None, 19.5, 27, 36, 46, 63, 85, 112, 138, 168, 213, 258, 299)
 
 
 class Ampacity(TestCase):
     def test_american_gauges_in_both_schools(self) -> None:
-        for gauge, craft, building, fuse in zip(AWG, AWG_SMALL_CRAFT, AWG_BUILDING, AWG_LARGEST_FUSE, strict=True):
+        for i, (gauge, building, fuse) in enumerate(zip(AWG, AWG_BUILDING, AWG_LARGEST_FUSE, strict=True)):
             wire = wires()[f"{gauge} AWG"]
             with self.subTest(gauge):
-                self.assertEqual(wire.ampacity_a["small_craft"], craft)
-                self.assertEqual(wire.ampacity_a["building"], building)
-                self.assertEqual(wire.max_fuse_a["building"], fuse)
-                self.assertIsNone(wire.max_fuse_a["small_craft"])
-                self.assertEqual(wire.insulation_c, {"small_craft": 105, "building": 75})
+                self.assertEqual(dict(wire.columns["small_craft"]), {c: amps[i] for c, amps in AWG_SMALL_CRAFT.items()})
+                self.assertEqual(dict(wire.columns["building"]), {75: building} if building else {})
+                self.assertEqual(wire.max_fuse_a, {"small_craft": None, "building": fuse})
 
     def test_metric_sizes_in_both_schools(self) -> None:
-        for size, craft, building in zip(METRIC, METRIC_SMALL_CRAFT, METRIC_BUILDING, strict=True):
+        for i, (size, building) in enumerate(zip(METRIC, METRIC_BUILDING, strict=True)):
             wire = wires()[f"{size} mm²"]
             with self.subTest(size):
                 self.assertEqual(wire.area_mm2, float(size))
-                self.assertEqual(wire.ampacity_a["small_craft"], craft)
-                self.assertEqual(wire.ampacity_a["building"], building)
-                self.assertEqual(wire.insulation_c, {"small_craft": 105, "building": 70})
+                self.assertEqual(dict(wire.columns["small_craft"]), {c: amps[i] for c, amps in METRIC_SMALL_CRAFT.items()})
+                self.assertEqual(dict(wire.columns["building"]), {70: building} if building else {})
+
+    def test_what_insulations_stand_in_a_short(self) -> None:
+        self.assertEqual({k: i.final_c for k, i in insulations().items()}, {"pvc": 160, "cross-linked": 250, "silicone": 350})
 
     def test_areas_of_american_gauges_follow_their_law(self) -> None:
         for gauge in AWG:

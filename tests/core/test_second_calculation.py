@@ -7,7 +7,7 @@ the tree of currents, in a derate or in a leg of cable would show as a differenc
 from collections.abc import Iterator
 from functools import cached_property
 from itertools import pairwise
-from math import sqrt
+from math import log, sqrt
 from typing import Any
 from unittest import TestCase
 
@@ -22,6 +22,8 @@ from tests.core.test_power import SOUND, trees, two_banks
 
 RHO_20, ALPHA = 0.017241, 0.00393
 JOINTS = 4 * 0.0001
+BEST_JOINTS, HALF = 4 * 0.00002, 0.5
+"""What lugs, and what fuses and contacts, count for in a fault."""
 SWITCH_OHM, PLUG_OHM = 0.0002, 0.0004
 USB_ETA, CONVERTER_ETA, CONVERTER_IDLE_W, REGULATED = 0.9, 0.92, 1.0, 12.0
 MARGIN, SELECTIVE, CLOSED_BOX = 1.25, 1.6, 0.8
@@ -133,19 +135,29 @@ class SecondCalculation:
         return max(max(self.amps(key, t, inverters_full=True) for t in self.moments), self.brought_in(key))
 
     def limit_c(self, key: str) -> float:
+        return min(self.stands_c(key), self.column(key)[0])
+
+    def stands_c(self, key: str) -> float:
         run = self.network[key]["run"]
+        return float(min(run["insulation_c"], run["terminal_c"] or run["insulation_c"]))
+
+    def column(self, key: str, gauge: str = "") -> tuple[float, float]:
+        """The column of the school's table for the insulation: the hottest that it stands."""
         part = self.found.power.parts[key].run
         assert part
-        table = part.wire.insulation_c[self.brief["wire_school"]]
-        return min(run["insulation_c"], run["terminal_c"] or run["insulation_c"], table)
+        columns = dict(wires()[gauge or part.wire.key].columns[self.brief["wire_school"]])
+        return max(
+            ((c, a) for c, a in columns.items() if c <= self.stands_c(key)), default=min(columns.items(), default=(999, 0))
+        )
 
     def ampacity(self, key: str, gauge: str) -> float:
-        wire, run = wires()[gauge], self.network[key]["run"]
-        table_a, table_c = wire.ampacity_a[self.brief["wire_school"]], wire.insulation_c[self.brief["wire_school"]]
-        if table_a is None or self.inside_c >= self.limit_c(key):
+        run = self.network[key]["run"]
+        table_c, table_a = self.column(key, gauge)
+        limit_c = min(self.stands_c(key), table_c)
+        if not table_a or self.inside_c >= limit_c:
             return 0.0
         bundle = next(f for most, f in ((2, 1), (3, 0.7), (6, 0.6), (24, 0.5), (999, 0.4)) if run["bundled"] <= most)
-        return run["parallel"] * table_a * sqrt((self.limit_c(key) - self.inside_c) / (table_c - 30)) * bundle
+        return run["parallel"] * table_a * sqrt((limit_c - self.inside_c) / (table_c - 30)) * bundle
 
     def drop_v(self, key: str, gauge: str) -> float:
         """Volts lost on both legs and four lugs at the design current, copper as warm as that makes it."""
@@ -168,10 +180,19 @@ class SecondCalculation:
             part = self.found.power.parts[k]
             if part.run:
                 run = self.network[k]["run"]
-                ohm += copper_ohm(run["length_m"], part.run.wire.area_mm2 * run["parallel"]) + JOINTS
+                ohm += copper_ohm(run["length_m"], part.run.wire.area_mm2 * run["parallel"]) + BEST_JOINTS
             if k != key:
-                ohm += self.series_ohm(k)
+                ohm += HALF * self.series_ohm(k)
         return ohm
+
+    def ohm_at(self, key: str, before_its_cable: bool) -> float:
+        """From the cells to a part; a first fuse stands at the end of what feeds it, before its own cable."""
+        if not before_its_cable:
+            return self.resistance_to(key)
+        feed = self.network[key]["feed"]
+        if feed not in self.network:
+            return float(self.found.power.sources[feed].fault_resistance.number)
+        return self.resistance_to(feed) + HALF * self.series_ohm(feed)
 
     def series_ohm(self, key: str) -> float:
         node, part = self.network[key], self.found.power.parts[key]
@@ -180,6 +201,21 @@ class SecondCalculation:
             family = next(f for f in families().values() if f.label == part.family.value)
             return (0.1 if family.kind == "breaker" else 0.08) / part.rating.number
         return {"switch": SWITCH_OHM, "selector": SWITCH_OHM, "plug": PLUG_OHM}.get(node["part"], 0.0)
+
+    def short_mm2(self, key: str) -> float:
+        """The least section that survives a short at the beginning of the run to a part: the fault before it, until it is open."""
+        guard = next((k for k in self.way_up(key) if self.network[k]["part"] in ("protection", "converter")), None)
+        if guard is None or self.network[guard]["part"] == "converter":
+            return 0.0
+        part, feed = self.found.power.parts[guard], self.network[key]["feed"]
+        assert part.rating and part.family
+        family = next(f for f in families().values() if f.label == part.family.value)
+        first = feed == guard and not any(self.network[k]["part"] in ("protection", "converter") for k in self.way_up(guard))
+        fault = self.found.power.sources[self.root(key)].v_max.number / self.ohm_at(feed, first)
+        last, soonest = family.multiples[-1], family.fastest_s[-1]
+        energy = fault**2 * 0.01 if family.kind == "breaker" else 2 * (last * part.rating.number) ** 2 * soonest
+        before, after = self.stands_c(key), {200: 350, 125: 250}.get(self.network[key]["run"]["insulation_c"], 160)
+        return float(sqrt(energy) / (226 * sqrt(log(1 + (after - before) / (234.5 + before)))))
 
     def posts_w(self, at_h: float) -> float:
         """Power at the posts of the pack at a moment, cables left out: loads with what feeding them takes."""
@@ -232,6 +268,7 @@ class SecondReckoning(TestCase):
             self.alike(part.run.ampacity.number, paper.ampacity(key, gauge), f"{key}: ampacity")
             drop = paper.drop_v(key, gauge)
             self.alike(part.run.drop.number, drop / paper.volts(key), f"{key}: drop")
+            self.alike(part.run.short.number if part.run.short else 0.0, paper.short_mm2(key), f"{key}: short-circuit withstand")
             amps = paper.design(key)
             self.alike(part.run.heat.number, amps * drop - amps * amps * JOINTS, f"{key}: heat")
         return runs
@@ -293,7 +330,8 @@ class SmallestThatServes(TestCase):
                 )  # type: ignore[union-attr]
                 seen[node["part"]] = seen.get(node["part"], 0) + 1
             if node["part"] == "busbar" and node["section"] is None:
-                bars = sorted(CLOSED_BOX * b.ampacity_a for b in busbars().values())
+                hot = min(1, max(0, (70 - paper.inside_c) / 30) ** 0.55)
+                bars = sorted(CLOSED_BOX * hot * b.ampacity_a for b in busbars().values())
                 self.size(key, part.rating.number, bars, carried)  # type: ignore[union-attr]
                 seen["busbar"] = seen.get("busbar", 0) + 1
             if node["part"] == "converter" and node["rating_a"] is None:
@@ -301,7 +339,8 @@ class SmallestThatServes(TestCase):
                 self.size(key, part.rating.number, sizes("converter").sizes, MARGIN * out)  # type: ignore[union-attr]
                 seen["converter"] = seen.get("converter", 0) + 1
             if node["part"] == "plug" and node["connector"] is None:
-                able = sorted(c.rating_a for c in connectors().values() if "pack" in c.supplies)
+                hot = sqrt(min(1, max(0, 90 - paper.inside_c) / 40))
+                able = sorted(hot * c.rating_a for c in connectors().values() if "pack" in c.supplies)
                 self.size(key, part.rating.number, able, carried)  # type: ignore[union-attr]
                 seen["plug"] = seen.get("plug", 0) + 1
         if found.power.shunt and data["power"]["shunt"]["rating_a"] is None:
@@ -326,6 +365,7 @@ class SmallestThatServes(TestCase):
             rating = self.own_rating(key, paper)
             within = most is None or parallel * most >= max(fuse, rating)
             able = paper.ampacity(key, gauge) >= max(carried, rating) - 1e-9
+            able = able and wires()[gauge].area_mm2 >= paper.short_mm2(key) - 1e-9
             return within and able and paper.drop_v(key, gauge) <= share * paper.volts(key) + 1e-9
 
         place = next(i for i, w in enumerate(sold) if w.key == chosen)
@@ -366,7 +406,10 @@ class SmallestThatServes(TestCase):
                     continue
                 family = next(f for f in families().values() if f.label == part.family.value)
                 smaller = [r for r in family.ratings_a if r < part.rating.number]
-                self.assertGreaterEqual(part.rating.number, MARGIN * part.design.number - 1e-9, f"{name}: {key}")
+                hot = 1 - 0.006 * max(0, found.site.inside_c.number - 40)
+                if family.kind == "fuse":
+                    hot = 1 - 0.002 * max(0, found.site.inside_c.number - 25)
+                self.assertGreaterEqual(hot * part.rating.number, MARGIN * part.design.number - 1e-9, f"{name}: {key}")
                 self.assertTrue(rides_through(family, part.rating.number, part.flow.surges), f"{name}: {key}")
                 if not smaller:
                     continue
@@ -376,7 +419,7 @@ class SmallestThatServes(TestCase):
                     for k in found.power.network.below(key)
                     if found.power.parts[k].node.part == "protection"
                 ]
-                too_small = below < MARGIN * part.design.number or not rides_through(family, below, part.flow.surges)
+                too_small = hot * below < MARGIN * part.design.number or not rides_through(family, below, part.flow.surges)
                 not_selective = bool(behind) and below < SELECTIVE * max(behind)
                 self.assertTrue(too_small or not_selective, f"{name}: {key} could be {below} A")
                 checked += 1

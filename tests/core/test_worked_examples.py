@@ -4,16 +4,28 @@ from unittest import TestCase
 
 from kegcart.core.electrical import conductors, source
 from kegcart.core.electrical.inverter import LossCurve, derating, needed_rating
-from kegcart.core.electrical.protection import catalogue, fastest_melting, interrupt_rating, pick, rides_through
+from kegcart.core.electrical.protection import (
+    catalogue,
+    fastest_melting,
+    hot_share,
+    interrupt_rating,
+    let_through,
+    pick,
+    rides_through,
+)  # fmt: skip
+from kegcart.core.figure import Figure
 from kegcart.core.loads.profile import Day
+from kegcart.core.power.kinds.busbar import hot_air
 from kegcart.core.reference import constant, families, wires
 from tests.core.samples import document, judge, window
 
 
-class WorkedExample(TestCase):
+class Digits(TestCase):
     def close(self, value: float, expected: float) -> None:
         self.assertAlmostEqual(value / expected, 1, delta=0.005, msg=f"{value} is not {expected} to three digits")
 
+
+class WorkedExample(Digits):
     def test_gauges_have_the_area_and_resistance_of_the_tables(self) -> None:
         self.close(wires()["4 AWG"].area_mm2, 21.15)
         self.close(conductors.resistance(1, wires()["4 AWG"].area_mm2) * 1000, 0.815)
@@ -96,7 +108,7 @@ class LossCurveTest(TestCase):
         self.assertAlmostEqual(needed_rating(100, 0, 900, 50), 1000)
 
 
-class ConductorTest(TestCase):
+class ConductorTest(Digits):
     def test_ampacity_at_the_base_is_the_table(self) -> None:
         self.assertAlmostEqual(conductors.ampacity(wires()["6 AWG"], "small_craft", 30), 120)
         self.assertAlmostEqual(conductors.ampacity(wires()["16 mm²"], "building", 30), 85)
@@ -105,7 +117,30 @@ class ConductorTest(TestCase):
         wire = wires()["6 AWG"]
         self.assertAlmostEqual(conductors.ampacity(wire, "small_craft", 50), 120 * (55 / 75) ** 0.5)
         self.assertAlmostEqual(conductors.ampacity(wire, "small_craft", 30, bundled=3), 84)
-        self.assertAlmostEqual(conductors.ampacity(wire, "small_craft", 30, insulation_c=75), 120 * (45 / 75) ** 0.5)
+
+    def test_poorer_insulation_has_a_column_of_its_own(self) -> None:
+        wire, metric = wires()["6 AWG"], wires()["16 mm²"]
+        self.assertEqual([conductors.ampacity(wire, "small_craft", 30, insulation_c=c) for c in (60, 75, 90)], [80, 95, 100])
+        self.assertAlmostEqual(conductors.ampacity(wire, "small_craft", 50, insulation_c=75), 95 * (25 / 45) ** 0.5)
+        self.assertEqual([conductors.ampacity(metric, "small_craft", 30, insulation_c=c) for c in (60, 75, 90)], [54, 90, 100])
+        self.assertAlmostEqual(conductors.ampacity(metric, "building", 30, insulation_c=60), 85 * (30 / 40) ** 0.5)
+
+    def test_what_copper_stands_in_a_short(self) -> None:
+        for initial_c, final_c, k in ((70, 160, 115), (105, 160, 88), (90, 250, 143), (105, 250, 135), (180, 350, 132)):
+            self.close(conductors.adiabatic_factor(final_c, initial_c), k)
+        energy = let_through(families()["din-breaker"], 16, 5200)
+        self.close(energy, 270e3)
+        self.close(energy**0.5 / 115, 4.52)
+        self.close(energy**0.5 / 143, 3.64)
+        self.assertAlmostEqual(let_through(families()["class-t"], 150, 16_000), 2 * (5 * 150) ** 2 * 0.02)
+
+    def test_hot_air(self) -> None:
+        self.close(150 * hot_share(families()["class-t"], 60), 140)
+        self.close(63 * hot_share(families()["surface-breaker"], 60), 55.4)
+        for inside_c, amps in ((45, 148), (60, 89.2), (40, 163), (20, 163)):
+            share = hot_air(Figure.decided("T_in", inside_c, "°C", "inside", "")).number
+            self.close(204 * share * 0.8, amps)
+        self.assertEqual(hot_air(Figure.decided("T_in", 71, "°C", "inside", "")).number, 0)
 
     def test_better_insulation_earns_nothing_at_the_lugs(self) -> None:
         wire = wires()["6 AWG"]

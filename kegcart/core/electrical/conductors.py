@@ -5,7 +5,7 @@ and building practice (`building`); the tables stand in `reference/tables/wires.
 """
 
 from functools import cache, lru_cache
-from math import sqrt
+from math import log, sqrt
 from typing import Annotated, Literal
 
 from kegcart.core.document import Said
@@ -42,29 +42,41 @@ def bundle_factor(conductors: int) -> float:
 def limiting_temperature(wire: Wire, school: School, insulation_c: float) -> float:
     """The conductor temperature in °C that ampacity is calculated for.
 
-    Better insulation than the table's earns nothing, as lugs and device terminals set the limit;
-    poorer insulation counts as it is.
+    Better insulation than the table's earns nothing, as lugs and device terminals set the limit; poorer insulation is judged by
+    the table's own column for it, or counts as it is where there is none.
     """
-    return min(insulation_c, wire.insulation_c[school])
+    column = wire.column(school, insulation_c)
+    return min(insulation_c, column[0]) if column else insulation_c
 
 
 def ampacity(wire: Wire, school: School, ambient_c: float, insulation_c: float = 105.0, bundled: int = 2) -> float:
     """Derated ampacity in A of a wire; 0 where the school gives none or the air is too hot.
 
-    I = I_table · √((T_ins − T_a)/(T_table − 30)) · k_bundle. Source: the wire's table row.
+    I = I_table · √((T_ins − T_a)/(T_table − 30)) · k_bundle. Source: the wire's table row, the column of its insulation.
     """
     return _ampacity(wire.key, school, ambient_c, insulation_c, bundled)
 
 
 @lru_cache(maxsize=4096)
 def _ampacity(gauge: str, school: School, ambient_c: float, insulation_c: float, bundled: int) -> float:
-    wire = wires()[gauge]
-    table_a = wire.ampacity_a[school]
-    limit_c = limiting_temperature(wire, school, insulation_c)
-    if table_a is None or ambient_c >= limit_c:
+    column = wires()[gauge].column(school, insulation_c)
+    if column is None:
         return 0.0
-    derate = sqrt((limit_c - ambient_c) / (wire.insulation_c[school] - BASE_AMBIENT_C))
-    return table_a * derate * bundle_factor(bundled)
+    table_c, table_a = column
+    limit_c = min(insulation_c, table_c)
+    if ambient_c >= limit_c:
+        return 0.0
+    return table_a * sqrt((limit_c - ambient_c) / (table_c - BASE_AMBIENT_C)) * bundle_factor(bundled)
+
+
+def adiabatic_factor(final_c: float, initial_c: float) -> float:
+    """k of the adiabatic equation for copper in A·√s/mm²: what a conductor stands in a short, from and to so many °C.
+
+    k = 226 · √ln(1 + (θ_f − θ_i)/(234.5 + θ_i)); 0 where it is hotter already. Source: IEC 60364-4-43.
+    """
+    if initial_c >= final_c:
+        return 0.0
+    return constant("adiabatic") * sqrt(log(1 + (final_c - initial_c) / (234.5 + initial_c)))
 
 
 def conductor_temperature(ambient_c: float, limit_c: float, current_a: float, ampacity_a: float) -> float:

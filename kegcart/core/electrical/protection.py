@@ -47,6 +47,26 @@ def resistance(family: Family, rating_a: float) -> float:
     return constant("breaker_drop" if family.kind == "breaker" else "fuse_drop") / rating_a
 
 
+def let_through(family: Family, rating_a: float, fault_a: float) -> float:
+    """I²t in A²s that a fault lets through before this fuse or breaker has opened.
+
+    Source: a breaker takes half a period at the whole fault; a fuse the fastest point of its melting window, doubled for the arc
+    (assumptions and melting tables), as its sheet is not known.
+    """
+    if family.kind == "breaker":
+        return fault_a**2 * constant("breaker_opening")
+    return constant("fuse_arc") * (family.multiples[-1] * rating_a) ** 2 * family.fastest_s[-1]
+
+
+def hot_share(family: Family, air_c: float) -> float:
+    """Share of its rating that a fuse or breaker carries in air of so many °C.
+
+    Source: fuses 0.2 %/K over 25 °C, thermal breakers 0.6 %/K over 40 °C (typical of makers' sheets, assumptions table).
+    """
+    base_c, key = (40.0, "breaker_derate") if family.kind == "breaker" else (25.0, "fuse_derate")
+    return max(0.0, 1 - constant(key) * max(0.0, air_c - base_c))
+
+
 @dataclass(frozen=True, slots=True)
 class SoldProtection:
     """A family in one rating (A)."""
@@ -83,6 +103,12 @@ def nearest(rising: Sequence[SoldProtection], serves: Callable[[SoldProtection],
     return out
 
 
+def strongest(offered: Sequence[SoldProtection], voltage_v: float) -> Sequence[SoldProtection]:
+    """Those of the family that opens the most at a DC voltage; where none is rated for it, that of the highest voltage."""
+    best = max(offered, key=lambda p: (interrupt_rating(p.family, voltage_v), p.family.v_dc)).family
+    return [p for p in offered if p.family is best]
+
+
 def pick(
     least_a: float,
     surges: Sequence[Surge],
@@ -92,23 +118,30 @@ def pick(
     family: str | None = None,
     in_block: bool = False,
     rating_a: float | None = None,
+    air_c: float = 25.0,
 ) -> SoldProtection:
     """The smallest protection that serves, and where none meets every rule the nearest safe one.
 
-    least_a: 1.25 × the continuous current. surges: what it must ride through.
+    least_a: 1.25 × the continuous current, to be carried in air of `air_c` °C. surges: what it must ride through.
     voltage_v, fault_a: what it must open against. most_a: what its wires and sockets carry.
     family, rating_a: pinned by the builder. in_block: sits in a fuse block.
-    What gives way first is comfort (1.25 ×, surges), then the block, never the wire.
+    What gives way first is comfort (1.25 ×, surges), then the block, never the wire. Where nothing sold opens the fault, it is
+    the strongest family there is.
     """
     offered: Sequence[SoldProtection] = on_offer(family, rating_a)
     if not offered:  # a pinned rating that its family is not sold in
         offered = [SoldProtection(families()[family or "blade"], rating_a or least_a)]
+    needed = {f.key: least_a / max(hot_share(f, air_c), 1e-9) for f in families().values()}
+
+    def carries(p: SoldProtection) -> bool:
+        return p.rating_a >= needed[p.family.key] - 1e-9
+
     opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}
-    able = [p for p in offered if p.family.key in opening] or offered
+    able = [p for p in offered if p.family.key in opening] or strongest(offered, voltage_v)
     if in_block:
-        able = [p for p in able if p.family.mount == "block" and p.rating_a >= least_a] or able
+        able = [p for p in able if p.family.mount == "block" and carries(p)] or able
     safe = [p for p in able if p.rating_a <= most_a]
-    easy = [p for p in safe if p.rating_a >= least_a]
+    easy = [p for p in safe if carries(p)]
     if serving := nearest(easy, lambda p: rides_through(p.family, p.rating_a, surges)) or nearest(easy, lambda p: True):
         return min(serving, key=lambda p: p.family.price_order)
-    return safe[-1] if safe else next((p for p in able if p.rating_a >= least_a), able[-1])
+    return safe[-1] if safe else next((p for p in able if carries(p)), able[-1])

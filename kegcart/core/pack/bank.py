@@ -13,7 +13,7 @@ from kegcart.core.pack.cells import HOW_MANY, burst_of, counted_by, recommended_
 from kegcart.core.pack.document import Bank, Battery, BatteryPack, StringOfUnits, Takeoff, Unit
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.strings import parallel_ohm, string_shares
-from kegcart.core.reference import Chemistry, assumption, constant
+from kegcart.core.reference import Chemistry, Family, assumption, constant
 
 MOST_STRINGS = 16
 ASSEMBLY_MASS = 1.25
@@ -56,7 +56,6 @@ class UnitFigures:
         def of_sheet(symbol: str, own: float | None, usual: float, unit_of: str, label: str, name: str) -> Figure:
             return typical(symbol, own, usual, unit_of, f"{label} of one {what}", f"{at}/{name}", row)
 
-        fault_label = f"resistance of one {what} in a fault"
         return cls(
             what,
             Figure.decided("S_u", unit.series, "", f"cells in series in one {what}", f"{at}/series"),
@@ -65,10 +64,46 @@ class UnitFigures:
             burst,
             of_sheet("i_ch", unit.charge_a, row.charge_rate * unit.capacity_ah, "A", "charge limit", "charge_a"),
             of_sheet("r", own_ohm, dc_ohm, "Ω", "resistance", "resistance_mohm"),
-            typical("r_1k", own_ohm, cells_ohm, "Ω", fault_label, f"{at}/resistance_mohm", row),
+            limited(in_a_fault(own_ohm, cells_ohm, continuous, f"one {what}", f"{at}/resistance_mohm", row), unit, what, row),
             of_sheet("m", unit.mass_kg, wh / row.wh_per_kg * ASSEMBLY_MASS, "kg", "mass", "mass_kg"),
             of_sheet("c_u", unit.price, wh / 1000 * row.price_per_kwh * ASSEMBLY_PRICE, "money", "price", "price"),
         )
+
+
+def in_a_fault(own_ohm: float | None, cells_ohm: float, continuous: Figure, what: str, at: str, row: Chemistry) -> Figure:
+    """Resistance of a finished battery in a short, Ω: a lower bound, so that the fault current is on the safe side.
+
+    own_ohm: its DC resistance by its sheet, board included; cells_ohm: the typical short-time figure of its cells.
+    Source: the DC figure reads k_dc times the short-time one; the board's drop goes off it, no more than half of it being taken
+    for the board's (practice, assumptions table).
+    """
+    label = f"resistance of {what} in a fault"
+    if own_ohm is None:
+        return row.figure("r_1k", cells_ohm, "Ω", label)
+    dc = Figure.decided("r", own_ohm, "Ω", f"resistance of {what}, DC", at)
+    if row.kind == "lead":
+        return Figure.by("r_1k", "r / k_dc", "Ω", label, r=dc, k_dc=assumption("dc_resistance_ratio"))
+    drop, ratio = assumption("board_drop"), assumption("dc_resistance_ratio")
+    return Figure.by("r_1k", "(r − min(U_b / i, r / 2)) / k_dc", "Ω", label, r=dc, U_b=drop, i=continuous, k_dc=ratio)
+
+
+def limited(bare: Figure, unit: Battery, what: str, row: Chemistry) -> Figure:
+    """The resistance in a short, Ω, of a battery whose board limits what it gives into one: as if by so many Ω.
+
+    Source: Ohm's law at its greatest voltage; the current by its sheet.
+    """
+    if unit.fault_a is None:
+        return bare
+    return Figure.by(
+        "r_1k",
+        "max(r, S_u · v / I_lim)",
+        "Ω",
+        f"resistance of one {what} in a fault, its board limiting",
+        r=bare,
+        S_u=Figure.decided("S_u", unit.series, "", f"cells in series in one {what}", "/pack/battery/series"),
+        v=row.figure("v", row.v_max, "V", "greatest voltage, one cell"),
+        I_lim=Figure.decided("I_lim", unit.fault_a, "A", f"most that one {what} gives into a short", "/pack/battery/fault_a"),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,8 +158,10 @@ def size_bank(
     if isinstance(pack, Bank) and chained.number * parallel.number > 1:
         ctx = BankContext(pack, unit, row, series, parallel, demand, brief, site, sheet)
         strings, resistance, capacity = size_strings(ctx)
-        label, parts = "resistance in a fault", {"n_s": chained, "P": parallel, "r_1k": unit.fault_resistance}
-        fault_resistance = Figure.by("R_1k", "n_s · r_1k / P", "Ω", label, parts)
+        ohms = fault_ohms(ctx)
+        how, parts = "its strings in parallel, without their leads", {figure.label: figure for figure in ohms}
+        together = parallel_ohm([ohm.number for ohm in ohms])
+        fault_resistance = Figure.of("R_1k", together, "Ω", "resistance in a fault", how=how, inputs=parts)
         limits = string_limits(strings, ctx)
     else:
         limits = {unit.what: (sheet.put("pack/limit_battery", unit.continuous), unit.burst)}
@@ -232,8 +269,8 @@ def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
         for i, ohm in enumerate(ohms, 1)
     }
     shares = share_figures(ohms, figures, takeoff, ctx)
-    fault = string_fault(ctx)
-    fuse, family = size_string_fuse(max(shares, key=lambda f: f.number), fault, ctx)
+    fault, most = string_faults(ctx)
+    fuse, family = size_string_fuse(max(shares, key=lambda f: f.number), most, ctx)
     parts = {f"string {i}": figure for i, figure in enumerate(figures.values(), 1)}
     total = Figure.of("R", parallel_ohm(ohms), "Ω", "resistance of the bank", how="its strings in parallel", inputs=parts)
     weakest = {
@@ -242,7 +279,7 @@ def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
     }
     capacity = Figure.by("C", "sum", "Ah", "capacity", weakest)
     even = 1 / len(ohms)
-    sizing = StringsSizing(shares, even, takeoff, fuse, family, fault, tuple(resting), tuple(ohms), tuple(ah))
+    sizing = StringsSizing(shares, even, takeoff, fuse, family, fault, most, tuple(resting), tuple(ohms), tuple(ah))
     return sizing, total, capacity
 
 
@@ -289,26 +326,49 @@ def share_figures(ohms: list[float], strings: dict[str, Figure], takeoff: Takeof
     )
 
 
-def string_fault(ctx: BankContext) -> Figure:
-    """What the other strings feed into a fault in one of them, A.
+def fault_ohms(ctx: BankContext) -> list[Figure]:
+    """Resistance in a short of every string, Ω: its units in series, as measured where they were, without its lead.
 
-    Source: Ohm's law: the open voltage over the loop of the other strings and the faulted one.
+    Source: series resistances add (Kirchhoff); see `in_a_fault` and `limited`.
+    """
+    out = []
+    for i, key in enumerate(ctx.keys, 1):
+        parts = {}
+        for n, unit in enumerate(units_of(ctx.pack, key), 1):
+            one = ctx.unit.fault_resistance
+            if unit.resistance_mohm is not None:
+                at = f"/pack/strings/{key}/units/u{n}/resistance_mohm"
+                one = in_a_fault(unit.resistance_mohm / 1000, 0.0, ctx.unit.continuous, f"unit {n}", at, ctx.row)
+                one = limited(one, ctx.pack.battery, ctx.unit.what, ctx.row)
+            parts[f"unit {n}"] = one
+        out.append(Figure.by("R_1k", "sum", "Ω", f"string {i}", parts))
+    return out
+
+
+def string_faults(ctx: BankContext) -> tuple[Figure, Figure]:
+    """What the other strings feed into a fault in one of them, and the greatest fault a string's own fuse may have to open, A.
+
+    A short at a string's post is fed by the others through its fuse; one behind its fuse by the string itself.
+    Source: Ohm's law; conductances in parallel add (Kirchhoff).
     """
     v_max = ctx.row.figure("V_max", ctx.series.number * ctx.row.v_max, "V", "greatest voltage")
-    figure = Figure.by(
-        "I_other",
-        "V_max · (P − 1) / (n_s · r_1k)",
-        "A",
-        "fed by the other strings into a fault in one",
-        V_max=v_max,
-        P=Figure.of("P", int(ctx.parallel.number), "", "strings in parallel"),
-        n_s=ctx.chained,
-        r_1k=ctx.unit.fault_resistance,
-    )
-    return ctx.sheet.put("pack/string_fault", figure)
+    ohms = fault_ohms(ctx)
+    least = min(range(len(ohms)), key=lambda i: ohms[i].number)
+    label, how = "fed by the other strings into a fault in one", "of the string whose neighbours have the least resistance"
+    if len(ohms) > 1:
+        worst = max(range(len(ohms)), key=lambda i: ohms[i].number)
+        others = {figure.label: figure for i, figure in enumerate(ohms) if i != worst}
+        together = parallel_ohm([figure.number for figure in others.values()])
+        loop = Figure.of("R_oth", together, "Ω", "the other strings in parallel", how=how, inputs=others)
+        fed = Figure.by("I_other", "V_max / R_oth", "A", label, V_max=v_max, R_oth=loop)
+    else:
+        fed = Figure.of("I_other", 0.0, "A", label, how="there is no other string")
+    own = Figure.by("I_own", "V_max / R_1k", "A", "a string into a fault behind its fuse", V_max=v_max, R_1k=ohms[least])
+    most = Figure.by("I_fault", "max(I_other, I_own)", "A", "greatest fault at the fuse of a string", I_other=fed, I_own=own)
+    return ctx.sheet.put("pack/string_fault", fed), ctx.sheet.put("pack/string_fuse_fault", most)
 
 
-def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[Figure | None, Figure | None]:
+def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[Figure | None, Family | None]:
     """Rating and family of the fuse of each string; None where no string has one, or there is only one.
 
     Source: 1.25 × the continuous share (a fuse carries 80 % of its rating for long), and what its cable carries.
@@ -319,10 +379,11 @@ def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[
     margin, label = assumption("fuse_margin"), "least rating of a string fuse"
     least = Figure.by("I_least", "k · I_est · x", "A", label, k=margin, I_est=ctx.demand, x=hardest)
     volts = ctx.series.number * ctx.row.v_max
-    picked = protection.pick(max(least.number, limit.number), [], volts, fault.number)
-    inputs = {"I_least": least, "i": limit, "I_other": fault}
-    how = "smallest that carries what its string may give, and opens what the others feed into it"
+    picked = protection.pick(max(least.number, limit.number), [], volts, fault.number, air_c=ctx.site.inside_c.number)
+    inputs = {"I_least": least, "i": limit, "I_fault": fault, "T_in": ctx.site.inside_c}
+    how = "smallest that carries what its string may give, in the air inside, and opens the fault that can stand there"
     fuse = Figure.of("I_fuse", picked.rating_a, "A", "fuse of each string", how=how, inputs=inputs)
     how = "simplest that opens that fault at this voltage"
     family = Figure.of("family", picked.family.label, "", "family of the string fuses", how=how, inputs=inputs)
-    return ctx.sheet.put("pack/string_fuse", fuse), ctx.sheet.put("pack/string_family", family)
+    ctx.sheet.put("pack/string_family", family)
+    return ctx.sheet.put("pack/string_fuse", fuse), picked.family

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from kegcart.core.figure import Figure
 from kegcart.core.pack.links import LinkSizing
-from kegcart.core.reference import Chemistry
+from kegcart.core.reference import Chemistry, Family
 
 LimitsByPart = dict[str, tuple[Figure, Figure]]
 
@@ -43,9 +43,11 @@ class StringsSizing:
     even: float
     takeoff: str
     fuse: Figure | None
-    family: Figure | None
+    family: Family | None
     fault: Figure
     """what the other strings feed into a fault in one of them, A"""
+    fuse_fault: Figure
+    """the greatest fault that the fuse of a string may have to open, A"""
     resting_v: tuple[float | None, ...]
     ohm: tuple[float, ...]
     capacity_ah: tuple[float, ...]

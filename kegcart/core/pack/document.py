@@ -167,6 +167,9 @@ class Battery(Decisions):
     burst_a: Current | None = Field(None, description="null: twice the continuous current")
     charge_a: Current | None = Field(None, description="null: typical of the chemistry")
     resistance_mohm: Resistance | None = Field(None, description="whole battery, DC; null: typical of its cells and board")
+    fault_a: Current | None = Field(
+        None, description="greatest current into a short by its sheet, where its board limits it; null: nothing does"
+    )
     mass_kg: Mass | None = None
     price: Money | None = None
     width_mm: Size | None = None

@@ -1,5 +1,6 @@
 """What is judged of the pack that needs no power path."""
 
+import math
 from collections.abc import Iterator, Mapping
 from typing import Any
 
@@ -21,6 +22,7 @@ from kegcart.core.check import (
     note,
     stop,
 )  # fmt: skip
+from kegcart.core.electrical.protection import interrupt_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.loads.sizing import LoadsSizing
@@ -28,8 +30,9 @@ from kegcart.core.pack.bank import string_keys, units_of
 from kegcart.core.pack.build import GroupSizing, StringsSizing
 from kegcart.core.pack.document import Bank, CellPack, Group, StringOfUnits
 from kegcart.core.pack.forms import form_of
+from kegcart.core.pack.forms.base import LARGEST
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.reference import assumption, constant
+from kegcart.core.reference import Family, assumption, constant
 
 THRESHOLD_SLACK_V = 0.15
 """How far a board's thresholds may stand outside its chemistry's range before they are of another one."""
@@ -424,6 +427,9 @@ def bank(pack: PackSizing, build: Bank) -> Iterator[Check]:
     keys = string_keys(int(pack.parallel.number))
     if len(keys) > 1:
         yield from parallel_fuse(strings, build, keys)
+        if strings.fuse is not None and strings.family is not None:
+            yield string_fuse_voltage(pack, strings.family)
+            yield string_fuse_interrupt(pack, strings, strings.family, keys)
         yield parallel_takeoff(pack, strings, build, keys)
         yield join_voltage(pack, strings, build, keys)
     yield from mixed(pack, build, keys)
@@ -515,6 +521,47 @@ def parallel_fuse(strings: StringsSizing, build: Bank, keys: list[str]) -> Itera
             {"I_other": strings.fault},
             (Remedy("A fuse at the post of every string", patch),),
         ),
+    )
+
+
+@judges("pack.string-fuse", "fuses of the strings", STOP)
+def string_fuse_voltage(pack: PackSizing, family: Family) -> Check:
+    """The fuse of a string is rated for the greatest voltage of the pack.
+
+    Source: makers' data sheets (ISO 8820, IEC 60269; protections table).
+    """
+    rated = family.figure("V_dc", family.v_dc, "V", f"{family.label}: voltage rating")
+    return at_least(
+        "pack.string-fuse", "/pack/strings", rated, pack.v_max, lambda: no_string_fuse(pack, rated, pack.v_max), slack=0.0
+    )
+
+
+@judges("pack.string-fuse")
+def string_fuse_interrupt(pack: PackSizing, strings: StringsSizing, family: Family, keys: list[str]) -> Check:
+    """The fuse of a string opens what the other strings, or the string itself, feed into a fault.
+
+    Source: interrupt rating by voltage (makers' data sheets; protections table).
+    """
+    most, fault = interrupt_rating(family, pack.v_max.number), strings.fuse_fault
+    opens = family.figure("I_int", most, "A", f"{family.label}: interrupts at the pack's greatest voltage")
+    return at_least("pack.string-fuse", "/pack/strings", opens, fault, lambda: no_string_fuse(pack, opens, fault), slack=0.0)
+
+
+def no_string_fuse(pack: PackSizing, has: Figure, needs: Figure) -> Fault:
+    """No fuse that is sold serves at the post of a string."""
+    one_a = pack.fault.number / pack.parallel.number
+    remedies, limited = [], min(LARGEST, math.floor(has.number / pack.parallel.number))
+    if has.unit == "A":
+        fewer = math.floor(has.number / one_a) + 1
+        if has.number >= one_a and fewer >= 2:
+            remedies.append(Remedy(f"{fewer} strings", [set_value("/pack/parallel", fewer)]))
+        label = f"Batteries whose board limits a short to {limited} A each, by their sheet"
+        remedies.append(Remedy(label, [set_value("/pack/battery/fault_a", limited)]))
+    return stop(
+        "No fuse that is sold serves at the strings: the strongest has {has}, {needs} is asked of it.",
+        "A fuse that cannot interrupt the fault bursts and goes on burning, among the cells.",
+        {"has": has, "needs": needs},
+        tuple(remedies),
     )
 
 

@@ -33,6 +33,11 @@ def numbers(text: str) -> tuple[float, ...]:
     return tuple(float(part) for part in text.split())
 
 
+def pairs(text: str) -> tuple[tuple[float, float], ...]:
+    """The pairs of a list in a table row, divided by spaces, each with a colon between."""
+    return tuple((float(a), float(b)) for a, b in (part.split(":") for part in text.split()))
+
+
 def optional(text: str) -> float | None:
     """A number of a table row; None where it is blank."""
     return float(text) if text else None
@@ -169,13 +174,20 @@ def cold_basis() -> Basis:
 
 @dataclass(frozen=True, slots=True)
 class Wire(Row):
-    """A copper wire size: cross-section in mm², ampacity in A and insulation temperature in °C by school."""
+    """A copper wire size: cross-section in mm²; by school, ampacity in A for each insulation temperature in °C that its table has."""
 
     system: str
     area_mm2: float
-    ampacity_a: dict[str, float | None]
-    insulation_c: dict[str, float]
+    columns: dict[str, tuple[tuple[float, float], ...]]
     max_fuse_a: dict[str, float | None]
+
+    def column(self, school: str, insulation_c: float) -> tuple[float, float] | None:
+        """The column of its table, (insulation temperature in °C, ampacity in A), that an insulation is judged by.
+
+        The hottest that the insulation stands, or the coolest there is; None where the school gives none for this size.
+        """
+        columns = self.columns[school]
+        return max((c for c in columns if c[0] <= insulation_c), default=columns[0] if columns else None)
 
 
 @cache
@@ -188,12 +200,25 @@ def wires() -> dict[str, Wire]:
             row_basis(row),
             row["system"],
             float(row["area_mm2"]),
-            {s: optional(row[f"{s}_a"]) for s in ("small_craft", "building")},
-            {s: float(row[f"{s}_insulation_c"]) for s in ("small_craft", "building")},
+            {s: pairs(row[s]) for s in ("small_craft", "building")},
             {"small_craft": None, "building": optional(row["building_max_fuse_a"])},
         )
         for row in read_table("wires")
     }
+
+
+@dataclass(frozen=True, slots=True)
+class InsulationKind(Row):
+    """What a cable is insulated with: the conductor temperature in °C that it stands in a short."""
+
+    final_c: float
+
+
+@cache
+def insulations() -> dict[str, InsulationKind]:
+    """Kinds of insulation by key."""
+    rows = read_table("insulations")
+    return {r["key"]: InsulationKind(r["key"], r["label"], row_basis(r), float(r["final_c"])) for r in rows}
 
 
 @cache
@@ -224,7 +249,6 @@ def families() -> dict[str, Family]:
         melting.setdefault(row["key"], []).append((float(row["multiple"]), float(row["fastest_s"])))
     out = {}
     for row in read_table("protections"):
-        pairs = [part.split(":") for part in row["interrupts"].split()]
         out[row["key"]] = Family(
             row["key"],
             row["label"],
@@ -233,7 +257,7 @@ def families() -> dict[str, Family]:
             row["mount"],
             numbers(row["ratings_a"]),
             float(row["v_dc"]),
-            tuple((float(v), float(a)) for v, a in pairs),
+            pairs(row["interrupts"]),
             tuple(m for m, _ in melting[row["melting"]]),
             tuple(t for _, t in melting[row["melting"]]),
             int(row["price_order"]),

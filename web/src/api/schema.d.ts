@@ -1269,6 +1269,11 @@ export interface components {
              * @description whole battery, DC; null: typical of its cells and board
              */
             resistance_mohm?: number | null;
+            /**
+             * Fault A
+             * @description greatest current into a short by its sheet, where its board limits it; null: nothing does
+             */
+            fault_a?: number | null;
             /** Mass Kg */
             mass_kg?: number | null;
             /** Price */
@@ -2350,6 +2355,11 @@ export interface components {
              * @enum {integer}
              */
             insulation_c: 60 | 75 | 90 | 105 | 125 | 200;
+            /**
+             * Insulation
+             * @description what it is insulated with; null: PVC up to 105 °C, cross-linked at 125 °C, silicone at 200 °C
+             */
+            insulation?: ("pvc" | "cross-linked" | "silicone") | null;
             /**
              * Terminal C
              * @description temperature limit of the terminals at its ends; null: the table's

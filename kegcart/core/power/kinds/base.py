@@ -15,7 +15,7 @@ from kegcart.core.finding import release
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.reference import constant, prices
+from kegcart.core.reference import Connector, assumption, constant, prices
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -296,6 +296,29 @@ def needed_current(part: "PartSizing", guard_a: float) -> Figure:
         how="the protection before it, and 1.25 × the design current",
         inputs={"I_d": part.design},
     )
+
+
+def connector_share(inside: Figure) -> Figure:
+    """Share of its rating that a connector carries in the air inside the box.
+
+    Source: its contacts rise with the square of the current, to what its housing stands (assumptions table).
+    """
+    return Figure.by(
+        "k_T",
+        "√(min(1, max(0, T_con − T_in) / (T_con − T_con0)))",
+        "×",
+        "share left in hot air",
+        T_con=assumption("connector_hottest"),
+        T_in=inside,
+        T_con0=assumption("connector_base"),
+    )
+
+
+def connector_rating(connector: Connector, inside: Figure) -> Figure:
+    """What a connector carries in the air inside the box, A. Source: its form (connectors table), see `connector_share`."""
+    table = connector.figure("I_tab", connector.rating_a, "A", f"{connector.label}: rating")
+    label = f"{connector.label}: carries in the air inside"
+    return Figure.by("I_con", "I_tab · k_T", "A", label, I_tab=table, k_T=connector_share(inside))
 
 
 def release_fields(at: str, fields: Sequence[str]) -> list[dict[str, Any]]:

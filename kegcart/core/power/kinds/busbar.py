@@ -65,25 +65,26 @@ class BusbarKind(Copper[Busbar]):
         Source: busbars table; four fifths in a closed box (assumptions table).
         """
         section = busbars()[node.section] if node.section else rising()[-1]
-        return section.ampacity_a * constant("closed_box_bar")
+        return section.ampacity_a * hot_air(ctx.site.inside_c).number * constant("closed_box_bar")
 
     def size(self, node: Busbar, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
         """The smallest bar that carries the protection before it in a closed box.
 
         Source: busbars table; four fifths in a closed box (assumptions table).
         """
-        needed, k_box = needed_current(part, guard_a), assumption("closed_box_bar")
+        needed, k_box, k_hot = needed_current(part, guard_a), assumption("closed_box_bar"), hot_air(ctx.site.inside_c)
+        share = k_box.number * k_hot.number
         if node.section:
             section = busbars()[node.section]
         else:
-            section = next((b for b in rising() if b.ampacity_a * k_box.number >= needed.number), rising()[-1])
+            section = next((b for b in rising() if b.ampacity_a * share >= needed.number), rising()[-1])
         at = f"{part.pointer}/section"
         figure = sized("section", node.section, section.key, "", "section", at, SMALLEST, {"I_need": needed}, "busbar")
         part.choice = ctx.put(part.key, "section", figure)
         table = section.figure("I_tab", section.ampacity_a, "A")
-        part.rating = ctx.put(
-            part.key, "rating", Figure.by("I_bar", "I_tab · k_b", "A", "rating in a closed box", I_tab=table, k_b=k_box)
-        )
+        label = "rating in a closed box, in the air inside"
+        rating = Figure.by("I_bar", "I_tab · k_T · k_b", "A", label, I_tab=table, k_T=k_hot, k_b=k_box)
+        part.rating = ctx.put(part.key, "rating", rating)
 
     def resistance(self, node: Busbar, part: "PartSizing") -> Figure | None:
         return None
@@ -97,6 +98,22 @@ class BusbarKind(Copper[Busbar]):
 
     def labels(self, node: Busbar, part: "PartSizing") -> Sequence[Label]:
         return [Label(node.name), *Label.of(part.choice, bold=True), *Label.of(part.current, faint=True)]
+
+
+def hot_air(inside: Figure) -> Figure:
+    """Share of its rating that a bar carries in air of so many °C; the table is for 35 °C and +30 K.
+
+    Source: cooling by air and radiation goes with the rise to 1/0.55 (assumptions table).
+    """
+    return Figure.by(
+        "k_T",
+        "min(1, (max(0, T_bar − T_in) / 30) ^ n_b)",
+        "×",
+        "share left in hot air",
+        T_bar=assumption("bar_hottest"),
+        T_in=inside,
+        n_b=assumption("bar_exponent"),
+    )
 
 
 def rising() -> list[BusbarSection]:

@@ -28,6 +28,8 @@ from kegcart.core.power.kinds.base import (
     Label,
     PartType,
     Words,
+    connector_rating,
+    connector_share,
 )  # fmt: skip
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
 from kegcart.core.reference import Connector, Wire, assumption, connectors, constant, sizes, wires
@@ -120,9 +122,8 @@ class OutletKind(Kind[Outlet]):
         return ctx.source(key).v_low if ctx.network.stands_on[key] == "pack" else None
 
     def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
-        if node.connector:
-            return connectors()[node.connector].rating_a
-        return max(c.rating_a for c in connectors_for(ctx.network.supply(key), ctx.brief))
+        offered = [connectors()[node.connector]] if node.connector else connectors_for(ctx.network.supply(key), ctx.brief)
+        return max(c.rating_a for c in offered) * connector_share(ctx.site.inside_c).number
 
     def size(self, node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
         """Its connector; on the AC side its cable and breaker too.
@@ -232,16 +233,18 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     offered = connectors_for(supply, ctx.brief)
     asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
-    strong = [c for c in offered if c.rating_a >= need_a]
-    serving = [c for c in strong if one_way(c) >= asked.number - 1e-9]
+    share = connector_share(ctx.site.inside_c)
+    strong = [c for c in offered if c.rating_a * share.number >= need_a]
+    serving = [c for c in strong if one_way(c) * share.number >= asked.number - 1e-9]
     chosen = connectors()[node.connector] if node.connector else (serving or strong[-1:] or offered[-1:])[0]
     how = "smallest sold that carries the protection before it and what is plugged in"
     inputs = {"I_guard": Figure.of("I_guard", need_a, "A", "protection before it"), "asked": asked}
     said, at, of = node.connector and chosen.label, f"{part.pointer}/connector", f"connector:{supply}"
     figure = sized("connector", said, chosen.label, "", "connector", at, how, inputs, of, chosen.key)
     part.choice = ctx.put(part.key, "connector", figure)
-    part.rating = ctx.put(part.key, "rating", chosen.figure("I_con", chosen.rating_a, "A", f"{chosen.label}: rating"))
-    limit = chosen.figure("limit", one_way(chosen), asked.unit, f"{chosen.label}: for one way")
+    part.rating = ctx.put(part.key, "rating", connector_rating(chosen, ctx.site.inside_c))
+    one = chosen.figure("x", one_way(chosen), asked.unit, f"{chosen.label}: for one way")
+    limit = Figure.by("limit", "x · k_T", asked.unit, f"{chosen.label}: for one way in the air inside", x=one, k_T=share)
     part.extra = {"asked": ctx.put(part.key, "asked", asked), "limit": ctx.put(part.key, "limit", limit)}
 
 

@@ -19,6 +19,8 @@ from kegcart.core.power.kinds.base import (
     Label,
     PartType,
     Words,
+    connector_rating,
+    connector_share,
     needed_current,
 )  # fmt: skip
 from kegcart.core.reference import Connector, assumption, connectors
@@ -56,7 +58,8 @@ class PlugKind(Copper[Plug]):
     )
 
     def greatest_fuse(self, node: Plug, key: str, ctx: "PathContext") -> float:
-        return (connectors()[node.connector] if node.connector else in_line_connectors()[-1]).rating_a
+        connector = connectors()[node.connector] if node.connector else in_line_connectors()[-1]
+        return connector_rating(connector, ctx.site.inside_c).number
 
     def size(self, node: Plug, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
         """The smallest in-line connector that carries the protection before it.
@@ -68,11 +71,12 @@ class PlugKind(Copper[Plug]):
             chosen = connectors()[node.connector]
         else:
             offered = in_line_connectors()
-            chosen = next((c for c in offered if c.rating_a >= needed.number - 1e-9), offered[-1])
+            share = connector_share(ctx.site.inside_c).number
+            chosen = next((c for c in offered if c.rating_a * share >= needed.number - 1e-9), offered[-1])
         said, of = node.connector and chosen.label, "connector:pack"
         figure = sized("connector", said, chosen.label, "", "connector", at, SMALLEST, {"I_need": needed}, of, chosen.key)
         part.choice = ctx.put(part.key, "connector", figure)
-        part.rating = ctx.put(part.key, "rating", chosen.figure("I_con", chosen.rating_a, "A", f"{chosen.label}: rating"))
+        part.rating = ctx.put(part.key, "rating", connector_rating(chosen, ctx.site.inside_c))
 
     def resistance(self, node: Plug, part: "PartSizing") -> Figure | None:
         """The contact resistance of a pair.

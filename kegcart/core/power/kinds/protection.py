@@ -55,7 +55,7 @@ class ProtectionKind(Copper[Protection]):
             FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
         ),
         own=("rating_a", "family", "polarised"),
-        owes=("power.fuse-nuisance", "power.fuse-voltage", "power.fuse-interrupt", "power.breaker-dc"),
+        owes=("power.fuse-nuisance", "power.no-fuse-opens", "power.fuse-voltage", "power.fuse-interrupt", "power.breaker-dc"),
         height=38,
         slim=True,
     )
@@ -150,9 +150,17 @@ def selective_rating(key: str, ctx: "PathContext") -> float:
         assert isinstance(node, Protection)
         least = ctx.parts[child].design.number * constant("fuse_margin")
         surges, source = ctx.parts[child].flow.surges, ctx.source(child)
-        guess = protection.pick(least, surges, source.v_max.number, 0.0, UNLIMITED, node.family, network.in_block(child))
+        volts, air_c, in_block = source.v_max.number, ctx.site.inside_c.number, network.in_block(child)
+        guess = protection.pick(least, surges, volts, 0.0, UNLIMITED, node.family, in_block, air_c=air_c)
         guesses.append(node.rating_a or guess.rating_a)
     return constant("selectivity") * max(guesses, default=0.0)
+
+
+def hot_rating(rating: Figure, family: Family, air: Figure) -> Figure:
+    """What a fuse or breaker carries in the air inside the box, A. Source: see `protection.hot_share`."""
+    by = "0.6 %/K over 40 °C" if family.kind == "breaker" else "0.2 %/K over 25 °C"
+    share = Figure.of("k_T", protection.hot_share(family, air.number), "×", "share left in hot air", how=by, inputs={"T_in": air})
+    return Figure.by("I_hot", "I_fuse · k_T", "A", "carries in the air inside", I_fuse=rating, k_T=share)
 
 
 def size_protection(node: Protection, part: "PartSizing", ctx: "PathContext") -> None:
@@ -166,12 +174,18 @@ def size_protection(node: Protection, part: "PartSizing", ctx: "PathContext") ->
     most_a = fuse_bound(part.key, ctx)
     wanted = max(least.number, min(selective_rating(part.key, ctx), most_a))
     in_block = ctx.network.in_block(part.key)
-    chosen = protection.pick(wanted, part.flow.surges, volts.number, fault.number, most_a, node.family, in_block, node.rating_a)
+    air, pinned = ctx.site.inside_c, node.rating_a
+    chosen = protection.pick(
+        wanted, part.flow.surges, volts.number, fault.number, most_a, node.family, in_block, pinned, air.number
+    )
     family = families()[node.family] if node.family else chosen.family
-    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": volts}
+    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": volts, "T_in": air}
     if most_a != UNLIMITED:
         inputs["I_most"] = Figure.of("I_most", most_a, "A", "most that the parts behind it carry")
-    how = "next standard size up from 1.25 × the design current that rides through the surges and stays closed when one behind it opens"
+    how = (
+        "next standard size up from 1.25 × the design current, in the air inside, that rides through the surges and stays "
+        "closed when one behind it opens"
+    )
     at, of = part.pointer, f"rating:{family.key}"
     part.rating = sized("I_fuse", node.rating_a, chosen.rating_a, "A", "rating", f"{at}/rating_a", how, inputs, of)
     how = "simplest family sold in that rating that interrupts the fault at this voltage"
@@ -181,6 +195,7 @@ def size_protection(node: Protection, part: "PartSizing", ctx: "PathContext") ->
     interrupts = protection.interrupt_rating(family, volts.number)
     rows = {
         "least": least,
+        "hot": hot_rating(part.rating, family, air),
         "rating": part.rating,
         "family": part.family,
         "interrupts": family.figure("I_int", interrupts, "A", f"{family.label}: interrupts at the pack's greatest voltage"),

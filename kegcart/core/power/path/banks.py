@@ -2,6 +2,7 @@
 
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
+from kegcart.core.pack.bank import in_a_fault
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PowerPath, SecondBank
 from kegcart.core.power.fed import PACK
@@ -56,10 +57,10 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
     cells = bank.series * row.r_ah_mohm / bank.capacity_ah / 1000
     own = bank.resistance_mohm and bank.resistance_mohm / 1000
     ohm = typical("R", own, cells * constant("dc_resistance_ratio"), "Ω", "resistance of the bank", f"{at}/resistance_mohm", row)
-    fault_ohm = typical("R_1k", own, cells, "Ω", "resistance of the bank in a fault", f"{at}/resistance_mohm", row)
     v_max = volts("V_max", row.v_max, "greatest voltage", "v_max")
-    fault = Figure.by("I_sc", "V_max / R_1k", "A", "prospective fault current at the posts", V_max=v_max, R_1k=fault_ohm)
     continuous = Figure.decided("I_cont", bank.continuous_a, "A", f"continuous limit of {bank.name}", f"{at}/continuous_a")
+    fault_ohm = in_a_fault(own, cells, continuous, bank.name, f"{at}/resistance_mohm", row)
+    fault = Figure.by("I_sc", "V_max / R_1k", "A", "prospective fault current at the posts", V_max=v_max, R_1k=fault_ohm)
     factor = assumption("board_burst")
     burst = (
         Figure.decided("I_burst", bank.burst_a, "A", f"burst limit of {bank.name}", f"{at}/burst_a")

@@ -7,10 +7,11 @@ from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.electrical import conductors
 from kegcart.core.electrical.inverter import LossCurve
+from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
-from kegcart.core.power.fed import PACK, Fed, Run
+from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.reference import Wire, wires
 
@@ -46,12 +47,15 @@ class RunSizing:
 
     wire: Wire
     gauge: Figure
+    area: Figure
     ampacity: Figure
     resistance: Figure
     drop: Figure
     drop_limit: Figure
     heat: Figure
     cold_ohm: float
+    short: Figure | None
+    """least section in mm² that survives a short; None where no fuse or breaker guards it"""
 
 
 @dataclass(slots=True)

@@ -23,7 +23,7 @@ from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.network import Network, plug_in
 from kegcart.core.power.path.parts import PartSizing, PathContext, PowerSizing, Source
-from kegcart.core.power.path.runs import LUGS, path_drop, size_run
+from kegcart.core.power.path.runs import LUGS, path_drop, size_run, withstand
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.reference import assumption, constant, sizes
 
@@ -106,7 +106,7 @@ def size_parts(ctx: PathContext) -> None:
             kind.size(node, part, ctx, guard_a)
             guard_a = part.rating.number if part.rating else 0.0
         if not network.in_block(key):
-            part.run = size_run(part, ctx, guard_a)
+            part.run = size_run(part, ctx, guard_a, withstand(part, ctx))
             ohm += part.run.cold_ohm
         if not at_post:
             part.fault = fault_at(ohm, part.source)
@@ -114,7 +114,7 @@ def size_parts(ctx: PathContext) -> None:
         if part.fault is not None:
             ctx.put(key, "fault", part.fault)
         if own := kind.resistance(node, part):
-            ohm += own.number
+            ohm += own.number * constant("fault_share")
         if stud := stud_figure(part):
             ctx.put(key, "stud", stud)
         before[key] = ohm
@@ -122,7 +122,10 @@ def size_parts(ctx: PathContext) -> None:
 
 def fault_at(ohm: float, source: Source) -> Figure:
     """Prospective fault current in A behind so many Ω of a source. Source: Ohm's law."""
-    how = "pack at 1 kHz, cold copper of both legs, lugs, fuses, switches and shunt before it"
+    how = (
+        "the least it can be: the source in a short, cold copper of both legs, lugs at their best, the shunt, "
+        "and half of what is typical of fuses and contacts"
+    )
     up_to = Figure.of("R_to", ohm, "Ω", "resistance up to here", how=how, inputs={"R_1k": source.fault_resistance})
     return Figure.by("I_fault", "V_max / R_to", "A", "prospective fault current here", V_max=source.v_max, R_to=up_to)
 

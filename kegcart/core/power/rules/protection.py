@@ -4,20 +4,22 @@ from collections.abc import Iterator
 from typing import Any
 
 from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, mend, not_yet, stop
+from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, mend, not_yet, stop
 from kegcart.core.electrical.conductors import gauges
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
-from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.document import Bank, CellPack
 from kegcart.core.pack.forms import form_of
+from kegcart.core.pack.forms.base import LARGEST
 from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Protection, kind_of
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_fuse_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing, RunSizing
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
-from kegcart.core.reference import families
+from kegcart.core.reference import assumption, families
 
 IN_A_SHORT = "In a short the cable is the fuse: it glows, and lights what it touches."
 
@@ -27,9 +29,13 @@ def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> 
     if part.run is not None:
         yield from wire_unprotected(part, part.run, power)
         yield drop(part, part.run)
+        yield from short_circuit(part, part.run, power)
+        yield from side_by_side(part, part.run, power)
     if isinstance(part.node, Protection):
         yield nuisance(part, part.node, power)
-        yield from opens(part, part.node, power, pack)
+        yield something_opens(part, part.node, pack, power)
+        yield fuse_voltage(part, part.node)
+        yield fuse_interrupt(part, part.node, pack, power)
 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
@@ -98,7 +104,8 @@ def thicker_gauge(part: PartSizing, run: RunSizing, rating_a: float, power: Powe
     """The thinnest gauge sold that a fuse of this rating may stand before; None where there is none."""
     own, ctx = part.node.run, power.ctx
     for wire in gauges(run.wire.system):
-        if ctx.ampacity(wire, own) >= rating_a and (ctx.school_fuse(wire, own) or rating_a) >= rating_a:
+        thick = run.short is None or wire.area_mm2 >= run.short.number - HAIR
+        if thick and ctx.ampacity(wire, own) >= rating_a and (ctx.school_fuse(wire, own) or rating_a) >= rating_a:
             return wire.key
     return None
 
@@ -133,25 +140,84 @@ def drop(part: PartSizing, run: RunSizing) -> Check:
     )
 
 
+@judges("power.withstand", "short-circuit withstand", STOP)
+def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
+    """A cable survives a short until its protection has opened.
+
+    Source: A ≥ √(I²t)/k (IEC 60364-4-43); let-through of its protection (assumptions and melting tables).
+    """
+    at, guard = f"{part.pointer}/run", power.parts[part.guard] if part.guard else None
+    if guard is None:
+        return  # without protection: power.wire-unprotected, power.fuse-place
+    if run.short is None:  # a converter limits what it gives
+        yield held("power.withstand", at)
+        return
+    short = run.short
+
+    def fault() -> Fault:
+        remedies = []
+        thick = next((w for w in gauges(run.wire.system) if w.area_mm2 >= short.number - HAIR), None)
+        if thick is not None:
+            remedies.append(Remedy(f"Run {thick.key}", [set_value(f"{at}/gauge", thick.key)]))
+        if isinstance(guard.node, Protection) and guard.node.family is not None:
+            remedies.append(Remedy("Let the protection before it be chosen", rechoose(guard)))
+        return stop(
+            f"The {{gauge}} to {part.node.name} does not survive a short: until {guard.node.name} has opened it takes {{A_min}}.",
+            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
+            {"gauge": run.gauge, "A_min": short},
+            tuple(remedies),
+        )
+
+    yield at_least("power.withstand", at, run.area, short, fault)
+
+
+@judges("power.parallel-wires", "cables side by side", MEND)
+def side_by_side(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
+    """Cables run in parallel only from a section at which that is practice.
+
+    Source: 1/0 AWG or 50 mm² and above, of one length, kind and lug (building practice; assumptions table).
+    """
+    own = part.node.run
+    if own.parallel == 1:
+        return
+    at, least = f"{part.pointer}/run/parallel", assumption("parallel_from")
+
+    def fault() -> Fault:
+        rating = power.parts[part.guard].rating if part.guard else None
+        needed = max(rating.number if rating else 0.0, part.design.number)
+        single = own.model_copy(update={"parallel": 1})
+        wire = next((w for w in gauges(run.wire.system) if power.ctx.ampacity(w, single) >= needed), None)
+        patch = [set_value(at, 1), set_value(f"{part.pointer}/run/gauge", wire.key if wire else None)]
+        return mend(
+            f"{own.parallel} cables of {{gauge}} run side by side to {part.node.name}; from {{A_par}} up that is practice.",
+            "One lug a little looser, and the other cable carries it all: neither is protected for that.",
+            {"gauge": run.gauge, "A_par": least},
+            (Remedy(f"One cable of {wire.key}" if wire else "One cable", patch),),
+        )
+
+    yield at_least("power.parallel-wires", at, run.area, least, fault)
+
+
 @judges("power.fuse-nuisance", "fuse in ordinary use", MEND)
 def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
-    """A fuse does not open in ordinary use: it is 1.25 × the design current, and rides through every start.
+    """A fuse does not open in ordinary use: in the air inside it carries 1.25 × the design current, and it rides through every start.
 
-    Source: a fuse carries 80 % of its rating for long, and rides through a start by its melting curve (melting table, ISO 8820-3).
+    Source: a fuse carries 80 % of its rating for long, less in hot air (assumptions table), and rides through a start by its melting curve (melting table, ISO 8820-3).
     """
     assert part.rating is not None
     at, rating, least, family = f"{part.pointer}/rating_a", part.rating, part.extra["least"], family_of(part)
     renew = [*rechoose(part), *unpin_segment(part.key, power, least.number)]
     remedy = (Remedy("Let the fuse be sized, with what it guards", renew),)
+    hot = part.extra["hot"]
     worked = at_least(
         "power.fuse-nuisance",
         at,
-        rating,
+        hot,
         least,
         lambda: mend(
-            f"{node.name}: {{I_fuse}} carries {{I}}; from {{I_least}} it would not open in ordinary use.",
+            f"{node.name} of {{I_fuse}}, good for {{I_hot}} in the air inside, is to carry {{I}}; that asks for {{I_least}}.",
             "A fuse worked above 80 % of its rating ages and opens on a warm day.",
-            {"I_fuse": rating, "I": part.design, "I_least": least},
+            {"I_fuse": rating, "I_hot": hot, "I": part.design, "I_least": least},
             remedy if node.rating_a else (),
         ),
     )
@@ -181,60 +247,120 @@ def rechoose(part: PartSizing) -> list[dict[str, Any]]:
 
 
 @judges("power.fuse-voltage", "voltage rating of the fuse", STOP)
-@judges("power.fuse-interrupt", "interrupt rating", STOP)
-def opens(part: PartSizing, node: Protection, power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """A fuse opens the fault that can stand before it, at the voltage of its source."""
+def fuse_voltage(part: PartSizing, node: Protection) -> Check:
+    """A fuse is rated for the greatest voltage of its source.
+
+    Source: makers' data sheets (ISO 8820, IEC 60269; protections table).
+    """
     family, at = family_of(part), f"{part.pointer}/family"
-    voltage, interrupts, fault, v_max = part.extra["voltage"], part.extra["interrupts"], part.fault, part.source.v_max
-    assert fault is not None
     if family.v_dc <= 0:  # an AC breaker is refused as such: power.breaker-dc
-        yield not_yet("power.fuse-voltage", at, "a fuse or breaker for DC")
-        yield not_yet("power.fuse-interrupt", at, "a fuse or breaker for DC")
-        return
-    pinned = bool(node.family or node.rating_a)
-    by_voltage = at_least(
+        return not_yet("power.fuse-voltage", at, "a fuse or breaker for DC")
+    return at_least(
         "power.fuse-voltage",
         at,
-        voltage,
-        v_max,
+        part.extra["voltage"],
+        part.source.v_max,
         lambda: stop(
             f"{node.name}: a {family.label} is rated for {{V_dc}}; the pack reaches {{V_max}}.",
             "Above its voltage a fuse does not put out the arc.",
-            {"V_dc": voltage, "V_max": v_max},
-            (Remedy("Let family and rating be chosen", rechoose(part)),) if pinned else (),
+            {"V_dc": part.extra["voltage"], "V_max": part.source.v_max},
+            (Remedy("Let family and rating be chosen", rechoose(part)),) if node.family or node.rating_a else (),
         ),
         slack=0.0,
     )
-    yield by_voltage
-    if by_voltage.finding is not None:
-        yield not_yet("power.fuse-interrupt", at, "a family for this voltage")
-        return
-    yield at_least(
+
+
+@judges("power.fuse-interrupt", "interrupt rating", STOP)
+def fuse_interrupt(part: PartSizing, node: Protection, pack: PackSizing, power: PowerSizing) -> Check:
+    """A fuse opens the fault that can stand before it, at the voltage of its source.
+
+    Source: interrupt rating by voltage (makers' data sheets; ISO 8820, IEC 60269; protections table).
+    """
+    family, at, fault = family_of(part), f"{part.pointer}/family", part.fault
+    assert fault is not None
+    if family.v_dc <= 0:
+        return not_yet("power.fuse-interrupt", at, "a fuse or breaker for DC")
+    if family.v_dc < part.source.v_max.number:
+        return not_yet("power.fuse-interrupt", at, "a family for this voltage")
+    if nothing_opens(part.source.v_max.number, fault.number):
+        return not_yet("power.fuse-interrupt", at, "a fault that something sold can open")
+    again = rechoose(part) if node.family or node.rating_a else []
+    return at_least(
         "power.fuse-interrupt",
         at,
-        interrupts,
+        part.extra["interrupts"],
         fault,
         lambda: stop(
             f"{node.name}: a {family.label} interrupts {{I_int}}; the fault here can be {{I_fault}}.",
             "A fuse that cannot interrupt the fault bursts and goes on burning.",
-            {"I_int": interrupts, "I_fault": fault},
-            weaken_fault(fault.number, pack, power, rechoose(part) if pinned else []),
+            {"I_int": part.extra["interrupts"], "I_fault": fault},
+            (Remedy("Let family and rating be chosen", again),) if again else (),
         ),
         slack=0.0,
     )
 
 
-def weaken_fault(fault_a: float, pack: PackSizing, power: PowerSizing, again: list[dict[str, Any]]) -> tuple[Remedy, ...]:
-    """A family that interrupts the fault; where none is sold, the next voltage class, in which the same cells give less."""
-    most_a = max(interrupt_rating(family, pack.v_max.number) for family in families().values())
-    able = most_a >= fault_a
+def nothing_opens(voltage_v: float, fault_a: float) -> bool:
+    """Whether no fuse or breaker sold opens so many A at a DC voltage."""
+    return all(interrupt_rating(family, voltage_v) < fault_a for family in families().values())
+
+
+@judges("power.no-fuse-opens", "a fault that something sold can open", STOP)
+def something_opens(part: PartSizing, node: Protection, pack: PackSizing, power: PowerSizing) -> Check:
+    """Some fuse or breaker that is sold opens the fault that can stand here.
+
+    Source: greatest interrupt rating sold at this voltage (protections table).
+    """
+    fault, volts = part.fault, part.source.v_max
+    assert fault is not None
+    best = max(families().values(), key=lambda f: (interrupt_rating(f, volts.number), f.v_dc))
+    most = best.figure(
+        "I_most", interrupt_rating(best, volts.number), "A", f"{best.label}: the most that is sold at this voltage"
+    )
+
+    def fault_found() -> Fault:
+        again = rechoose(part) if node.family or node.rating_a else []
+        return stop(
+            f"{node.name}: the fault here can be {{I_fault}} at {{V_max}}; nothing that is sold opens more than {{I_most}}, a {best.label}.",
+            "A fuse that cannot interrupt the fault bursts and goes on burning, and there is nothing behind it.",
+            {"I_fault": fault, "V_max": volts, "I_most": most},
+            weaken_fault(most.number / fault.number, pack, power, again) if part.source.key == PACK else (),
+        )
+
+    return at_least("power.no-fuse-opens", part.pointer, most, fault, fault_found, slack=0.0)
+
+
+def weaken_fault(share: float, pack: PackSizing, power: PowerSizing, again: list[dict[str, Any]]) -> tuple[Remedy, ...]:
+    """What brings the fault of the pack down to a share of it: the same cells in more groups, fewer cells or strings in parallel,
+    a battery whose board limits what it gives into a short.
+    """
     higher = [s for s in pack.chemistry.classes.values() if s > pack.series.number]
-    if not able and not higher and isinstance(pack.pack, CellPack):
-        return fewer_cells(most_a / fault_a, pack, power, again)
-    recast = [] if able or not higher else form_of(pack.pack).recast(pack, higher[0])
-    if not recast:
-        return (Remedy("Let family and rating be chosen", again),) if again else ()
-    return (Remedy(f"The same cells as {higher[0]}S{recast[-1]['value']}P: less fault current", [*recast, *again]),)
+    out: list[Remedy] = []
+    recast = form_of(pack.pack).recast(pack, higher[0]) if higher else []
+    if recast and recast[-1]["value"] <= pack.parallel.number * share:
+        label = f"The same cells as {higher[0]}S{recast[-1]['value']}P: less fault current"
+        out.append(Remedy(label, [*recast, *again]))
+    if isinstance(pack.pack, CellPack):
+        out += fewer_cells(share, pack, power, again)
+        return tuple(out)
+    fewer = int(pack.parallel.number * share)
+    if (
+        isinstance(pack.pack, Bank)
+        and fewer >= 1
+        and power.available.number * fewer / pack.parallel.number >= power.drawn_away.number
+    ):
+        patch = [set_value("/pack/parallel", fewer), *again]
+        out.append(Remedy(f"{fewer} strings in parallel: less fault current, and still enough energy", patch))
+    limited = min(LARGEST, round_down(pack.fault.number * share / pack.parallel.number))
+    patch = [set_value("/pack/battery/fault_a", limited), *again]
+    out.append(Remedy(f"Batteries whose board limits a short to {limited:g} A each, by their sheet", patch))
+    return tuple(out)
+
+
+def round_down(amps: float) -> float:
+    """Down to two digits."""
+    step = 10 ** max(0, len(str(int(amps))) - 2)
+    return float(int(amps / step) * step)
 
 
 def fewer_cells(share: float, pack: PackSizing, power: PowerSizing, again: list[dict[str, Any]]) -> tuple[Remedy, ...]:
@@ -250,4 +376,5 @@ def fewer_cells(share: float, pack: PackSizing, power: PowerSizing, again: list[
     for key, sizing in power.pack_inverters().items():
         if sizing.rating.choice == "pinned" and sizing.rated_current.number > pack.continuous.number * left:
             patch += [release(f"/power/network/{key}/{name}") for name in INVERTER_FIELDS]
-    return (Remedy(f"{fewer} cells in parallel: less fault current, and still enough energy", patch),)
+    cells = "cell" if fewer == 1 else "cells"
+    return (Remedy(f"{fewer} {cells} in parallel: less fault current, and still enough energy", patch),)

@@ -195,7 +195,20 @@ export function BatteryFields({ what }: { what: string }) {
           placeholder="typical: twice"
         />
         <QuantityInput pointer={`${at}/charge_a`} label="Charge limit" unit="A" optional placeholder="typical" />
-        <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
+        <QuantityInput
+          pointer={`${at}/resistance_mohm`}
+          label="Resistance by a DC step"
+          unit="mΩ"
+          optional
+          placeholder="typical"
+        />
+        <QuantityInput
+          pointer={`${at}/fault_a`}
+          label="Its board limits a short to"
+          unit="A"
+          optional
+          placeholder="it does not"
+        />
         <QuantityInput pointer={`${at}/mass_kg`} label="Mass" unit="kg" optional placeholder="typical" />
         <QuantityInput
           pointer={`${at}/price`}

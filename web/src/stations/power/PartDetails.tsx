@@ -19,6 +19,7 @@ const FIGURES: [string, string][] = [
   ["asked", "Asked of one way"],
   ["limit", "One way carries"],
   ["fault", "Fault here"],
+  ["hot", "Carries in the air inside"],
   ["interrupts", "Interrupts"],
   ["voltage", "Voltage rating"],
   ["continuous", "At the hottest"],
@@ -33,6 +34,7 @@ const FIGURES: [string, string][] = [
 
 const RUN: [string, string][] = [
   ["ampacity", "Ampacity"],
+  ["withstand", "A short asks for"],
   ["loading", "Loaded to"],
   ["drop", "Drop"],
   ["heat", "Heat"],
@@ -104,6 +106,12 @@ export function PartDetails({ id }: { id: string }) {
             <SelectField pointer={`${at}/run/lug`} label="Hole of its lugs" empty="as the stud" list="Run.lug" />
             <SelectField pointer={`${at}/run/wall`} label="Through a wall" empty="no" list="Run.wall" />
             <SelectField pointer={`${at}/run/insulation_c`} label="Insulation" list="Run.insulation_c" />
+            <SelectField
+              pointer={`${at}/run/insulation`}
+              label="Insulated with"
+              empty="as is usual at that"
+              list="Run.insulation"
+            />
           </div>
         </>
       )}
