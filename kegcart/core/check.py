@@ -100,9 +100,17 @@ def at_most(
     return compared(id, place, figure.number <= limit.number + slack, figure, limit, Bound.MOST, fault, station)
 
 
-def at_least(id: str, place: str, figure: Figure, limit: Figure, fault: Callable[[], Fault], slack: float = HAIR) -> Check:
+def at_least(
+    id: str,
+    place: str,
+    figure: Figure,
+    limit: Figure,
+    fault: Callable[[], Fault],
+    slack: float = HAIR,
+    station: Station | None = None,
+) -> Check:
     """A figure that must not fall below a limit."""
-    return compared(id, place, figure.number >= limit.number - slack, figure, limit, Bound.LEAST, fault)
+    return compared(id, place, figure.number >= limit.number - slack, figure, limit, Bound.LEAST, fault, station)
 
 
 def compared(

@@ -60,6 +60,22 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "pack.parallel-takeoff": (TIDE, [("/pack", bank(parallel=3, takeoff="same side"))]),
     "pack.join-voltage": (TIDE, [("/pack", bank(parallel=2, strings=resting(13.6, 12.4)))]),
     "pack.mixed": (TIDE, [("/pack", bank(parallel=2, strings={"s2": {"units": {"u1": {"capacity_ah": 40}}}}))]),
+    "pack.board-threshold": (LANE, [("/pack/board/cell_max_v", 3.4)]),
+    "pack.freeze": (TIDE, [("/pack/chemistry", "flooded"), ("/pack/battery/series", 6), ("/brief/site_min_c", -21)]),
+    "pack.unlike-series": (
+        TIDE,
+        [
+            (
+                "/pack",
+                bank(
+                    in_series=2,
+                    battery={"series": 2},
+                    strings={"s1": {"units": {"u1": {"resting_v": 6.6}, "u2": {"resting_v": 6.5}}}},
+                ),
+            )
+        ],
+    ),
+    "pack.too-many-strings": (TIDE, [("/pack", bank(parallel=5))]),
     "pack.wake": (TIDE, [("/pack", bank(parallel=2, battery={"sleeps": True}))]),
     "pack.group-spread": (LANE, [("/pack/groups", groups([230, 226, 230, 230, 230, 230, 230, 230]))]),
     "pack.group-resistance": (LANE, [("/pack/groups", groups([230] * 8, [0.2] * 7 + [0.3]))]),
@@ -123,6 +139,7 @@ SPEAKS |= {
     ),
     "power.no-fuse-opens": (LANE, [("/pack/parallel", 4)]),
     "pack.string-fuse": (TIDE, [("/pack", bank(parallel=4, battery={"resistance_mohm": 1}))]),
+    "power.post-lugs": (LANE, [("/power/network/inverter/feed", "pack"), ("/power/network/block-fuse/feed", "pack")]),
     "power.chafe": (LANE, [("/power/network/sound/run/wall", "bare")]),
 }
 

@@ -412,9 +412,43 @@ class DeviceMargins(MarginTest):
         self.assertGreaterEqual(design, 2000 / 0.88 / LANE_LOW_V)
         self.begins(demo("lantern-lane"), "power.switch-rating", f"{LANE_NET}/main-switch/rating_a", 200, 20, design)
 
-    def test_a_shunt_carries_the_running_peak(self) -> None:
-        current = judge(demo("lantern-lane")).figures["power/current"].number
-        self.begins(demo("lantern-lane"), "power.shunt-rating", "/power/shunt/rating_a", 200, 20, current)
+    def test_a_shunt_carries_inverters_at_their_rating_not_the_worst_hour_alone(self) -> None:
+        # What runs beside the inverter of 2 kW: all of the worst hour but the inverter's own part of it.
+        parts = judge(demo("lantern-lane")).power.parts
+        design = parts["inverter"].design.number + parts["block-fuse"].design.number
+        self.assertGreater(design, 1.5 * judge(demo("lantern-lane")).figures["power/current"].number)
+        self.begins(demo("lantern-lane"), "power.shunt-rating", "/power/shunt/rating_a", 200, 20, 1.25 * design)
+        severities = {
+            amps: [
+                f.severity.value
+                for f in judge(put(demo("lantern-lane"), "/power/shunt/rating_a", amps)).findings
+                if f.id == "power.shunt-rating"
+            ]
+            for amps in (design * 0.99, design * 1.01, design * 1.26)
+        }
+        self.assertEqual(list(severities.values()), [["stop"], ["mend"], []])
+
+    def test_a_board_stops_within_what_its_cells_stand(self) -> None:
+        at = "/pack/board/cell_max_v"
+        for chemistry, low, high in (("lfp", 3.55, 3.75), ("nmc", 4.15, 4.28), ("lto", 2.70, 2.90), ("na-ion", 3.90, 4.05)):
+            data = put(document(pack={"form": "cells", "chemistry": chemistry, "series": 4, "parallel": 1}), at, (low + high) / 2)
+            self.begins(data, "pack.board-threshold", at, high, high + 0.3, high)
+            self.begins(data, "pack.board-threshold", at, low, low - 0.3, low)
+            self.assertAlmostEqual(judge(data).figures["pack/v_max"].number, 4 * (low + high) / 2)
+
+    def test_a_stop_too_low_cuts_the_energy_to_the_charge_it_reaches(self) -> None:
+        full = judge(document(pack={"form": "cells", "chemistry": "nmc", "series": 4, "parallel": 1})).figures
+        early = judge(
+            document(pack={"form": "cells", "chemistry": "nmc", "series": 4, "parallel": 1, "board": {"cell_max_v": 3.92}})
+        ).figures
+        # A rested cell at 3.92 V stands halfway between 70 % (3.87 V) and 80 % (3.97 V); 15 to 90 % were planned.
+        self.assertAlmostEqual(early["pack/usable"].number / full["pack/usable"].number, (0.75 - 0.15) / 0.75)
+
+    def test_lead_freezes_by_what_is_left_in_it(self) -> None:
+        pack = {"form": "battery", "chemistry": "flooded", "battery": {"series": 6}}
+        for depth, freezes in ((0.5, -20.0), (0.75, -13.5), (0.25, -20.0)):
+            # Halfway between half and empty, halfway between the two; at a quarter used the least temperature of use comes first.
+            self.begins(document(pack={**pack, "depth": depth}), "pack.freeze", "/brief/site_min_c", 0, -40, freezes)
 
     def test_a_converter_gives_what_hangs_on_it(self) -> None:
         self.begins(

@@ -51,6 +51,12 @@ def counted_by(loads: LoadsSizing, site: Site, demand: Figure, start: Figure, co
     }
 
 
+def charge_stop(pack: CellPack) -> Figure:
+    """The voltage of one cell at which the board stops charging, V: as typed, or of the chemistry it is made for."""
+    of, label = chemistries()[pack.board.chemistry or pack.chemistry], "a cell at which the board stops charging"
+    return typical("v_full", pack.board.cell_max_v, of.v_max, "V", label, "/pack/board/cell_max_v", of)
+
+
 def size_board(
     pack: CellPack, row: Chemistry, series: Figure, demand: Figure, start: Figure, site: Site, sheet: Sheet
 ) -> BoardSizing:
@@ -107,9 +113,7 @@ def size_board(
         own_draw=milli("I_own", own.own_draw_ma, "board_own", "own draw of the board", "own_draw"),
         resistance=resistance,
         cell_min=typical("v_cut", own.cell_min_v, of.v_min, "V", "a cell at which the board opens", f"{at}/cell_min_v", of),
-        cell_max=typical(
-            "v_full", own.cell_max_v, of.v_max, "V", "a cell at which the board stops charging", f"{at}/cell_max_v", of
-        ),
+        cell_max=charge_stop(pack),
         cold_lock=own.cold_lock if own.cold_lock is not None else site.cold_c.number < row.charge_min_c,
     )
 

@@ -176,6 +176,7 @@ class Battery(Decisions):
     depth_mm: Size | None = None
     height_mm: Size | None = None
     series_limit: Few | None = Field(None, description="how many its maker allows in series; null: not known")
+    parallel_limit: Few | None = Field(None, description="how many its maker allows in parallel; null: not known")
     cold_lock: Annotated[bool, YES_NO] | None = Field(None, description="its board locks charging in the cold; null: not known")
     sleeps: bool = Field(False, description="its board sleeps until a wake-up line is pulled")
     own_draw_ma: SmallCurrent | None = None

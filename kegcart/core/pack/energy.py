@@ -12,16 +12,17 @@ OWN_CURVE = Basis("decision", "own discharge curve")
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """The shares that multiply the nominal energy."""
+    """The shares that multiply the nominal energy; `reached` is the depth that is left where charging stops early."""
 
     depth: Figure
+    reached: Figure
     cold: Figure
     age: Figure
 
     @property
     def share(self) -> float:
         """Share of the capacity that can be used, 0 to 1."""
-        return self.depth.number * self.cold.number * self.age.number
+        return self.reached.number * self.cold.number * self.age.number
 
 
 def peukert_hours(capacity_ah: float, current_a: float, exponent: float, rated_h: float = 20.0) -> float:

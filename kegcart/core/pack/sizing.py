@@ -28,6 +28,8 @@ class PackSizing:
     """where its own board opens, V"""
     fault: Figure
     depth: Figure
+    reached: Figure
+    """the depth of discharge that charging reaches"""
     cold_factor: Figure
     usable: Figure
     usable_warm: Figure
@@ -131,6 +133,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         volts.cutoff,
         fault,
         kept.depth,
+        kept.reached,
         kept.cold,
         usable,
         usable_warm,
@@ -148,10 +151,37 @@ def kept_shares(pack: Pack, row: Chemistry, site: Site, sheet: Sheet) -> Kept:
     how = "interpolated in the table of cells over temperature"
     share, label, inputs = cold_capacity(site.cold_c.number), "capacity left in the cold", {"T_min": site.cold_c}
     cold = Figure("k_temp", share, "share", label, how=how, inputs=inputs, basis=cold_basis())
+    reached = reached_depth(pack, row, depth)
     sheet.put("pack/depth", depth)
+    if reached is not depth:
+        sheet.put("pack/depth_reached", reached)
     sheet.put("pack/cold_factor", cold)
     sheet.put("pack/age_factor", age)
-    return Kept(depth, cold, age)
+    return Kept(depth, reached, cold, age)
+
+
+def reached_depth(pack: Pack, row: Chemistry, depth: Figure) -> Figure:
+    """The depth of discharge that is left where the protection stops the charge below the top of the daily window.
+
+    Source: open-circuit curve of the chemistry: charged to the stop, a cell rests where the curve says.
+    """
+    stops = form_of(pack).stops_at(pack)
+    top = max(row.window_high, depth.number)
+    charge = row.charge_at(stops.number) if stops else 1.0
+    if stops is None or charge >= top:
+        return depth
+    how = "on the curve of a rested cell"
+    return Figure.by(
+        "DoD",
+        "max(0, DoD − (s_top − s_stop))",
+        "share",
+        "depth of discharge that charging reaches",
+        {
+            "DoD": depth,
+            "s_top": row.figure("s_top", top, "share", "charge at the top of the planned depth"),
+            "s_stop": Figure.of("s_stop", charge, "share", "charge where charging stops", how=how, inputs={"v_full": stops}),
+        },
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,9 +195,9 @@ class Voltages:
 
 
 def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
-    """Cells in series times the voltage of one.
+    """Cells in series times the voltage of one; where a board stops the charge, the greatest is there.
 
-    Source: series adds voltage (Kirchhoff); voltages of a cell from the chemistries table.
+    Source: series adds voltage (Kirchhoff); voltages of a cell from the chemistries table, or the board's.
     """
 
     def voltage(symbol: str, cell: Figure, label: str, name: str) -> Figure:
@@ -178,9 +208,10 @@ def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
 
     voltage("V_min", of_cell(row.v_min, "least voltage"), "least voltage", "v_min")
     cell_min = build.board.cell_min if build.board else of_cell(row.v_min, "least voltage")
+    cell_max = build.board.cell_max if build.board else of_cell(row.v_max, "greatest voltage")
     return Voltages(
         voltage("V_nom", of_cell(row.v_nom, "nominal voltage"), "nominal voltage", "v_nom"),
-        voltage("V_max", of_cell(row.v_max, "greatest voltage"), "greatest voltage", "v_max"),
+        voltage("V_max", cell_max, "greatest voltage", "v_max"),
         voltage("V_low", of_cell(row.v_low, "lowest working voltage"), "lowest working voltage", "v_low"),
         voltage("V_bms", cell_min, "its own protection opens", "cutoff"),
     )
@@ -194,7 +225,7 @@ def usable_energy(
     Source: capacity times voltage times the daily window, less what age and cold take (chemistries and cold tables).
     """
     sheet.put("pack/nominal", Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=build.capacity, V_nom=v_nom))
-    parts = {"C": build.capacity, "V_nom": v_nom, "DoD": kept.depth, "k_age": kept.age}
+    parts = {"C": build.capacity, "V_nom": v_nom, "DoD": kept.reached, "k_age": kept.age}
     formula = "C · V_nom · DoD"
     if row.peukert:
         parts["k_pk"] = sheet.put("pack/peukert", peukert_share(row, build.capacity, v_nom, loads))

@@ -40,7 +40,7 @@ class SecondBank(Decisions):
 
 
 MOST_PARTS = 120
-BANK_OWES = ("pack.current", "loads.energy-short")
+BANK_OWES = ("pack.current", "pack.voltage-over-60", "pack.freeze", "loads.energy-short")
 """The checks that every further bank must be given."""
 
 

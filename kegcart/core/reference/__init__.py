@@ -71,7 +71,8 @@ class Row:
 class Chemistry(Row):
     """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity.
 
-    `peukert` is the exponent of lead, `block` the cells in one block as sold, `classes` the cells in series by voltage class.
+    `stop_low` and `stop_high` bound where a protection board may stop charging a cell; None for lead, which has no board.
+    `discharge_min_c` is the least temperature at which it may be used. `peukert` is the exponent of lead, `block` the cells in one block as sold, `classes` the cells in series by voltage class.
     """
 
     kind: str
@@ -79,7 +80,10 @@ class Chemistry(Row):
     v_nom: float
     v_max: float
     v_low: float
+    stop_low: float | None
+    stop_high: float | None
     charge_min_c: float
+    discharge_min_c: float
     c_prismatic: float
     c_cylindrical: float
     charge_rate: float
@@ -101,6 +105,10 @@ class Chemistry(Row):
         """Rested voltage of a cell in V at a state of charge from 0 to 1."""
         return interpolate(soc, self.soc, self.ocv_v)
 
+    def charge_at(self, volts: float) -> float:
+        """State of charge from 0 to 1 at which a rested cell stands at so many V; the least where the curve is flat."""
+        return interpolate(volts, self.ocv_v, self.soc)
+
 
 @cache
 def chemistries() -> dict[str, Chemistry]:
@@ -111,7 +119,7 @@ def chemistries() -> dict[str, Chemistry]:
         curve = curves[row["key"]]
         points = [(int(column) / 100, float(value)) for column, value in curve.items() if column.isdigit()]
         volts = ("v_min", "v_nom", "v_max", "v_low", "knee_v")
-        rates = ("charge_min_c", "c_prismatic", "c_cylindrical", "charge_rate", "window_low", "window_high")
+        rates = ("charge_min_c", "discharge_min_c", "c_prismatic", "c_cylindrical", "charge_rate", "window_low", "window_high")
         figures = {name: float(row[name]) for name in (*volts, *rates, "wh_per_kg", "r_ah_mohm", "price_per_kwh")}
         out[row["key"]] = Chemistry(
             key=row["key"],
@@ -120,6 +128,8 @@ def chemistries() -> dict[str, Chemistry]:
             kind=row["kind"],
             cycles=int(row["cycles"]),
             peukert=optional(row["peukert"]),
+            stop_low=optional(row["stop_low"]),
+            stop_high=optional(row["stop_high"]),
             block=int(row["block"]),
             classes={int(v): int(n) for v, n in (part.split(":") for part in row["classes"].split())},
             curve_basis=row_basis(curve),

@@ -1290,6 +1290,11 @@ export interface components {
              */
             series_limit?: number | null;
             /**
+             * Parallel Limit
+             * @description how many its maker allows in parallel; null: not known
+             */
+            parallel_limit?: number | null;
+            /**
              * Cold Lock
              * @description its board locks charging in the cold; null: not known
              */

@@ -60,6 +60,12 @@ class PackForm(ABC, Generic[P]):
         """
 
     @abstractmethod
+    def stops_at(self, pack: P) -> Figure | None:
+        """The voltage of one cell at which its own protection stops the charge, as decided or of its chemistry; None where it
+        is not known, or it has none.
+        """
+
+    @abstractmethod
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         """Place and name of its protection, own draw of one board in A, and how many there are; None where it has none."""
 

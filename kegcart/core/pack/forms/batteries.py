@@ -25,7 +25,7 @@ class OneBatteryForm(PackForm[BatteryPack]):
     """One finished battery."""
 
     names: ClassVar[Mapping[str, str]] = {"battery": "one finished battery"}
-    owes = ("pack.current", "pack.depth", "pack.voltage-over-60")
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze")
     series_place = "/pack/battery/series"
 
     def size(
@@ -35,6 +35,9 @@ class OneBatteryForm(PackForm[BatteryPack]):
 
     def cell_ohm(self, pack: BatteryPack, row: Chemistry) -> float:
         return cell_ohm_of(pack.battery, row)
+
+    def stops_at(self, pack: BatteryPack) -> Figure | None:
+        return None
 
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         assert isinstance(sizing.pack, BatteryPack)
@@ -77,7 +80,7 @@ class BankForm(PackForm[Bank]):
         "batteries": "batteries in series and parallel",
         "modules": "modules with their own boards",
     }
-    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.series-limit")
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze", "pack.series-limit", "pack.too-many-strings")
     series_place = "/pack/battery/series"
 
     def size(self, pack: Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
@@ -85,6 +88,9 @@ class BankForm(PackForm[Bank]):
 
     def cell_ohm(self, pack: Bank, row: Chemistry) -> float:
         return cell_ohm_of(pack.battery, row)
+
+    def stops_at(self, pack: Bank) -> Figure | None:
+        return None
 
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         assert isinstance(sizing.pack, Bank)

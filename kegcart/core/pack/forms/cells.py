@@ -10,7 +10,7 @@ from kegcart.core.figure import Figure, Sheet
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import Build
-from kegcart.core.pack.cells import MOST_PARALLEL, size_cells
+from kegcart.core.pack.cells import MOST_PARALLEL, charge_stop, size_cells
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.forms.base import ColdLock, PackForm
@@ -26,7 +26,16 @@ class CellsForm(PackForm[CellPack]):
     """Loose cells with a board of their own."""
 
     names: ClassVar[Mapping[str, str]] = {"cells": "loose cells"}
-    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.board-series", "pack.board-chemistry", "pack.links")
+    owes = (
+        "pack.current",
+        "pack.depth",
+        "pack.voltage-over-60",
+        "pack.freeze",
+        "pack.board-series",
+        "pack.board-chemistry",
+        "pack.links",
+        "pack.board-threshold",
+    )
     series_place = "/pack/series"
 
     def size(
@@ -37,6 +46,9 @@ class CellsForm(PackForm[CellPack]):
     def cell_ohm(self, pack: CellPack, row: Chemistry) -> float:
         ohm = (pack.cell.resistance_mohm or row.r_ah_mohm / pack.cell.capacity_ah) / 1000
         return ohm * (constant("dc_resistance_ratio") if pack.cell.resistance_by == "1khz" else 1.0)
+
+    def stops_at(self, pack: CellPack) -> Figure | None:
+        return charge_stop(pack)
 
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         board = sizing.build.board

@@ -6,7 +6,7 @@ from typing import Any
 from kegcart.core.finding import Remedy
 from kegcart.core.loads.supplies import SUPPLIES, Supply
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Inverter, Node
+from kegcart.core.power.kinds import Inverter, Node, kind_of
 from kegcart.core.power.path.network import Network
 
 Operation = dict[str, Any]
@@ -92,6 +92,20 @@ def put_fuse_before(network: Network, key: str) -> list[Operation]:
         "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
     )
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
+
+
+def gather_on_busbar(network: Network, source: str) -> list[Operation]:
+    """The operations that take every cable at a post but one to a busbar; one with its main fuse is put in where there is none."""
+    draft, children = Draft(network), network.children[source]
+    bar = next((k for k in network.order if network.nodes[k].part == "busbar" and network.source(k) == source), None)
+    if bar is None:
+        fuse = draft.add("protection", "main-fuse", "Main fuse", source, 0.15)
+        bar, first = draft.add("busbar", "busbar", "Busbar", fuse, 0.2), None
+    else:
+        first = next(k for k in (bar, *network.upstream(bar)) if network.nodes[k].feed == source)
+    able = [key for key in children if key != first and "busbar" in kind_of(network.nodes[key]).facts.fed_by]
+    moved = [{"op": "replace", "path": f"/power/network/{key}/feed", "value": bar} for key in able]
+    return [*draft.operations, *moved]
 
 
 def put_switch(network: Network) -> list[Operation]:

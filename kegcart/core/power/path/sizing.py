@@ -73,8 +73,9 @@ def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:
     Source: practice: a fifth of its rating is kept free (assumptions table); sizes sold.
     """
     step, margin = total.design_step, assumption("fuse_margin")
-    amps = total.running[step] + total.spare[step]
-    bare = Figure.of("I_d", amps, "A", "design current of the pack", how="every inverter on it at its rating")
+    amps = max(total.running[step] + total.spare[step], total.inward)
+    how = "every inverter on it at its rating, or all that is brought in"
+    bare = sheet.put("power/shunt/design", Figure.of("I_d", amps, "A", "design current of the pack", how=how))
     pick, at = sizes("shunt").pick(margin.number * bare.number), "/power/shunt/rating_a"
     how = "smallest sold from 1.25 × the design current"
     figure = sized("I_s", shunt.rating_a, pick, "A", "shunt", at, how, {"I_d": bare, "k": margin}, "shunt")

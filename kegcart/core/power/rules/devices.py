@@ -3,12 +3,15 @@
 from collections.abc import Iterator
 
 from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import Check, at_least, at_most, is_so, mend, stop
+from kegcart.core.check import Check, Fault, at_least, at_most, is_so, mend, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Busbar, Converter, FuseBlock, Outlet, Plug, Protection, Selector, Switch, kind_of
+from kegcart.core.power.path.edits import gather_on_busbar
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.rules.protection import fitting_rating
+from kegcart.core.reference import assumption
 
 
 def judge_devices(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
@@ -198,24 +201,67 @@ def shunt_bypass(part: PartSizing) -> Check:
     )
 
 
-@judges("power.shunt-rating", "rating of the shunt", STOP)
+@judges("power.shunt-rating", "rating of the shunt", STOP, MEND)
 def shunt_rating(power: PowerSizing) -> Iterator[Check]:
-    """The shunt carries what runs through it.
+    """The shunt carries what can run through it, with a quarter to spare.
 
-    Source: rated current of a 50 mV shunt (sizes table).
+    Source: rated current of a 50 mV shunt (sizes table); 1.25 × for long (assumptions table).
     """
     shunt, at = power.shunt, "/power/shunt/rating_a"
     if shunt is None:
         return
+    design = power.ctx.sheet["power/shunt/design"]
+    remedies = (Remedy("Let the shunt be sized", [release(at)]),) if shunt.choice == "pinned" else ()
+    carries = at_least(
+        "power.shunt-rating",
+        at,
+        shunt,
+        design,
+        lambda: stop(
+            "The shunt is rated {I_s}; {I} can run through it.",
+            "A shunt above its rating overheats and reads wrong.",
+            {"I_s": shunt, "I": design},
+            remedies,
+        ),
+    )
+    yield carries
+    if carries.finding is not None:
+        return
+    needed = Figure.by("I_need", "k · I_d", "A", "with a quarter to spare", k=assumption("fuse_margin"), I_d=design)
     yield at_least(
         "power.shunt-rating",
         at,
         shunt,
-        power.current,
-        lambda: stop(
-            "The shunt is rated {I_s}; {I} runs through it.",
-            "A shunt above its rating overheats and reads wrong.",
-            {"I_s": shunt, "I": power.current},
-            (Remedy("Let the shunt be sized", [release(at)]),) if shunt.choice == "pinned" else (),
+        needed,
+        lambda: mend(
+            "The shunt is rated {I_s}; {I} can run through it, which asks for {I_need}.",
+            "Worked near its rating for long a shunt drifts, and the count of charge with it.",
+            {"I_s": shunt, "I": design, "I_need": needed},
+            remedies,
         ),
     )
+
+
+@judges("power.post-lugs", "lugs on the posts of a battery", MEND)
+def post_lugs(source: str, power: PowerSizing) -> Iterator[Check]:
+    """The post of a battery carries no more lugs than lie flat on it.
+
+    Source: one or two lugs on a battery's own post (practice, assumptions table).
+    """
+    network, most = power.network, assumption("lugs_on_post")
+    behind = network.feeds[source]
+    if not behind:
+        return
+    count = sum(network.nodes[key].run.parallel for key in behind)
+    lugs = Figure.of("n", count, "", "lugs on the positive post", how="every cable that begins there")
+    name, at = power.sources[source].name, power.sources[source].pointer
+
+    def fault() -> Fault:
+        return mend(
+            f"{{n}} lugs are to go on the positive post of {name}; {{n_p}} is the most.",
+            "A tall stack on a soft post works loose, and the lowest lug bears it all.",
+            {"n": lugs, "n_p": most},
+            (Remedy("A busbar behind one main fuse", gather_on_busbar(network, source)),) if source == PACK else (),
+        )
+
+    yield at_most("power.post-lugs", at, lugs, most, fault)

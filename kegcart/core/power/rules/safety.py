@@ -7,6 +7,7 @@ from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import Check, Fault, at_least, at_most, failed, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.pack.rules.use import cold_use, freezing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.kinds import Busbar, Inverter, Outlet, Plug, Protection, Selector, Switch, kind_of
@@ -15,7 +16,7 @@ from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import BankSizing, PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.power.rules.protection import rechoose
-from kegcart.core.reference import assumption, constant
+from kegcart.core.reference import Chemistry, assumption, chemistries, constant
 
 AT_POST_M = 0.15
 """Where a fuse stands that is set at its post."""
@@ -49,7 +50,7 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     yield from switch_reach(power)
     yield from meter_voltage(power, pack)
     for key, bank in power.banks.items():
-        yield from judge_bank(key, bank)
+        yield from judge_bank(key, bank, power)
 
 
 def brings_in(node: Fed, key: str) -> bool:
@@ -374,14 +375,43 @@ def meter_voltage(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     )
 
 
-def judge_bank(key: str, bank: BankSizing) -> Iterator[Check]:
-    """Current and energy asked of a further bank."""
-    at, source = f"/power/banks/{key}", bank.source
+def judge_bank(key: str, bank: BankSizing, power: PowerSizing) -> Iterator[Check]:
+    """Current, energy, voltage and cold of a further bank."""
+    at, source, site = f"/power/banks/{key}", bank.source, power.ctx.site
+    row = chemistries()[power.ctx.path.banks[key].chemistry]
+    yield bank_over_60(bank, row, at)
+    yield cold_use(row, site, at, "power")
+    if row.kind == "lead":
+        yield freezing(row, (bank.usable.inputs or {})["DoD"], site, at, "power")
     steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
     yield steady
     if steady.finding is None:
         yield bank_gives("in the worst surge", bank.surge, source.burst, bank, at)
     yield bank_energy(bank, at)
+
+
+@judges("pack.voltage-over-60")
+def bank_over_60(bank: BankSizing, row: Chemistry, at: str) -> Check:
+    """A further bank stays below the voltage at which touching is dangerous.
+
+    Source: 60 V DC, above which protection against touching is due (IEC 60364-4-41; assumptions table).
+    """
+    limit = assumption("touch_voltage")
+    most = int(limit.number // row.v_max)
+    return at_most(
+        "pack.voltage-over-60",
+        f"{at}/series",
+        bank.source.v_max,
+        limit,
+        lambda: stop(
+            f"Charged, {bank.source.name} stands at {{V_max}}, above {{U_t}} DC.",
+            "Above 60 V DC touching is dangerous: that is outside what can be planned here without licensed practice.",
+            {"V_max": bank.source.v_max, "U_t": limit},
+            (Remedy(f"{most} cells in series", [set_value(f"{at}/series", most)]),),
+        ),
+        slack=0.0,
+        station="power",
+    )
 
 
 @judges("loads.energy-short")

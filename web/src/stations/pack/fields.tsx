@@ -223,6 +223,12 @@ export function BatteryFields({ what }: { what: string }) {
           optional
           placeholder="not known"
         />
+        <QuantityInput
+          pointer={`${at}/parallel_limit`}
+          label="Its maker allows in parallel"
+          optional
+          placeholder="usual: 4"
+        />
         <SelectField
           list="Battery.cold_lock"
           pointer={`${at}/cold_lock`}
