@@ -24,10 +24,12 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
                 yield check, part.pointer
         if part.run is not None and part.guard is not None:
             yield from ((check, part.pointer) for check in RUN_OWES)
+        if power.network.stands_on[part.key] == "ac" and part.node.part == "outlet":
+            yield "power.socket-breaker", part.pointer
         if part.node.feed in power.sources:
             yield "power.post-lugs", power.sources[part.node.feed].pointer
     if power.shunt is not None:
-        yield "power.shunt-rating", "/power/shunt"
+        yield from ((check, "/power/shunt") for check in ("power.shunt-rating", "power.device-voltage"))
     yield from ((check, "/pack") for check in form_of(assessment.design.pack).owes)
     for key in power.banks:
         yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)

@@ -507,8 +507,8 @@ class DeviceMargins(MarginTest):
     def test_a_breaker_of_an_ac_outlet_is_the_smallest_of_the_three(self) -> None:
         data = put(demo("lantern-lane"), f"{LANE_NET}/ac-2/run", {"length_m": 2, "gauge": "6 mm²"})
         data = put(data, f"{LANE_NET}/ac-2/connector", "ac-16")
-        self.begins(data, "power.ac-breaker", f"{LANE_NET}/ac-2/breaker_a", 10, 32, 16)
-        self.begins(data, "power.ac-breaker", f"{LANE_NET}/ac-2/breaker_a", 10, 1, 700 / 230)
+        self.begins(data, "power.socket-breaker", f"{LANE_NET}/ac-2/breaker_a", 10, 32, 16)
+        self.begins(data, "power.socket-breaker", f"{LANE_NET}/ac-2/breaker_a", 10, 1, 700 / 230)
 
     def test_four_lugs_on_a_stud_are_the_most(self) -> None:
         network: dict[str, Any] = {

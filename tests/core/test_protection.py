@@ -6,12 +6,13 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kegcart.core.design import read_design, write_design
 from kegcart.core.electrical.protection import NEAR, catalogue, fastest_melting, interrupt_rating, pick, rides_through
 from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
 from kegcart.core.units import duration, read_quantity, significant, write_quantity
-from tests.core.samples import demo, document, ids, judge, put, window
+from tests.core.samples import demo, document, ids, judge, mended, put, window
 
 amps = st.floats(0.5, 400)
 surges = st.lists(st.tuples(st.floats(1, 800), st.floats(0.01, 5)), max_size=3)
@@ -97,23 +98,104 @@ class AcBranches(TestCase):
         self.assertEqual(self.branch(put={"/brief/gauge_system": "awg"}).figures["power/ac-2/run/gauge"].value, "14 AWG")
 
     def test_each_disagreement_is_a_stop_that_names_it(self) -> None:
-        for changes, words in (
-            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "the socket is rated for"),
-            (
-                {"gauge": "0.75 mm²", "put": {"/power/network/ac-2/breaker_a": 10, "/loads/items/fog-machine/watts": 500}},
-                "its cable carries",
-            ),
-            ({"put": {"/power/network/ac-2/breaker_a": 1}}, "is asked of it"),
+        for changes, id, words in (
+            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "power.socket-breaker", "its socket carries 10 A"),
+            ({"gauge": "0.75 mm²"}, "power.ac-breaker", "its cable of 0.75 mm² carries"),
+            ({"put": {"/power/network/ac-2/breaker_a": 1}}, "power.socket-breaker", "runs on its circuit"),
         ):
-            found = [f for f in self.branch(**changes).findings if f.id == "power.ac-breaker"]  # type: ignore[arg-type]
+            found = [f for f in self.branch(**changes).findings if f.id == id]  # type: ignore[arg-type]
             self.assertTrue(found, changes)
             self.assertIn(words, found[0].text)
 
-    def test_wet_sites_get_residual_current_protection_unless_it_is_refused(self) -> None:
-        wet = put(demo("lantern-lane"), "/brief/exposure", "wet")
-        self.assertNotIn("power.rcd", ids(wet))
-        self.assertIn("power.rcd", ids(put(wet, "/power/network/inverter/rcd", False)))
-        self.assertNotIn("power.rcd", ids(put(demo("lantern-lane"), "/power/network/inverter/rcd", False)))
+    def four_heaters(self, **outlet: Any) -> dict[str, Any]:
+        items = {f"h{n}": {"name": f"Plate {n}", "kind": "heater", "watts": 800, "windows": window(9, 10)} for n in range(4)}
+        network = {
+            "fuse": {"part": "protection", "name": "Fuse", "feed": "pack"},
+            "inverter": {"part": "inverter", "name": "Inverter", "feed": "fuse", "rating_w": 5000},
+            "row": {"part": "outlet", "name": "Row", "feed": "inverter", "ways": 4, "run": {"length_m": 2}, **outlet},
+        }
+        return document(
+            loads={"items": items},
+            power={"network": network},
+            pack={"form": "cells", "series": 16, "parallel": 2},
+            brief={"mains": "230 V 50 Hz", "gauge_system": "mm2"},
+        )
+
+    def test_a_breaker_carries_the_sum_on_its_circuit(self) -> None:
+        figures = judge(self.four_heaters(connector="ac-16")).figures
+        self.assertAlmostEqual(figures["power/row/circuit"].number, 3200 / 230)
+        self.assertEqual(figures["power/row/ac_breaker"].value, 16)
+        small = self.four_heaters(connector="ac-10")
+        found = next(f for f in judge(small).findings if f.id == "power.socket-breaker")
+        self.assertIn("13.9 A runs on its circuit; its breaker is 10 A", found.text)
+        self.assertNotIn("power.socket-breaker", ids(mended(small, found.remedies[0].patch)))
+
+    def test_a_socket_on_the_face_of_a_large_inverter_gets_a_breaker(self) -> None:
+        for watts, breaker in ((2000, None), (5000, 6)):
+            data = put(self.four_heaters(run={"length_m": 0}), "/power/network/inverter/rating_w", watts)
+            for n in range(1, 4):
+                del data["loads"]["items"][f"h{n}"]
+            figure = judge(data).figures.get("power/row/ac_breaker")
+            self.assertEqual(figure and figure.value, breaker)
+
+    def test_breakers_are_those_of_the_country(self) -> None:
+        for mains, sold in (("120 V 60 Hz", {15, 20, 25, 30, 40, 50}), ("230 V 50 Hz", {6, 10, 16, 20, 25, 32, 40})):
+            for watts in range(100, 1500, 200):
+                data = put(put(self.four_heaters(), "/brief/mains", mains), "/loads/items/h0/watts", watts)
+                self.assertIn(judge(data).figures["power/row/ac_breaker"].value, sold)
+
+    def test_one_breaker_before_several_outlets_protects_them_all(self) -> None:
+        data = self.four_heaters(ways=1, connector="ac-16")
+        data["power"]["network"]["row"]["feed"] = "row-breaker"
+        data["power"]["network"]["row-breaker"] = {
+            "part": "ac_breaker",
+            "name": "Row breaker",
+            "feed": "inverter",
+            "run": {"length_m": 1},
+        }
+        data["power"]["network"]["other"] = {
+            "part": "outlet",
+            "name": "Other",
+            "feed": "row-breaker",
+            "connector": "ac-16",
+            "run": {"length_m": 3},
+        }
+        a = judge(write_design(read_design(data)))
+        self.assertEqual(a.figures["power/row-breaker/rating"].value, 20)
+        self.assertAlmostEqual(a.figures["power/row-breaker/circuit"].number, 3200 / 230)
+        # 20 A is more than a socket of 16 A carries: each gets one of its own; its cable carries that.
+        self.assertEqual(a.figures["power/other/ac_breaker"].value, 10)
+        self.assertEqual({f.id for f in a.findings if f.id.startswith("power.ac")}, set())
+        wide = judge(put(write_design(read_design(data)), "/power/network/row-breaker/rating_a", 16))
+        self.assertNotIn("power/other/ac_breaker", wide.figures)
+        self.assertGreaterEqual(wide.power.parts["other"].extra["ac_ampacity"].number, 16)
+
+    def test_outdoors_and_wet_sites_get_residual_current_protection_unless_it_is_refused(self) -> None:
+        dry = put(demo("lantern-lane"), "/brief/outdoors", False)
+        for field, value in (("exposure", "wet"), ("outdoors", True)):
+            wet = put(dry, f"/brief/{field}", value)
+            self.assertNotIn("power.rcd", ids(wet))
+            self.assertIn("power.rcd", ids(put(wet, "/power/network/inverter/rcd", False)))
+        self.assertNotIn("power.rcd", ids(put(dry, "/power/network/inverter/rcd", False)))
+        asked = next(f for f in judge(put(dry, "/brief/outdoors", None)).findings if f.id == "power.rcd")
+        self.assertEqual((asked.severity.value, len(asked.remedies)), ("note", 2))
+
+    def test_residual_current_protection_needs_the_bond(self) -> None:
+        for outdoors, rcd, bond, severity in (
+            (True, None, "none", "stop"), (False, True, "none", "mend"), (False, None, "none", None), (True, None, "bonded", None),
+            (True, None, "as its manual says", None),
+        ):  # fmt: skip
+            data = put(put(demo("lantern-lane"), "/brief/outdoors", outdoors), "/power/network/inverter/rcd", rcd)
+            found = [f for f in judge(put(data, "/power/network/inverter/bond", bond)).findings if f.id == "power.rcd-bond"]
+            self.assertEqual([f.severity.value for f in found], [severity] if severity else [])
+
+    def test_a_load_that_refuses_a_floating_output_is_fed_from_a_bonded_one(self) -> None:
+        data = put(put(demo("lantern-lane"), "/brief/outdoors", False), "/loads/items/projector/needs_bond", True)
+        verdicts = {}
+        for bond in ("none", "not known", "bonded"):
+            checks = judge(put(data, "/power/network/inverter/bond", bond)).checks
+            verdicts[bond] = [c.verdict.value for c in checks if c.id == "power.rcd-bond"]
+        self.assertEqual(verdicts, {"none": ["fails"], "not known": ["open"], "bonded": ["holds"]})
 
 
 class Idle(TestCase):

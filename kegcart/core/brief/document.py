@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from kegcart.core.document import Decisions
+from kegcart.core.document import YES_NO, Decisions
 from kegcart.core.electrical.conductors import GaugeSystem, School
 from kegcart.core.text import Printable, Remark
 from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Rise, ShelfDays, Temperature
@@ -23,6 +23,7 @@ class Brief(Decisions):
     site_min_c: Temperature = Field(5, description="lowest site temperature, °C")
     site_max_c: Temperature = Field(30, description="highest site temperature, °C")
     exposure: Literal["dry", "wet"] = "dry"
+    outdoors: Annotated[bool, YES_NO] | None = Field(None, description="used outdoors; null: not said")
     ready_h: Clock = Field(8, description="hour of the day at which it stands charged and is unplugged")
     hours_away: Hours = Field(16, description="hours between charges: from unplugging to plugging in again")
     carriage: Carriage = "two hands"

@@ -128,6 +128,7 @@ class Load(Decisions):
     pure_sine: Annotated[bool, YES_NO] | None = Field(
         None, description="whether it wants a pure sine; null: as is typical of its kind"
     )
+    needs_bond: bool = Field(False, description="refuses an AC output whose neutral is not bonded to earth")
     engine_runs: bool = Field(False, description="a vehicle's engine runs while it is on, and its alternator feeds it")
 
     @model_validator(mode="after")

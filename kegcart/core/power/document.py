@@ -16,7 +16,7 @@ from kegcart.core.pack.document import ChemistryKey, Series
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import KINDS, Node, Selector, kind_of
 from kegcart.core.text import Name
-from kegcart.core.units import Charge, Current, Id, Resistance, SmallCurrent
+from kegcart.core.units import Charge, Current, Id, Resistance, SmallCurrent, Voltage
 
 
 class Shunt(Decisions):
@@ -24,6 +24,7 @@ class Shunt(Decisions):
 
     rating_a: Current | None = None
     own_draw_ma: SmallCurrent | None = Field(None, description="draw of its meter; null: typical")
+    meter_v: Voltage | None = Field(None, description="greatest voltage of its meter; null: typical")
 
 
 class SecondBank(Decisions):

@@ -293,11 +293,15 @@ def busbars() -> dict[str, BusbarSection]:
 
 @dataclass(frozen=True, slots=True)
 class Connector(Row):
-    """A panel connector or socket: `rating_a` is also the largest fuse before it; `rating_w` where power limits it."""
+    """A panel connector or socket: `rating_a` is also the largest fuse before it; `rating_w` where power limits it.
+
+    v_dc: greatest DC voltage in V; None for an AC socket.
+    """
 
     supplies: tuple[str, ...]
     rating_a: float
     rating_w: float | None
+    v_dc: float | None
     mains_v: float | None
 
 
@@ -312,6 +316,7 @@ def connectors() -> dict[str, Connector]:
             tuple(row["supplies"].split()),
             float(row["rating_a"]),
             optional(row["rating_w"]),
+            optional(row["v_dc"]),
             optional(row["mains"]),
         )
         for row in read_table("connectors")

@@ -51,7 +51,11 @@ def lists() -> dict[str, list[dict[str, Any]]]:
         "pack-form": [option(key, form.names[key]) for key, form in FORMS.items()],
         "family": [option(f.key, f.label) for f in families().values()],
         "inverter": [option(r, f"{r:g} W") for r in ratings],
-        **{key: amps(sizes(key).sizes) for key in ("switch", "shunt", "board", "converter", "fuse-block")},
+        **{
+            key: amps(sizes(key).sizes)
+            for key in ("switch", "shunt", "board", "converter", "fuse-block", "ac-breaker-120", "ac-breaker-230")
+        },
+        **{key: [option(v, f"{v:g} V") for v in sizes(key).sizes] for key in ("dc-voltage", "usb-voltage")},
         **{f"rating:{f.key}": amps(f.ratings_a) for f in families().values()},
     }
     for supply in SUPPLIES:

@@ -1158,6 +1158,24 @@ export interface components {
             /** Note */
             note: number;
         };
+        /**
+         * AcBreaker
+         * @description An AC breaker behind an inverter, before several outlets.
+         */
+        AcBreaker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ac_breaker";
+            /** Name */
+            name: string;
+            /** Feed */
+            feed: string;
+            run?: components["schemas"]["Run"];
+            /** Rating A */
+            rating_a?: number | null;
+        };
         /** AssessmentOut */
         AssessmentOut: {
             /** Figures */
@@ -1442,6 +1460,11 @@ export interface components {
              * @enum {string}
              */
             exposure: "dry" | "wet";
+            /**
+             * Outdoors
+             * @description used outdoors; null: not said
+             */
+            outdoors?: boolean | null;
             /**
              * Ready H
              * @description hour of the day at which it stands charged and is unplugged
@@ -1886,6 +1909,11 @@ export interface components {
             /** Rating A */
             rating_a?: number | null;
             /**
+             * Voltage V
+             * @description greatest DC voltage of its sheet; null: chosen to serve
+             */
+            voltage_v?: number | null;
+            /**
              * Negative
              * @default busbar
              * @enum {string}
@@ -1970,6 +1998,16 @@ export interface components {
              */
             cutoff_v?: number | null;
             /**
+             * Window Min V
+             * @description least input voltage of its sheet; null: typical of its class
+             */
+            window_min_v?: number | null;
+            /**
+             * Window Max V
+             * @description greatest input voltage of its sheet; null: typical of its class
+             */
+            window_max_v?: number | null;
+            /**
              * Left On
              * @description stays on around the clock, not only while AC loads are scheduled
              * @default false
@@ -1988,7 +2026,7 @@ export interface components {
             precharge?: boolean | null;
             /**
              * Rcd
-             * @description residual-current protection on its outlets; null: where the site is wet
+             * @description residual-current protection on its outlets; null: where it is used outdoors or in the wet
              */
             rcd?: boolean | null;
             /**
@@ -1997,7 +2035,7 @@ export interface components {
              * @default not known
              * @enum {string}
              */
-            bond: "as its manual says" | "none" | "not known";
+            bond: "bonded" | "none" | "as its manual says" | "not known";
             /**
              * Transfer
              * @description transfer switch to the mains or another source
@@ -2124,6 +2162,12 @@ export interface components {
              */
             pure_sine?: boolean | null;
             /**
+             * Needs Bond
+             * @description refuses an AC output whose neutral is not bonded to earth
+             * @default false
+             */
+            needs_bond: boolean;
+            /**
              * Engine Runs
              * @description a vehicle's engine runs while it is on, and its alternator feeds it
              * @default false
@@ -2229,6 +2273,11 @@ export interface components {
              */
             charge_in_a?: number | null;
             /**
+             * Voltage V
+             * @description greatest DC voltage of its sheet; null: of a USB module chosen to serve, of a socket typical of its form
+             */
+            voltage_v?: number | null;
+            /**
              * Negative
              * @default busbar
              * @enum {string}
@@ -2278,6 +2327,11 @@ export interface components {
              * @enum {string}
              */
             pins: "shrouded" | "exposed";
+            /**
+             * Voltage V
+             * @description greatest DC voltage of its sheet; null: typical of its form
+             */
+            voltage_v?: number | null;
         };
         /**
          * PowerPath
@@ -2286,7 +2340,7 @@ export interface components {
         PowerPath: {
             /** Network */
             network?: {
-                [key: string]: components["schemas"]["Protection"] | components["schemas"]["Switch"] | components["schemas"]["Selector"] | components["schemas"]["Plug"] | components["schemas"]["Busbar"] | components["schemas"]["FuseBlock"] | components["schemas"]["Inverter"] | components["schemas"]["Converter"] | components["schemas"]["Outlet"] | components["schemas"]["Input"];
+                [key: string]: components["schemas"]["Protection"] | components["schemas"]["Switch"] | components["schemas"]["Selector"] | components["schemas"]["Plug"] | components["schemas"]["Busbar"] | components["schemas"]["FuseBlock"] | components["schemas"]["Inverter"] | components["schemas"]["AcBreaker"] | components["schemas"]["Converter"] | components["schemas"]["Outlet"] | components["schemas"]["Input"];
             };
             shunt?: components["schemas"]["Shunt"] | null;
             /** Banks */
@@ -2463,6 +2517,11 @@ export interface components {
             /** Rating A */
             rating_a?: number | null;
             /**
+             * Voltage V
+             * @description greatest DC voltage of its sheet; null: chosen to serve
+             */
+            voltage_v?: number | null;
+            /**
              * Interlocked
              * @description breaks one before it makes the other
              * @default true
@@ -2481,6 +2540,11 @@ export interface components {
              * @description draw of its meter; null: typical
              */
             own_draw_ma?: number | null;
+            /**
+             * Meter V
+             * @description greatest voltage of its meter; null: typical
+             */
+            meter_v?: number | null;
         };
         /**
          * StringOfUnits
@@ -2529,6 +2593,11 @@ export interface components {
             run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
+            /**
+             * Voltage V
+             * @description greatest DC voltage of its sheet; null: chosen to serve
+             */
+            voltage_v?: number | null;
             /**
              * Dc Rated
              * @default true

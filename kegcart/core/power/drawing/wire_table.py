@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kegcart.core.brief.document import OUTLET_VOLTAGE
+from kegcart.core.power.kinds.ac_circuit import breaker_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
@@ -86,8 +87,8 @@ NOTHING = "nothing"
 
 def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
     """What protects the run to a part, in words, and the path of the figure that says its rating."""
-    breaker = part.extra.get("breaker")
     if power.network.stands_on[part.key] == "ac":
+        breaker = part.extra.get("breaker") or breaker_before(part, power.ctx)
         return (breaker.text, breaker.path) if breaker else (NOTHING, "")
     guard = power.parts[part.guard] if part.guard else None
     if guard is not None and guard.rating is not None:
@@ -115,7 +116,7 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
         amps = part.current.number
     elif "ac_gauge" in part.extra:
         gauge, ampacity, drop = str(part.extra["ac_gauge"].value), part.extra["ac_ampacity"], part.extra["ac_drop"]
-        amps = part.extra["asked"].number
+        amps = part.extra["circuit"].number
         heat_w = drop.number * amps * OUTLET_VOLTAGE[power.ctx.brief.mains]
     else:
         return None

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from kegcart.core.power.fed import Fed
+from kegcart.core.power.kinds.ac_breaker import AcBreaker, AcBreakerKind
 from kegcart.core.power.kinds.base import Kind
 from kegcart.core.power.kinds.busbar import Busbar, BusbarKind
 from kegcart.core.power.kinds.converter import Converter, ConverterKind
@@ -18,7 +19,7 @@ from kegcart.core.power.kinds.selector import Selector, SelectorKind
 from kegcart.core.power.kinds.switch import Switch, SwitchKind
 
 Node = Annotated[
-    Protection | Switch | Selector | Plug | Busbar | FuseBlock | Inverter | Converter | Outlet | Input,
+    Protection | Switch | Selector | Plug | Busbar | FuseBlock | Inverter | AcBreaker | Converter | Outlet | Input,
     Field(discriminator="part"),
 ]
 #: The kinds by the `part` of their model, in the order in which they are offered.
@@ -32,6 +33,7 @@ KINDS: dict[str, Kind[Any]] = {
         BusbarKind(),
         FuseBlockKind(),
         InverterKind(),
+        AcBreakerKind(),
         ConverterKind(),
         OutletKind(),
         InputKind(),
@@ -45,6 +47,6 @@ def kind_of(node: Fed) -> Kind[Any]:
 
 
 __all__ = [
-    "KINDS", "Busbar", "Converter", "FuseBlock", "Input", "Inverter", "Kind", "Node", "Outlet", "Plug", "Protection",
+    "KINDS", "AcBreaker", "Busbar", "Converter", "FuseBlock", "Input", "Inverter", "Kind", "Node", "Outlet", "Plug", "Protection",
     "Selector", "Switch", "kind_of",
 ]  # fmt: skip

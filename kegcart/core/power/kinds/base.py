@@ -9,13 +9,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar
 
+from kegcart.core.choice import sized, typical
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.finding import release
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.reference import Connector, assumption, constant, prices
+from kegcart.core.reference import Connector, assumption, constant, prices, sizes
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -319,6 +320,26 @@ def connector_rating(connector: Connector, inside: Figure) -> Figure:
     table = connector.figure("I_tab", connector.rating_a, "A", f"{connector.label}: rating")
     label = f"{connector.label}: carries in the air inside"
     return Figure.by("I_con", "I_tab · k_T", "A", label, I_tab=table, k_T=connector_share(inside))
+
+
+def size_voltage(own_v: float | None, part: "PartSizing", ctx: "PathContext", sold: str = "dc-voltage") -> None:
+    """The DC voltage that a switch, selector, block or USB module is rated for: as pinned, or the least sold that the source stays
+    within. sold: names the list of those sold.
+
+    Source: voltage ratings sold (sizes table).
+    """
+    volts, at = part.source.v_max, f"{part.pointer}/voltage_v"
+    how = "least voltage rating sold that the source stays within"
+    figure = sized("V_dc", own_v, sizes(sold).pick(volts.number), "V", "voltage rating", at, how, {"V_max": volts}, sold)
+    part.extra["voltage"] = ctx.put(part.key, "voltage", figure)
+
+
+def form_voltage(own_v: float | None, connector: Connector, part: "PartSizing", ctx: "PathContext") -> None:
+    """The DC voltage that a connector, socket or module stands: by its sheet as typed, or typical of its form (connectors table)."""
+    if connector.v_dc is not None:
+        label = f"{connector.label}: greatest voltage"
+        figure = typical("V_dc", own_v, connector.v_dc, "V", label, f"{part.pointer}/voltage_v", connector)
+        part.extra["voltage"] = ctx.put(part.key, "voltage", figure)
 
 
 def release_fields(at: str, fields: Sequence[str]) -> list[dict[str, Any]]:

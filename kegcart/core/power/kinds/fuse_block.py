@@ -3,13 +3,26 @@
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Literal
 
+from pydantic import Field
+
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Negative
-from kegcart.core.power.kinds.base import LINE, SMALLEST, Choice, Copper, Facts, Label, PartType, Words, needed_current
+from kegcart.core.power.kinds.base import (
+    LINE,
+    SMALLEST,
+    Choice,
+    Copper,
+    Facts,
+    Label,
+    PartType,
+    Words,
+    needed_current,
+    size_voltage,
+)
 from kegcart.core.reference import sizes
-from kegcart.core.units import Current
+from kegcart.core.units import Current, Voltage
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -20,6 +33,7 @@ class FuseBlock(Fed):
 
     part: Literal["fuse_block"]
     rating_a: Current | None = None
+    voltage_v: Voltage | None = Field(None, description="greatest DC voltage of its sheet; null: chosen to serve")
     negative: Negative = "busbar"
 
 
@@ -35,10 +49,10 @@ class FuseBlockKind(Copper[FuseBlock]):
         regulated=True,
         limits=False,
         bolted=True,
-        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        choices=(Choice("rating_a", "rating", "Rating", carries=True), Choice("voltage_v", "voltage", "Voltage rating")),
         fields=(),
-        own=("rating_a",),
-        owes=("power.busbar", "power.shunt-bypass"),
+        own=("rating_a", "voltage_v"),
+        owes=("power.busbar", "power.shunt-bypass", "power.device-voltage"),
         height=26,
         slim=False,
     )
@@ -55,6 +69,7 @@ class FuseBlockKind(Copper[FuseBlock]):
         pick = sizes("fuse-block").pick(needed.number)
         figure = sized("I_rated", node.rating_a, pick, "A", "rating", at, SMALLEST, {"I_need": needed}, "fuse-block")
         part.rating = ctx.put(part.key, "rating", figure)
+        size_voltage(node.voltage_v, part, ctx)
 
     def resistance(self, node: FuseBlock, part: "PartSizing") -> Figure | None:
         return None

@@ -51,7 +51,7 @@ class InputKind(Kind[Input]):
         choices=(),
         fields=(FieldWords("source", "Brought in by", "choice"), FieldWords("current_a", "Current", "quantity", "A")),
         own=("source", "current_a"),
-        owes=(),
+        owes=("power.load-dump",),
         height=52,
         slim=True,
     )

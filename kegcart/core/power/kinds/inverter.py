@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
+from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
-from kegcart.core.choice import sized
+from kegcart.core.choice import sized, typical
 from kegcart.core.document import YES_NO, Said
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import LossCurve, class_for, derating, loss_figure, needed_rating, pick_rating
@@ -66,6 +67,19 @@ Transfer = Annotated[
 ]
 
 
+Bond = Annotated[
+    Literal["bonded", "none", "as its manual says", "not known"],
+    Said(
+        (
+            ("bonded", "bonded at the inverter"),
+            ("none", "none: its output floats"),
+            ("as its manual says", "as its manual says, not looked up"),
+            ("not known", "not known"),
+        )
+    ),
+]
+
+
 class Inverter(Fed):
     """An inverter. Figures left null are typical of its class."""
 
@@ -74,15 +88,17 @@ class Inverter(Fed):
     surge_w: InverterPower | None = None
     idle_w: Power | None = None
     cutoff_v: Voltage | None = Field(None, description="low-voltage cut-off; null: auto")
+    window_min_v: Voltage | None = Field(None, description="least input voltage of its sheet; null: typical of its class")
+    window_max_v: Voltage | None = Field(None, description="greatest input voltage of its sheet; null: typical of its class")
     left_on: bool = Field(False, description="stays on around the clock, not only while AC loads are scheduled")
     waveform: Annotated[Literal["pure", "modified"], Said((("pure", "pure sine"), ("modified", "modified sine")))] = "pure"
     precharge: Annotated[bool, YES_NO] | None = Field(
         None, description="its capacitors are charged through a resistor first; null: where it is large"
     )
     rcd: Annotated[bool, Said(((True, "30 mA, tested on it"), (False, "none")))] | None = Field(
-        None, description="residual-current protection on its outlets; null: where the site is wet"
+        None, description="residual-current protection on its outlets; null: where it is used outdoors or in the wet"
     )
-    bond: Literal["as its manual says", "none", "not known"] = Field("not known", description="neutral-to-earth bond")
+    bond: Bond = Field("not known", description="neutral-to-earth bond")
     transfer: Transfer = Field("none", description="transfer switch to the mains or another source")
     negative: Negative = "busbar"
 
@@ -103,11 +119,13 @@ class InverterKind(Kind[Inverter]):
         fields=(
             FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
             FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
+            FieldWords("window_min_v", "Takes at least", "quantity", "V", "typical of its class"),
+            FieldWords("window_max_v", "Takes at most", "quantity", "V", "typical of its class"),
             FieldWords("waveform", "Waveform", "choice"),
             FieldWords("precharge", "Pre-charge", "choice", "", "where it is large"),
             FieldWords("left_on", "Left on around the clock", "flag"),
         ),
-        own=("rating_w", "surge_w", "idle_w", "waveform"),
+        own=("rating_w", "surge_w", "idle_w", "window_min_v", "window_max_v", "waveform"),
         owes=("power.inverter-continuous", "power.inverter-surge", "power.inverter-window", "power.shunt-bypass"),
         height=52,
         slim=False,
@@ -165,7 +183,14 @@ class InverterKind(Kind[Inverter]):
     def catalogue(self, class_v: float) -> Iterator[PartType]:
         row = min(inverter_classes(), key=lambda r: abs(r.class_v - class_v))
         for watts in row.ratings_w:
-            figures = {"rating_w": watts, "surge_w": None, "idle_w": None, "waveform": "pure"}
+            figures = {
+                "rating_w": watts,
+                "surge_w": None,
+                "idle_w": None,
+                "window_min_v": None,
+                "window_max_v": None,
+                "waveform": "pure",
+            }
             yield self.priced(f"{row.label}, {watts / 1000:g} kW", figures, watts, row.basis.source)
 
     def symbol(self, node: Inverter, part: PartSizing, box: Box) -> list[Primitive]:
@@ -179,7 +204,7 @@ def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:
     """Every inverter of the path, sized by the loads on its outlets."""
     network = ctx.network
     return {
-        key: size_inverter(key, node, [d for k in network.children[key] for d in ctx.plugged.get(k, [])], ctx)
+        key: size_inverter(key, node, [d for k in network.below(key) for d in ctx.plugged.get(k, [])], ctx)
         for key, node in network.nodes.items()
         if isinstance(node, Inverter)
     }
@@ -198,8 +223,10 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
         "P_rated", node.rating_w, pick, "W", "continuous rating", f"{at}/rating_w", how, {"P_need": needed}, "inverter"
     )
     surge, idle = surge_figure(node, rating, at), idle_figure(node, rating, at)
-    window_min = row.figure("V_in_min", row.window_min_v, "V", "least input voltage")
-    window_max = row.figure("V_in_max", row.window_max_v, "V", "greatest input voltage")
+    label = "least input voltage"
+    window_min = typical("V_in_min", node.window_min_v, row.window_min_v, "V", label, f"{at}/window_min_v", row)
+    label = "greatest input voltage"
+    window_max = typical("V_in_max", node.window_max_v, row.window_max_v, "V", label, f"{at}/window_max_v", row)
     cutoff = cutoff_figure(node, window_min, source, at)
     hot = {"T_in": ctx.site.inside_c}
     derate = Figure.of("k_T", derating(ctx.site.inside_c.number), "×", "derating in heat", how="1 %/K above 40 °C", inputs=hot)
@@ -279,6 +306,14 @@ def cutoff_figure(node: Inverter, window_min: Figure, source: Source, at: str) -
     return sized("V_cut", node.cutoff_v, pick, "V", "low-voltage cut-off", f"{at}/cutoff_v", how, inputs)
 
 
-def has_rcd(node: Inverter, exposure: str) -> bool:
-    """Whether outlets of an inverter have residual-current protection: as decided, or where the site is wet."""
-    return node.rcd if node.rcd is not None else exposure == "wet"
+def rcd_due(brief: Brief) -> bool | None:
+    """Whether AC outlets are to have residual-current protection; None where it is not said whether they are used outdoors.
+
+    Source: IEC 60364-4-41: 30 mA additional protection of outlets outdoors and in the wet.
+    """
+    return True if brief.exposure == "wet" else brief.outdoors
+
+
+def has_rcd(node: Inverter, brief: Brief) -> bool:
+    """Whether outlets of an inverter have residual-current protection: as decided, or where it is due."""
+    return node.rcd if node.rcd is not None else bool(rcd_due(brief))

@@ -1,7 +1,4 @@
-"""Outlets: sockets on the outside, their connector, and the AC cable and breaker of those apart from the inverter's face.
-
-Cables of the AC side follow building practice, whatever the school of the DC side.
-"""
+"""Outlets: sockets on the outside, their connector, and the circuit of those behind an inverter."""
 
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Annotated, Literal, assert_never
@@ -11,11 +8,18 @@ from pydantic import BeforeValidator, Field
 from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Line, Primitive, arc
-from kegcart.core.electrical import conductors
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, find_peak
 from kegcart.core.loads.supplies import Supply, conversion
 from kegcart.core.power.fed import ConnectorKey, Fed, Negative, Pins
+from kegcart.core.power.kinds.ac_circuit import (
+    breaker_before,
+    breakers,
+    circuit_current,
+    inverter_current,
+    size_ac_cable,
+    size_breaker,
+)
 from kegcart.core.power.kinds.base import (
     LINE,
     RUNNING,
@@ -30,20 +34,17 @@ from kegcart.core.power.kinds.base import (
     Words,
     connector_rating,
     connector_share,
+    form_voltage,
+    size_voltage,
 )  # fmt: skip
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
-from kegcart.core.reference import Connector, Wire, assumption, connectors, constant, sizes, wires
-from kegcart.core.units import Current, reader
+from kegcart.core.reference import Connector, assumption, connectors
+from kegcart.core.units import Current, Voltage, reader
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
 
 RUNNING_POWER = "greatest running power"
-LEAST_MM2 = 1.5
-LEAST_AWG_MM2 = 2.08
-"""The thinnest that is usual in walls: 1.5 mm², 14 AWG."""
-AC_CABLE_C = 40.0
-AC_INSULATION_C = 75
 
 
 class Outlet(Fed):
@@ -56,6 +57,10 @@ class Outlet(Fed):
     pins: Pins = "shrouded"
     breaker_a: Current | None = Field(None, description="breaker of an AC outlet; null: chosen where a cable leads to it")
     charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
+    voltage_v: Voltage | None = Field(
+        None,
+        description="greatest DC voltage of its sheet; null: of a USB module chosen to serve, of a socket typical of its form",
+    )
     negative: Negative = "busbar"
 
 
@@ -67,7 +72,7 @@ class OutletKind(Kind[Outlet]):
     facts = Facts(
         words=Words("outlet", "an outlet", "an outlet", "Outlet"),
         role="ends",
-        fed_by=LINE | {"inverter", "converter"},
+        fed_by=LINE | {"inverter", "ac_breaker", "converter"},
         regulated=True,
         limits=False,
         bolted=False,
@@ -76,8 +81,9 @@ class OutletKind(Kind[Outlet]):
             FieldWords("ways", "Sockets side by side", "quantity"),
             FieldWords("pins", "Contacts", "choice"),
             FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
+            FieldWords("voltage_v", "Stands at most", "quantity", "V", "as sold"),
         ),
-        own=("connector",),
+        own=("connector", "voltage_v"),
         owes=("loads.socket-rating", "power.live-pins", "power.shunt-bypass"),
         height=52,
         slim=True,
@@ -234,7 +240,8 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
     share = connector_share(ctx.site.inside_c)
-    strong = [c for c in offered if c.rating_a * share.number >= need_a]
+    least_a = breakers(ctx.brief).sizes[0] if supply == "ac" else need_a  # a breaker that protects the socket must be sold
+    strong = [c for c in offered if c.rating_a * share.number >= least_a]
     serving = [c for c in strong if one_way(c) * share.number >= asked.number - 1e-9]
     chosen = connectors()[node.connector] if node.connector else (serving or strong[-1:] or offered[-1:])[0]
     how = "smallest sold that carries the protection before it and what is plugged in"
@@ -245,64 +252,29 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     part.rating = ctx.put(part.key, "rating", connector_rating(chosen, ctx.site.inside_c))
     one = chosen.figure("x", one_way(chosen), asked.unit, f"{chosen.label}: for one way")
     limit = Figure.by("limit", "x · k_T", asked.unit, f"{chosen.label}: for one way in the air inside", x=one, k_T=share)
-    part.extra = {"asked": ctx.put(part.key, "asked", asked), "limit": ctx.put(part.key, "limit", limit)}
+    part.extra |= {"asked": ctx.put(part.key, "asked", asked), "limit": ctx.put(part.key, "limit", limit)}
+    if node.usb:
+        size_voltage(node.voltage_v, part, ctx, "usb-voltage")
+    else:
+        form_voltage(node.voltage_v, chosen, part, ctx)
 
 
 def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> None:
-    """Breaker and cable of an AC outlet; sockets on the inverter's face need neither.
+    """Breaker and cable of an AC outlet.
 
+    It gets a breaker of its own where a cable leads to it, and where what stands before it, a breaker or the inverter, lets
+    through more than its socket carries.
     Source: 1.25 × for long, and no larger than the socket it protects (IEC 60364-4-43; sizes table).
     """
     assert part.rating is not None
-    if node.run.length_m <= 0 and node.breaker_a is None:
-        return
-    asked, connector = part.extra["asked"], part.rating
-    needed = asked.number * constant("fuse_margin")
-    table = sizes("ac-breaker")
-    if needed > connector.number:
-        pick = max((s for s in table.sizes if s <= connector.number), default=table.sizes[0])
-    else:
-        pick = min(table.pick(needed), connector.number)
-    how = "smallest sold from 1.25 × what is asked of a socket, and no larger than the socket"
-    inputs = {"I": asked, "k": assumption("fuse_margin"), "I_con": connector}
-    at = f"{part.pointer}/breaker_a"
-    figure = sized("I_b", node.breaker_a, pick, "A", "AC breaker", at, how, inputs, "ac-breaker")
-    part.extra["breaker"] = ctx.put(part.key, "ac_breaker", figure)
-    if node.run.length_m > 0:
-        size_ac_cable(node, part, ctx, part.extra["breaker"])
-
-
-def size_ac_cable(node: Outlet, part: "PartSizing", ctx: "PathContext", breaker: Figure) -> None:
-    """The cable from the inverter to an outlet apart from its face.
-
-    Source: ampacity of the wires table, no less than its breaker.
-    """
-    brief, inside, asked = ctx.brief, ctx.site.inside_c, part.extra["asked"]
-    least = LEAST_MM2 if brief.gauge_system == "mm2" else LEAST_AWG_MM2
-    insulation_c = min(node.run.insulation_c, AC_INSULATION_C)
-
-    def carries(wire: Wire) -> float:
-        return conductors.ampacity(wire, "building", inside.number, insulation_c, node.run.bundled)
-
-    offered = [w for w in conductors.gauges(brief.gauge_system) if w.area_mm2 >= least]
-    picked = next((w for w in offered if carries(w) >= breaker.number), offered[-1])
-    wire = wires()[node.run.gauge] if node.run.gauge else picked
-    how = "thinnest that carries its breaker by building practice, and no thinner than is usual in walls"
-    at, label = f"{part.pointer}/run/gauge", "gauge, each of three conductors"
-    gauge = sized("A", node.run.gauge, wire.key, "", label, at, how, {"I_b": breaker}, "gauge")
-    how = "table of building practice, derated for the air inside and for bundling"
-    derated = {"T_in": inside, "A": gauge}
-    ampacity = Figure.of("I_amp", carries(wire), "A", "derated ampacity, building practice", how=how, inputs=derated)
-    ohm = conductors.resistance(2 * node.run.length_m, wire.area_mm2, AC_CABLE_C)
-    drop = Figure.by(
-        "d",
-        "I · R / U",
-        "share",
-        "voltage drop",
-        I=asked,
-        R=Figure.of("R", ohm, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}),
-        U=Figure.decided("U", OUTLET_VOLTAGE[brief.mains], "V", "mains voltage", "/brief/mains"),
-    )
-    part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop}
-    for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop}.items():
-        ctx.put(part.key, f"run/{name}", figure)
+    part.extra["circuit"] = circuit_current(part, ctx)
+    before = breaker_before(part, ctx) or inverter_current(part, ctx)
+    if before is not None:
+        part.extra["before"] = before
+    alone = node.run.length_m > 0 and breaker_before(part, ctx) is None
+    if node.breaker_a is not None or alone or before is None or before.number > part.rating.number:
+        breaker = size_breaker(node.breaker_a, "breaker_a", part.rating.number, part, ctx)
+        part.extra["breaker"] = ctx.put(part.key, "ac_breaker", breaker)
+    protecting = part.extra.get("breaker", before)
+    if node.run.length_m > 0 and protecting is not None:
+        size_ac_cable(part, ctx, protecting)

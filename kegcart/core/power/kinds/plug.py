@@ -21,9 +21,11 @@ from kegcart.core.power.kinds.base import (
     Words,
     connector_rating,
     connector_share,
+    form_voltage,
     needed_current,
 )  # fmt: skip
 from kegcart.core.reference import Connector, assumption, connectors
+from kegcart.core.units import Voltage
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -35,6 +37,7 @@ class Plug(Fed):
     part: Literal["plug"]
     connector: ConnectorKey | None = None
     pins: Pins = Field("shrouded", description="contacts on the side of the source")
+    voltage_v: Voltage | None = Field(None, description="greatest DC voltage of its sheet; null: typical of its form")
 
 
 class PlugKind(Copper[Plug]):
@@ -50,9 +53,12 @@ class PlugKind(Copper[Plug]):
         limits=False,
         bolted=False,
         choices=(Choice("connector", "connector", "Connector", carries=True),),
-        fields=(FieldWords("pins", "Contacts on the live side", "choice"),),
-        own=("connector",),
-        owes=("power.connector", "power.live-pins"),
+        fields=(
+            FieldWords("pins", "Contacts on the live side", "choice"),
+            FieldWords("voltage_v", "Stands at most", "quantity", "V", "typical of its form"),
+        ),
+        own=("connector", "voltage_v"),
+        owes=("power.connector", "power.live-pins", "power.device-voltage"),
         height=34,
         slim=True,
     )
@@ -77,6 +83,7 @@ class PlugKind(Copper[Plug]):
         figure = sized("connector", said, chosen.label, "", "connector", at, SMALLEST, {"I_need": needed}, of, chosen.key)
         part.choice = ctx.put(part.key, "connector", figure)
         part.rating = ctx.put(part.key, "rating", connector_rating(chosen, ctx.site.inside_c))
+        form_voltage(node.voltage_v, chosen, part, ctx)
 
     def resistance(self, node: Plug, part: "PartSizing") -> Figure | None:
         """The contact resistance of a pair.

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import sized
-from kegcart.core.drawing import Box, Line, Primitive
+from kegcart.core.drawing import Box, Line, Primitive, Role
 from kegcart.core.electrical import protection
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import FamilyKey, Fed
@@ -99,17 +99,17 @@ class ProtectionKind(Copper[Protection]):
         return [*Label.of(part.rating, bold=True), *Label.of(part.family, faint=True)]
 
 
-def breaker_symbol(middle: float, top: float, low: float) -> list[Primitive]:
-    """A contact that opens by itself: the cross stands at its fixed end."""
+def breaker_symbol(middle: float, top: float, low: float, pole: Role = "positive") -> list[Primitive]:
+    """A contact that opens by itself: the cross stands at its fixed end. pole: what its line carries."""
     contact, hinge = top + 8, low - 9
     cross = 3.4
     return [
         Box(middle - 6, top, 12, low - top, "ground"),
-        Line(((middle, top - 1), (middle, contact)), "positive", 2),
+        Line(((middle, top - 1), (middle, contact)), pole, 2),
         Line(((middle - cross, contact - cross), (middle + cross, contact + cross)), "ink", 1.6),
         Line(((middle - cross, contact + cross), (middle + cross, contact - cross)), "ink", 1.6),
         Line(((middle, hinge), (middle - 9, contact + 3)), "ink", 2),
-        Line(((middle, hinge), (middle, low + 1)), "positive", 2),
+        Line(((middle, hinge), (middle, low + 1)), pole, 2),
     ]
 
 

@@ -8,11 +8,11 @@ from pydantic import Field
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed
-from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, FieldWords, Label, PartType, Words
+from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, FieldWords, Label, PartType, Words, size_voltage
 from kegcart.core.power.kinds.switch import size_contact
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes
-from kegcart.core.units import Current, Id
+from kegcart.core.units import Current, Id, Voltage
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -24,6 +24,7 @@ class Selector(Fed):
     part: Literal["selector"]
     other: Id
     rating_a: Current | None = None
+    voltage_v: Voltage | None = Field(None, description="greatest DC voltage of its sheet; null: chosen to serve")
     interlocked: bool = Field(True, description="breaks one before it makes the other")
 
 
@@ -39,13 +40,13 @@ class SelectorKind(Copper[Selector]):
         regulated=False,
         limits=False,
         bolted=True,
-        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        choices=(Choice("rating_a", "rating", "Rating", carries=True), Choice("voltage_v", "voltage", "Voltage rating")),
         fields=(
             FieldWords("other", "The other way it is fed from", "feeder"),
             FieldWords("interlocked", "Breaks one before it makes the other", "flag"),
         ),
-        own=("rating_a", "interlocked"),
-        owes=("power.switch-rating", "power.two-sources"),
+        own=("rating_a", "voltage_v", "interlocked"),
+        owes=("power.switch-rating", "power.two-sources", "power.device-voltage"),
         height=38,
         slim=True,
     )
@@ -56,6 +57,7 @@ class SelectorKind(Copper[Selector]):
     def size(self, node: Selector, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
         """The smallest sold that carries the protection before it: see `size_contact`."""
         size_contact(part, ctx, guard_a, node.rating_a)
+        size_voltage(node.voltage_v, part, ctx)
 
     def resistance(self, node: Selector, part: "PartSizing") -> Figure | None:
         """The resistance of its contact.

@@ -23,6 +23,7 @@ from kegcart.core.power.kinds.base import (
     PartType,
     Words,
     needed_current,
+    size_voltage,
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes
@@ -46,6 +47,7 @@ class Switch(Fed):
 
     part: Literal["switch"]
     rating_a: Current | None = None
+    voltage_v: Voltage | None = Field(None, description="greatest DC voltage of its sheet; null: chosen to serve")
     dc_rated: bool = True
     reach: Reach = Field("outside", description="how one gets at it with the lid shut")
     relay: bool = False
@@ -65,7 +67,7 @@ class SwitchKind(Copper[Switch]):
         regulated=True,
         limits=False,
         bolted=True,
-        choices=(Choice("rating_a", "rating", "Rating", carries=True),),
+        choices=(Choice("rating_a", "rating", "Rating", carries=True), Choice("voltage_v", "voltage", "Voltage rating")),
         fields=(
             FieldWords("reach", "How one gets at it", "choice"),
             FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
@@ -74,8 +76,8 @@ class SwitchKind(Copper[Switch]):
             FieldWords("relay", "It is a relay", "flag"),
             FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
         ),
-        own=("rating_a", "dc_rated", "relay", "coil_w"),
-        owes=("power.switch-rating",),
+        own=("rating_a", "voltage_v", "dc_rated", "relay", "coil_w"),
+        owes=("power.switch-rating", "power.device-voltage"),
         height=34,
         slim=True,
     )
@@ -86,6 +88,7 @@ class SwitchKind(Copper[Switch]):
     def size(self, node: Switch, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
         """The smallest sold that carries the protection before it: see `size_contact`."""
         size_contact(part, ctx, guard_a, node.rating_a)
+        size_voltage(node.voltage_v, part, ctx)
 
     def resistance(self, node: Switch, part: "PartSizing") -> Figure | None:
         """The resistance of its contact.

@@ -8,8 +8,9 @@ from kegcart.core.check import Check
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
+from kegcart.core.power.rules.ac import judge_ac
 from kegcart.core.power.rules.demand import judge_demand
-from kegcart.core.power.rules.devices import judge_devices, post_lugs, shunt_rating
+from kegcart.core.power.rules.devices import judge_devices, meter_voltage, post_lugs, shunt_rating
 from kegcart.core.power.rules.inverters import judge_inverters
 from kegcart.core.power.rules.protection import judge_protection
 from kegcart.core.power.rules.safety import judge_safety
@@ -23,8 +24,10 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
         yield from judge_protection(part, power, pack)
         yield from judge_devices(part, power)
     yield from shunt_rating(power)
+    yield from meter_voltage(power)
     for source in power.sources:
         yield from post_lugs(source, power)
     yield from judge_inverters(power, loads.day)
     yield from judge_safety(power, pack)
     yield from judge_standby(power, pack, brief)
+    yield from judge_ac(power, brief)

@@ -4,11 +4,13 @@ from collections.abc import Iterator
 
 from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import Check, Fault, at_least, at_most, is_so, mend, stop
+from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Busbar, Converter, FuseBlock, Outlet, Plug, Protection, Selector, Switch, kind_of
 from kegcart.core.power.path.edits import gather_on_busbar
+from kegcart.core.power.path.flow import regulated_voltage
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.rules.protection import fitting_rating
 from kegcart.core.reference import assumption
@@ -33,6 +35,8 @@ def judge_devices(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
                 yield converter_rating(part, node, rating)
             case _:
                 pass
+    if "voltage" in part.extra and not isinstance(node, Protection) and power.network.stands_on[part.key] != "ac":
+        yield device_voltage(part, power)
     if power.shunt is not None and "power.shunt-bypass" in kind_of(node).facts.owes:
         yield shunt_bypass(part)
 
@@ -156,6 +160,59 @@ def switch_dc(part: PartSizing, node: Switch) -> Check:
             "An AC switch opened under DC draws an arc that does not go out.",
             {"I": part.design, "V_max": part.source.v_max},
             (Remedy("A DC-rated switch", [set_value(at, True)]),),
+        ),
+    )
+
+
+@judges("power.device-voltage", "voltage rating", STOP)
+def device_voltage(part: PartSizing, power: PowerSizing) -> Check:
+    """A switch, connector, block, socket or module is rated for the greatest voltage that stands at it.
+
+    Source: makers' sheets as typed; else typical of its form (connectors and sizes tables).
+    """
+    regulated = power.network.stands_on[part.key] == "dc_12v"
+    rated, stands, at = (
+        part.extra["voltage"],
+        regulated_voltage() if regulated else part.source.v_max,
+        f"{part.pointer}/voltage_v",
+    )
+
+    def fault() -> Fault:
+        remedies = []
+        if getattr(part.node, "voltage_v", None) is not None:
+            remedies.append(Remedy("One that is made for this voltage", [release(at)]))
+        if isinstance(part.node, Outlet | Plug) and part.node.connector:
+            remedies.append(Remedy("Let the connector be chosen", [release(f"{part.pointer}/connector")]))
+        return stop(
+            f"{part.node.name} is rated for {{V_dc}}; {{V}} can stand at it.",
+            "Above its voltage a contact draws an arc that does not go out, and electronics fail at once.",
+            {"V_dc": rated, "V": stands},
+            tuple(remedies),
+        )
+
+    return at_least("power.device-voltage", at, rated, stands, fault)
+
+
+@judges("power.device-voltage")
+def meter_voltage(power: PowerSizing) -> Iterator[Check]:
+    """The meter of the shunt stands the greatest voltage of the pack.
+
+    Source: its sheet as typed, or typical (assumptions table).
+    """
+    shunt, at = power.ctx.path.shunt, "/power/shunt/meter_v"
+    if shunt is None:
+        return
+    rated, stands = assumed("V_m", shunt.meter_v, "meter_voltage", "V", "greatest voltage of the meter", at), power.ctx.pack.v_max
+    yield at_least(
+        "power.device-voltage",
+        at,
+        rated,
+        stands,
+        lambda: stop(
+            "The meter stands {V_m}; the pack reaches {V_max}.",
+            "Above its voltage the meter fails, and with it the count of charge; some fail hot.",
+            {"V_m": rated, "V_max": stands},
+            (Remedy("A meter for this voltage", [release(at)]),) if shunt.meter_v is not None else (),
         ),
     )
 

@@ -12,6 +12,7 @@ from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Inverter
+from kegcart.core.power.kinds.base import release_fields
 from kegcart.core.power.path.parts import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption
 
@@ -98,7 +99,7 @@ def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterat
             f"{node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
             "Above its window an inverter is destroyed; below it does not run.",
             {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
-            into_window(power.ctx.pack) if source.key == PACK else (),
+            (*own_window(sizing, node), *(into_window(power.ctx.pack) if source.key == PACK else ())),
         )
 
     at = f"/power/network/{sizing.key}"
@@ -106,6 +107,14 @@ def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterat
     yield charged
     if charged.finding is None:
         yield at_least("power.inverter-window", at, source.empty, low, fault)
+
+
+def own_window(sizing: InverterSizing, node: Inverter) -> tuple[Remedy, ...]:
+    """An inverter of the usual window of its class, where another was typed."""
+    if node.window_min_v is None and node.window_max_v is None:
+        return ()
+    fields = release_fields(f"/power/network/{sizing.key}", ("window_min_v", "window_max_v"))
+    return (Remedy("An inverter of the usual input window", fields),)
 
 
 def into_window(pack: PackSizing) -> tuple[Remedy, ...]:

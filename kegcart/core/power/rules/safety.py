@@ -1,6 +1,7 @@
 """How the path is built: places, directions, contacts, studs, sources that meet."""
 
 from collections.abc import Iterator
+from itertools import takewhile
 from typing import Any
 
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
@@ -39,6 +40,8 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
             yield live_pins(part, node)
         if isinstance(node, Outlet) and node.charge_in_a is not None:
             yield backfeed(part, node.charge_in_a, power)
+        if kind_of(node).brings(node, part.key) is not None:
+            yield load_dump(part, power)
         if isinstance(node, Selector):
             remedy = Remedy("A selector that breaks before it makes", [set_value(f"{part.pointer}/interlocked", True)])
             yield two_sources(part, "interlocked", node.interlocked, remedy)
@@ -59,11 +62,9 @@ def brings_in(node: Fed, key: str) -> bool:
     return charged or kind_of(node).brings(node, key) is not None
 
 
-def both_ways(part: PartSizing, power: PowerSizing) -> bool:
-    """Whether current runs through a part in both directions: loads out, and a charger in."""
-    behind = {key: power.network.nodes[key] for key in power.network.below(part.key)}
-    takes = any(kind_of(n).facts.role in ("changes", "ends") and not kind_of(n).brings(n, k) for k, n in behind.items())
-    return takes and any(brings_in(n, k) for k, n in behind.items())
+def runs_inwards(part: PartSizing, power: PowerSizing) -> bool:
+    """Whether current runs through a part towards the source: a charger behind it brings it in."""
+    return any(brings_in(power.network.nodes[k], k) for k in power.network.below(part.key))
 
 
 @judges("power.breaker-dc", "DC rating and direction of the breaker", STOP)
@@ -87,10 +88,10 @@ def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterat
     yield is_so(
         "power.breaker-dc",
         f"{at}/polarised",
-        not (node.polarised and both_ways(part, power)),
+        not (node.polarised and runs_inwards(part, power)),
         lambda: stop(
-            f"{node.name} is polarised, and up to {{I}} runs through it out to the loads and back in from a charger.",
-            "In the wrong direction a polarised breaker drives its arc into its own works.",
+            f"{node.name} is polarised, and up to {{I}} runs in through it from a charger, while a fault runs out.",
+            "One of the two is the wrong way: in it a polarised breaker drives its arc into its own works.",
             {"I": part.design},
             (Remedy("A breaker for both directions", [any_way]), Remedy("Let a fuse be chosen", [any_way, *rechoose(part)])),
         ),
@@ -281,6 +282,32 @@ def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
             (Remedy("An input of its own at the busbar instead", patch),),
         ),
     )
+
+
+@judges("power.load-dump", "a charger that keeps its battery", MEND)
+def load_dump(part: PartSizing, power: PowerSizing) -> Check:
+    """What charges joins on the battery's side of every switch that can be opened.
+
+    Source: practice: a controller or charger that loses its battery lets its output jump.
+    """
+    network, at = power.network, f"{part.pointer}/feed"
+    way = [part.key, *network.upstream(part.key)]
+    opens = [k for k in way if isinstance(network.nodes[k], Switch | Selector | Plug)]
+
+    def fault() -> Fault:
+        # Its own branch, up to where it joins others, is moved to what feeds the topmost switch.
+        own = takewhile(lambda k: network.in_line(k) and k not in opens, way[1:])
+        first, feed = [part.key, *own][-1], network.nodes[opens[-1]].feed
+        able = (PACK if feed in power.sources else network.nodes[feed].part) in kind_of(network.nodes[first]).facts.fed_by
+        remedies = [Remedy("Join it before that switch", [set_value(f"/power/network/{first}/feed", feed)])] if able else []
+        return mend(
+            f"{part.node.name} brings in {{I}} behind {network.nodes[opens[0]].name}: opened, it leaves the charger without the pack.",
+            "Its output then jumps, up to the open voltage of an array, on everything that still hangs there.",
+            {"I": part.current},
+            tuple(remedies),
+        )
+
+    return is_so("power.load-dump", at, not opens, fault)
 
 
 def own_input(power: PowerSizing, part: PartSizing, amps: float) -> list[dict[str, Any]]:

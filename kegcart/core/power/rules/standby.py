@@ -1,18 +1,18 @@
-"""Cut-offs, idle drain, the inverter's manners and the AC side."""
+"""Cut-offs, idle drain, and the manners of inverters and converters."""
 
 from collections.abc import Iterator
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.catalogue import MEND, NOTE, STOP, judges
-from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, is_so, mend, not_yet, note, stop
+from kegcart.core.catalogue import MEND, judges
+from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, is_so, mend, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Converter, Inverter, Outlet
+from kegcart.core.power.kinds import Converter, Inverter
 from kegcart.core.power.kinds.base import release_fields
-from kegcart.core.power.kinds.inverter import has_rcd, precharge_from, precharge_resistor
+from kegcart.core.power.kinds.inverter import precharge_from, precharge_resistor
 from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import node_of
@@ -27,10 +27,6 @@ def judge_standby(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterato
         node = node_of(sizing, power)
         yield from precharge(sizing, node, power)
         yield from waveform(sizing, node, power)
-        yield from rcd(sizing, node, power, brief)
-        yield from neutral_bond(sizing, node, power)
-    for key in power.network.outlets():
-        yield from ac_breaker(power.parts[key])
     for part in power.parts.values():
         if isinstance(part.node, Converter):
             yield from converter_window(part, part.node)
@@ -152,76 +148,6 @@ def waveform(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iter
             (Remedy("A pure-sine inverter", [set_value(at, "pure")]),),
         ),
     )
-
-
-@judges("power.rcd", "residual-current protection", MEND)
-def rcd(sizing: InverterSizing, node: Inverter, power: PowerSizing, brief: Brief) -> Iterator[Check]:
-    """AC outlets in the wet have residual-current protection.
-
-    Source: IEC 60364-4-41: 30 mA additional protection of outlets in the wet.
-    """
-    at = f"/power/network/{sizing.key}/rcd"
-    outlets = [k for k in power.network.below(sizing.key) if isinstance(power.network.nodes[k], Outlet)]
-    if brief.exposure != "wet" or not outlets:
-        return
-    yield is_so(
-        "power.rcd",
-        at,
-        has_rcd(node, brief.exposure),
-        lambda: mend(
-            f"The AC outlets of {node.name}, {{P_rated}}, stand in the wet without residual-current protection.",
-            "Wet hands and a cracked lead: only a residual-current device opens before a heart stops. Test it on this inverter with its own button and a tester.",
-            {"P_rated": sizing.rating},
-            (Remedy("Residual-current protection, 30 mA", [release(at)]),),
-        ),
-    )
-
-
-@judges("power.neutral-bond", "neutral-to-earth bond", NOTE)
-def neutral_bond(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
-    """Whether neutral is bonded to earth, and where, is known."""
-    if not power.network.children[sizing.key]:
-        return
-    at = f"/power/network/{sizing.key}/bond"
-    if node.bond != "not known":
-        yield held("power.neutral-bond", at)
-        return
-    said = note(
-        f"{node.name}, {{P_rated}}: whether its neutral is bonded to earth, and where, is not said.",
-        "Only as its manual allows, once, and never with a second source. A residual-current device needs the bond to work; some chargers refuse a floating output. This is work under local code, by licensed hands where the code says so.",
-        {"P_rated": sizing.rating},
-        (Remedy("It is as its manual says", [set_value(at, "as its manual says")]),),
-    )
-    yield not_yet("power.neutral-bond", at, "whether its neutral is bonded to earth", said)
-
-
-@judges("power.ac-breaker", "AC breaker, cable and socket", STOP)
-def ac_breaker(part: PartSizing) -> Iterator[Check]:
-    """AC outlet, wire and breaker agree: the smallest of the three is the breaker, and it carries what is asked.
-
-    Source: IEC 60364-4-43: load, breaker and cable in rising order.
-    """
-    node, breaker, socket = part.node, part.extra.get("breaker"), part.rating
-    if not isinstance(node, Outlet) or breaker is None or socket is None:
-        return
-    at, wire, asked = f"{part.pointer}/breaker_a", part.extra.get("ac_ampacity"), part.extra["asked"]
-
-    def fault(wrong: str, figures: dict[str, Figure]) -> Fault:
-        patch = [release(at), release(f"{part.pointer}/run/gauge"), release(f"{part.pointer}/connector")]
-        pinned = node.breaker_a or node.run.gauge or node.connector
-        return stop(
-            f"{node.name}: its breaker is {{I_b}}, and {wrong}.",
-            "The breaker protects cable and socket: the smallest of the three must be the breaker.",
-            {"I_b": breaker, **figures},
-            (Remedy("Let breaker, cable and socket be sized together", patch),) if pinned else (),
-        )
-
-    if breaker.number > socket.number + HAIR:
-        yield failed("power.ac-breaker", at, fault("the socket is rated for {I_con}", {"I_con": socket}))
-    elif wire is not None and breaker.number > wire.number + HAIR:
-        yield failed("power.ac-breaker", at, fault("its cable carries {I_amp}", {"I_amp": wire}))
-    else:
-        yield at_least("power.ac-breaker", at, breaker, asked, lambda: fault("{I} is asked of it", {"I": asked}))
 
 
 @judges("power.converter")

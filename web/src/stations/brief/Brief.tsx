@@ -50,6 +50,7 @@ export default function Brief() {
           placeholder="typical: 10"
         />
         <SelectField pointer="/brief/exposure" label="Wet or dry" list="Brief.exposure" />
+        <SelectField pointer="/brief/outdoors" label="Used outdoors" empty="not said" list="Brief.outdoors" />
       </div>
       <h2 className="form-group-title">Rhythm</h2>
       <div className="form-grid">

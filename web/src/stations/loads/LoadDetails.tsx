@@ -94,6 +94,9 @@ export function LoadDetails({
       {design.document.loads.days > 1 && <DaysOn at={at} load={load} />}
       <div className="mt-2">
         <CheckField pointer={`${at}/start_together`} label="All units start at once" />
+        {load.supply === "ac" && (
+          <CheckField pointer={`${at}/needs_bond`} label="Refuses an output that floats, as a vehicle's cord does" />
+        )}
         {design.document.pack.chemistry === "starting" && (
           <CheckField pointer={`${at}/engine_runs`} label="The engine runs while it is on" />
         )}

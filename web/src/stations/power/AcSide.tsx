@@ -23,7 +23,11 @@ export function AcSide() {
     <>
       {inverters.map(([key, node]) => {
         const at = `/power/network/${key}`;
-        const outlets = Object.entries(network).filter(([, n]) => n.feed === key && n.part === "outlet");
+        const behind = Object.entries(network).filter(([, n]) => n.feed === key);
+        const breakers = behind.filter(([, n]) => n.part === "ac_breaker").map(([id]) => id);
+        const outlets = Object.entries(network).filter(
+          ([, n]) => n.part === "outlet" && (n.feed === key || breakers.includes(n.feed)),
+        );
         return (
           <section key={key}>
             <h2 className="form-group-title">
@@ -33,7 +37,7 @@ export function AcSide() {
               <SelectField
                 pointer={`${at}/rcd`}
                 label="Residual-current protection"
-                empty="where the site is wet"
+                empty="outdoors and in the wet"
                 list="Inverter.rcd"
               />
               <SelectField pointer={`${at}/bond`} label="Neutral-to-earth bond" list="Inverter.bond" />
@@ -45,6 +49,7 @@ export function AcSide() {
                 <tr>
                   <th>outlet</th>
                   <th className="num">runs</th>
+                  <th className="num">its circuit</th>
                   <th className="num">one socket</th>
                   <th>socket</th>
                   <th className="num">cable, m</th>
@@ -62,6 +67,9 @@ export function AcSide() {
                     </td>
                     <td className="num">
                       <Fig path={`power/${id}/current`} />
+                    </td>
+                    <td className="num">
+                      <Fig path={`power/${id}/circuit`} />
                     </td>
                     <td className="num">
                       <Fig path={`power/${id}/asked`} />
@@ -86,8 +94,13 @@ export function AcSide() {
                     <td className="num">
                       {`power/${id}/ac_breaker` in figures ? (
                         <Fig path={`power/${id}/ac_breaker`} />
+                      ) : breakers.includes(outlet.feed) ? (
+                        <>
+                          <Fig path={`power/${outlet.feed}/rating`} />{" "}
+                          <span className="faint">{network[outlet.feed]!.name}</span>
+                        </>
                       ) : (
-                        <span className="faint">the inverter's</span>
+                        <span className="faint">none needed</span>
                       )}
                     </td>
                   </tr>

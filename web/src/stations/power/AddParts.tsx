@@ -39,7 +39,7 @@ export function AddBehind({ id, node, kinds }: Props) {
     part: kind.key,
     name: kind.first_name,
     feed,
-    run: { length_m: kind.key === "outlet" && node.part === "inverter" ? 0 : 0.3 },
+    run: { length_m: ["inverter", "ac_breaker"].includes(partAt(feed)) ? 0 : 0.3 },
     ...(kind.key === "selector" ? { other: Object.keys(banks)[0] } : {}),
   });
   const unused = (kind: PartKind) => {

@@ -16,6 +16,7 @@ const FIGURES: [string, string][] = [
   ["current", "Running"],
   ["design", "Sized for"],
   ["surge", "Worst surge"],
+  ["circuit", "Runs on its circuit"],
   ["asked", "Asked of one way"],
   ["limit", "One way carries"],
   ["fault", "Fault here"],
@@ -81,7 +82,7 @@ export function PartDetails({ id }: { id: string }) {
           <FigureRow key={name} label={label} path={`power/${id}/${name}`} />
         ))}
       </dl>
-      {!hasRun && node.part === "outlet" && node.feed in network && network[node.feed]!.part === "inverter" && (
+      {!hasRun && ["inverter", "ac_breaker"].includes(network[node.feed]?.part ?? "") && (
         <QuantityInput pointer={`${at}/run/length_m`} label="AC cable to it, 0 on the inverter's face" unit="m" />
       )}
       {hasRun && (
@@ -159,7 +160,17 @@ export function ShuntDetails() {
       <dl className="figure-list">
         <ChoiceRow path="power/shunt/rating" label="Rating" />
         <FigureRow label="Greatest running current" path="power/current" />
+        <FigureRow label="Sized for" path="power/shunt/design" />
       </dl>
+      <div className="form-grid mt-2">
+        <QuantityInput
+          pointer="/power/shunt/meter_v"
+          label="Its meter stands"
+          unit="V"
+          optional
+          placeholder="typical"
+        />
+      </div>
       <Button
         variant="quiet"
         size="sm"
