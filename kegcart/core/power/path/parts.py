@@ -13,7 +13,7 @@ from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.reference import Wire, wires
+from kegcart.core.reference import Wire, assumption, wires
 
 if TYPE_CHECKING:
     from kegcart.core.power.document import PowerPath
@@ -153,6 +153,11 @@ class PathContext:
     def put(self, key: str, name: str, figure: Figure) -> Figure:
         """Enter a figure of a part, and return it."""
         return self.sheet.put(f"power/{key}/{name}", figure)
+
+    def known(self, key: str) -> Figure:
+        """An assumption that many checks are held against: on the sheet once, so that each names it by its path."""
+        path = f"assumption/{key}"
+        return self.sheet.get(path) or self.sheet.put(path, assumption(key))
 
     def ampacity(self, wire: Wire, run: Run) -> float:
         """Derated ampacity in A of a run made of this wire, its like cables together."""

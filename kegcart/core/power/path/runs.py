@@ -25,7 +25,7 @@ def size_run(part: PartSizing, ctx: PathContext, guard_a: float, short: Figure |
     """
     run, at = part.node.run, f"{part.pointer}/run"
     volts = drop_voltage(part, ctx)
-    limit = assumption("drop_outlet" if isinstance(part.node, Outlet) else "drop_main")
+    limit = ctx.known("drop_outlet" if isinstance(part.node, Outlet) else "drop_main")
     needed_a = max(guard_a, part.design.number * constant("fuse_margin"))
     least_mm2 = short.number if short else 0.0
     most_v = limit.number * volts.number

@@ -15,7 +15,6 @@ from kegcart.core.power.kinds.inverter import has_rcd, rcd_due
 from kegcart.core.power.path.edits import add_outlets
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import node_of
-from kegcart.core.reference import assumption
 
 
 def judge_ac(power: PowerSizing, brief: Brief) -> Iterator[Check]:
@@ -130,16 +129,16 @@ def ac_cable(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
             together,
         ),
     )
-    yield ac_drop(part, gauge)
+    yield ac_drop(part, gauge, power)
 
 
 @judges("power.drop")
-def ac_drop(part: PartSizing, gauge: Figure) -> Check:
+def ac_drop(part: PartSizing, gauge: Figure, power: PowerSizing) -> Check:
     """An AC cable loses no more of the voltage than an outlet circuit may.
 
     Source: 3 % (assumptions table).
     """
-    at, drop, limit = f"{part.pointer}/run", part.extra["ac_drop"], assumption("drop_outlet")
+    at, drop, limit = f"{part.pointer}/run", part.extra["ac_drop"], power.ctx.known("drop_outlet")
     return at_most(
         "power.drop",
         at,

@@ -60,7 +60,8 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
     """
     asked, there = power.drawn_away, power.available
     figures = {"E_away": asked, "E_avail": there, "t_away": site.hours_away}
-    kept = Figure.by("E_kept", "E_avail · (1 − r)", "Wh", "with the reserve left", E_avail=there, r=site.reserve)
+    label = "usable with the reserve left"
+    kept = power.ctx.sheet.put("power/kept", Figure.by("E_kept", "E_avail · (1 − r)", "Wh", label, E_avail=there, r=site.reserve))
 
     def larger() -> tuple[Remedy, ...]:
         return form_of(pack.pack).grown(pack, asked.number / kept.number if there.number > NOTHING_WH else 2.0)
@@ -234,7 +235,7 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
     }
     exists = loaded_voltage(emf, ohm, watts.number) is not None
     formula, label = "(E + √(E^2 − 4 · R · P)) / 2", "loaded voltage, nearly empty"
-    loaded = Figure.by("V", formula, "V", label, inputs) if exists else None
+    loaded = power.ctx.put(inverter.key, "sag", Figure.by("V", formula, "V", label, inputs)) if exists else None
 
     def fault() -> Fault:
         # Resistance falls as the pack grows; the least growth is taken that holds the voltage.
@@ -318,7 +319,8 @@ def board_margin(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     if board is None or board.continuous.choice != "pinned" or power.current.number > board.continuous.number:
         return
     margin, continuous, at = assumption("fuse_margin"), board.continuous, "/pack/board/continuous_a"
-    needed = Figure.by("I_need", "k · I", "A", "with a quarter to spare", k=margin, I=power.current)
+    label = "with a quarter to spare"
+    needed = power.ctx.sheet.put("power/board_needed", Figure.by("I_need", "k · I", "A", label, k=margin, I=power.current))
     larger = sizes("board").pick(needed.number)
     yield at_most(
         "pack.board-margin",
@@ -343,7 +345,8 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     link, build = pack.build.link, pack.pack
     if link is None or not isinstance(build, CellPack):
         return
-    carried = Figure.by("I_1", "I / P", "A", "through the link of one cell", I=power.current, P=pack.parallel)
+    label = "through the link of one cell"
+    carried = power.ctx.sheet.put("power/link_current", Figure.by("I_1", "I / P", "A", label, I=power.current, P=pack.parallel))
 
     def fault() -> Fault:
         if link_pinned(build):

@@ -285,6 +285,7 @@ def shunt_rating(power: PowerSizing) -> Iterator[Check]:
     if carries.finding is not None:
         return
     needed = Figure.by("I_need", "k · I_d", "A", "with a quarter to spare", k=assumption("fuse_margin"), I_d=design)
+    power.ctx.sheet.put("power/shunt/needed", needed)
     yield at_least(
         "power.shunt-rating",
         at,
