@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.choice import assumed
+from kegcart.core.electrical.cables import Practice
 from kegcart.core.figure import Figure, Sheet
 
 
@@ -17,6 +18,11 @@ class Site:
     hours_away: Figure
     reserve: Figure
     growth: Figure
+
+
+def practice_of(brief: Brief, site: Site) -> Practice:
+    """What the brief says of all cables."""
+    return Practice(brief.wire_school, brief.gauge_system, site.inside_c)
 
 
 def size_brief(brief: Brief, sheet: Sheet) -> Site:

@@ -128,7 +128,7 @@ def fuse_bound(key: str, ctx: "PathContext") -> float:
     for child in network.segment(key):
         node = network.nodes[child]
         if not network.in_block(child):
-            bounds.append(ctx.greatest_fuse_of_run(node.run))
+            bounds.append(ctx.practice.greatest_fuse(node.run))
         bounds.append(kind_of(node).greatest_fuse(node, child, ctx))
     return min(bounds)
 

@@ -4,16 +4,15 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.brief.sizing import Site
-from kegcart.core.electrical import conductors
+from kegcart.core.brief.sizing import Site, practice_of
+from kegcart.core.electrical.cables import Practice, RunSizing
 from kegcart.core.electrical.inverter import LossCurve
-from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.reference import Wire, assumption, wires
+from kegcart.core.reference import assumption
 
 if TYPE_CHECKING:
     from kegcart.core.power.document import PowerPath
@@ -39,23 +38,6 @@ class Source:
     burst: Figure
     empty: Figure
     """rested, at the bottom of the daily window"""
-
-
-@dataclass(slots=True)
-class RunSizing:
-    """The cable to one part. Resistances of both legs in Ω."""
-
-    wire: Wire
-    gauge: Figure
-    area: Figure
-    ampacity: Figure
-    resistance: Figure
-    drop: Figure
-    drop_limit: Figure
-    heat: Figure
-    cold_ohm: float
-    short: Figure | None
-    """least section in mm² that survives a short; None where no fuse or breaker guards it"""
 
 
 @dataclass(slots=True)
@@ -159,20 +141,10 @@ class PathContext:
         path = f"assumption/{key}"
         return self.sheet.get(path) or self.sheet.put(path, assumption(key))
 
-    def ampacity(self, wire: Wire, run: Run) -> float:
-        """Derated ampacity in A of a run made of this wire, its like cables together."""
-        one = conductors.ampacity(wire, self.brief.wire_school, self.site.inside_c.number, run.limit_c, run.bundled)
-        return one * run.parallel
-
-    def school_fuse(self, wire: Wire, run: Run) -> float | None:
-        """The largest fuse in A that the wire-sizing school allows before a run of this wire; None where it does not say."""
-        most = wire.max_fuse_a[self.brief.wire_school]
-        return None if most is None else most * run.parallel
-
-    def greatest_fuse_of_run(self, run: Run) -> float:
-        """The greatest fuse in A that a run stands, as pinned or of the thickest sold."""
-        wire = wires()[run.gauge] if run.gauge else conductors.gauges(self.brief.gauge_system)[-1]
-        return min(self.ampacity(wire, run), self.school_fuse(wire, run) or float("inf"))
+    @property
+    def practice(self) -> Practice:
+        """What the brief says of all cables."""
+        return practice_of(self.brief, self.site)
 
 
 @dataclass(slots=True)

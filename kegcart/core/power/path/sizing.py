@@ -23,7 +23,7 @@ from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.network import Network, plug_in
 from kegcart.core.power.path.parts import PartSizing, PathContext, PowerSizing, Source
-from kegcart.core.power.path.runs import LUGS, path_drop, size_run, withstand
+from kegcart.core.power.path.runs import LUGS, path_drop, size_part_run
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.reference import assumption, constant, sizes
 
@@ -107,7 +107,7 @@ def size_parts(ctx: PathContext) -> None:
             kind.size(node, part, ctx, guard_a)
             guard_a = part.rating.number if part.rating else 0.0
         if not network.in_block(key):
-            part.run = size_run(part, ctx, guard_a, withstand(part, ctx))
+            part.run = size_part_run(part, ctx, guard_a)
             ohm += part.run.cold_ohm
         if not at_post:
             part.fault = fault_at(ohm, part.source)

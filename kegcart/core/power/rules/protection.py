@@ -5,6 +5,7 @@ from typing import Any
 
 from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, mend, not_yet, stop
+from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.electrical.conductors import gauges
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
 from kegcart.core.figure import Figure
@@ -17,7 +18,7 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Protection, kind_of
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_fuse_before
-from kegcart.core.power.path.parts import PartSizing, PowerSizing, RunSizing
+from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
 from kegcart.core.reference import assumption, families
 
@@ -70,7 +71,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
     guard = power.parts[part.guard]
     if guard.rating is None:
         return
-    limit, school_a = run.ampacity, power.ctx.school_fuse(run.wire, part.node.run)
+    limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
     if school_a is not None and school_a < run.ampacity.number:
         limit = run.wire.figure("I_most", school_a, "A", f"largest fuse allowed before {run.wire.key}")
     rating = guard.rating
@@ -102,10 +103,10 @@ def overheats(part: PartSizing, run: RunSizing, guard: PartSizing, rating: Figur
 
 def thicker_gauge(part: PartSizing, run: RunSizing, rating_a: float, power: PowerSizing) -> str | None:
     """The thinnest gauge sold that a fuse of this rating may stand before; None where there is none."""
-    own, ctx = part.node.run, power.ctx
+    own, practice = part.node.run, power.ctx.practice
     for wire in gauges(run.wire.system):
         thick = run.short is None or wire.area_mm2 >= run.short.number - HAIR
-        if thick and ctx.ampacity(wire, own) >= rating_a and (ctx.school_fuse(wire, own) or rating_a) >= rating_a:
+        if thick and practice.ampacity(wire, own) >= rating_a and (practice.most_fuse(wire, own) or rating_a) >= rating_a:
             return wire.key
     return None
 
@@ -186,7 +187,7 @@ def side_by_side(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterat
         rating = power.parts[part.guard].rating if part.guard else None
         needed = max(rating.number if rating else 0.0, part.design.number)
         single = own.model_copy(update={"parallel": 1})
-        wire = next((w for w in gauges(run.wire.system) if power.ctx.ampacity(w, single) >= needed), None)
+        wire = next((w for w in gauges(run.wire.system) if power.ctx.practice.ampacity(w, single) >= needed), None)
         patch = [set_value(at, 1), set_value(f"{part.pointer}/run/gauge", wire.key if wire else None)]
         return mend(
             f"{own.parallel} cables of {{gauge}} run side by side to {part.node.name}; from {{A_par}} up that is practice.",

@@ -1,0 +1,240 @@
+"""A run of cable sized: gauge, ampacity with its derates, drop, heat, and what it survives in a short. For any station."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from kegcart.core.choice import sized
+from kegcart.core.electrical import conductors
+from kegcart.core.electrical.run import Run
+from kegcart.core.figure import Figure
+from kegcart.core.reference import Family, Wire, assumption, constant, insulations, wires
+
+HOTTEST_C = 250.0
+"""Where the resistance of an overloaded conductor is held: its insulation is gone by then."""
+ENDS = 2
+"""Joints of one leg."""
+
+
+@dataclass(frozen=True, slots=True)
+class Practice:
+    """What the brief says of all cables: the wire-sizing school, the gauges offered, the air they lie in (°C)."""
+
+    school: conductors.School
+    system: conductors.GaugeSystem
+    inside: Figure
+
+    def ampacity(self, wire: Wire, run: Run) -> float:
+        """Derated ampacity in A of a run made of this wire, its like cables together."""
+        one = conductors.ampacity(wire, self.school, self.inside.number, run.limit_c, run.bundled)
+        return one * run.parallel
+
+    def most_fuse(self, wire: Wire, run: Run) -> float | None:
+        """The largest fuse in A that the school allows before a run of this wire; None where it does not say."""
+        most = wire.max_fuse_a[self.school]
+        return None if most is None else most * run.parallel
+
+    def greatest_fuse(self, run: Run) -> float:
+        """The greatest fuse in A that a run stands, as pinned or of the thickest sold."""
+        wire = wires()[run.gauge] if run.gauge else conductors.gauges(self.system)[-1]
+        return min(self.ampacity(wire, run), self.most_fuse(wire, run) or float("inf"))
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """What is asked of a run: running and design current (A), the protection it must carry (A), the voltage its drop is judged at
+    (V) and the share of it that it may drop, the least section that survives a short (mm², None where nothing guards it).
+
+    at: the pointer of its `Run`. legs: 2 where both poles are alike, 1 for a single conductor.
+    """
+
+    run: Run
+    at: str
+    current: Figure
+    design: Figure
+    guard_a: float
+    volts: Figure
+    limit: Figure
+    short: Figure | None
+    legs: int = 2
+
+
+@dataclass(slots=True)
+class RunSizing:
+    """A run as it was sized. Resistances of all its legs in Ω; `cold_ohm` the least, as it counts in a fault."""
+
+    wire: Wire
+    gauge: Figure
+    area: Figure
+    ampacity: Figure
+    resistance: Figure
+    drop: Figure
+    drop_limit: Figure
+    heat: Figure
+    cold_ohm: float
+    short: Figure | None
+    """least section in mm² that survives a short; None where no fuse or breaker guards it"""
+
+
+def size_run(duty: Duty, practice: Practice, put: Callable[[str, Figure], Figure]) -> RunSizing:
+    """Gauge, ampacity, drop and heat of a run. put: enters a figure of it on the sheet.
+
+    Sized for the design current; all legs count, each with a lug at both ends.
+
+    Source: ampacity of the wires table for the chosen practice, corrected for ambient and bundling; drop limit 2 or 3 % (assumptions table).
+    """
+    run, short, joints = duty.run, duty.short, ENDS * duty.legs
+    needed_a = max(duty.guard_a, duty.design.number * constant("fuse_margin"))
+    wire = wires()[run.gauge] if run.gauge else pick_wire(duty, needed_a, practice)
+    length = Figure.decided("L", run.length_m, "m", "length, one way", f"{duty.at}/length_m")
+    how = "the protection before it, and 1.25 × the design current"
+    needed = Figure.of("I_need", needed_a, "A", "ampacity needed", how=how, inputs={"I_d": duty.design})
+    how = "thinnest sold that carries its protection within the drop limit, and survives a short"
+    inputs = {"I_need": needed, "L": length, "d": duty.limit} | ({"A_min": short} if short else {})
+    gauge = sized("A", run.gauge, wire.key, "", "gauge", f"{duty.at}/gauge", how, inputs, "gauge")
+    ampacity = ampacity_figure(wire, run, practice, duty.at)
+    resistance = resistance_figure(wire, duty, ampacity, length, practice)
+    drop = Figure.by(
+        "d",
+        f"I_d · (R + {joints} · R_j) / V",
+        "share",
+        "voltage drop",
+        I_d=duty.design,
+        R=resistance,
+        R_j=assumption("joint_resistance"),
+        V=duty.volts,
+    )
+    heat = Figure.by("Q", "I_d^2 · R", "W", "heat", I_d=duty.design, R=resistance)
+    for name, figure in {
+        "length": length,
+        "gauge": gauge,
+        "ampacity": ampacity,
+        "resistance": resistance,
+        "drop": drop,
+        "heat": heat,
+        "loading": loading_figure(duty.current, ampacity),
+        **({"withstand": short} if short else {}),
+    }.items():
+        put(name, figure)
+    area = wire.figure("A", wire.area_mm2, "mm²", f"cross-section of {wire.key}")
+    copper = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel)
+    cold_ohm = copper + joints * constant("joint_fault")
+    return RunSizing(wire, gauge, area, ampacity, resistance, drop, duty.limit, heat, cold_ohm, short)
+
+
+def warm_c(wire: Wire, run: Run, amps: float, practice: Practice) -> float:
+    """Conductor temperature in °C of a run of this wire at a current."""
+    limit_c = conductors.limiting_temperature(wire, practice.school, run.limit_c)
+    able = practice.ampacity(wire, run)
+    return min(conductors.conductor_temperature(practice.inside.number, limit_c, amps, able), HOTTEST_C)
+
+
+def pick_wire(duty: Duty, needed_a: float, practice: Practice) -> Wire:
+    """The thinnest wire sold that carries so many A, may stand behind the protection, drops no more than it may, and survives a
+    short.
+
+    Source: ampacity of the wires table for the chosen practice; drop limit 2 or 3 % (assumptions table).
+    """
+    run, amps, most_v = duty.run, duty.design.number, duty.limit.number * duty.volts.number
+    joints = ENDS * duty.legs * constant("joint_resistance")
+    least_mm2 = duty.short.number if duty.short else 0.0
+    offered = conductors.gauges(practice.system)
+    for wire in offered:
+        most_fuse = practice.most_fuse(wire, run)
+        too_thin = (most_fuse is not None and most_fuse < duty.guard_a) or wire.area_mm2 < least_mm2 - 1e-9
+        if too_thin or practice.ampacity(wire, run) < needed_a:
+            continue
+        warm = warm_c(wire, run, amps, practice)
+        ohm = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel, warm)
+        if amps * (ohm + joints) <= most_v:
+            return wire
+    return offered[-1]
+
+
+def ampacity_figure(wire: Wire, run: Run, practice: Practice, at: str) -> Figure:
+    """Derated ampacity of a run in A, with its working. Source: the wire's table row and `conductors.ampacity`."""
+    school = practice.school
+    said = "vehicle and small-craft" if school == "small_craft" else "building"
+    limit_c = conductors.limiting_temperature(wire, school, run.limit_c)
+    table_c, table_a = wire.column(school, run.limit_c) or (limit_c, 0.0)
+    derating = {
+        "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
+        "I_tab": wire.figure("I_tab", table_a, "A", f"{wire.key}, {said} practice"),
+        "T_in": practice.inside,
+        "T_ins": Figure.decided("T_ins", limit_c, "°C", "temperature limit, of insulation and terminals", f"{at}/insulation_c"),
+        "T_tab": wire.figure("T_tab", table_c, "°C", "temperature of the table"),
+        "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
+    }
+    if practice.ampacity(wire, run) > 0:
+        formula = "n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b"
+        return Figure.by("I_amp", formula, "A", "derated ampacity", derating)
+    how = "the school gives no ampacity for this size, or the air is too hot for its insulation"
+    return Figure.of("I_amp", 0.0, "A", "derated ampacity", how=how, inputs=derating)
+
+
+def resistance_figure(wire: Wire, duty: Duty, ampacity: Figure, length: Figure, practice: Practice) -> Figure:
+    """Resistance of all legs in Ω, warm from the design current.
+
+    Source: IEC 60028: resistivity of copper and its rise with temperature; warmed by the square of the loading.
+    """
+    run = duty.run
+    warm = Figure.of(
+        "T",
+        warm_c(wire, run, duty.design.number, practice),
+        "°C",
+        "conductor temperature",
+        how=f"T_a + (T_ins − T_a)·(I_d/I_amp)², held at {HOTTEST_C:.0f} °C, where the insulation is gone",
+        inputs={"I_d": duty.design, "I_amp": ampacity},
+    )
+    rho = Figure.by(
+        "ρ",
+        "ρ20 · (1 + α · (T − 20))",
+        "Ω·mm²/m",
+        "copper, warm",
+        ρ20=assumption("copper_resistivity"),
+        α=assumption("copper_coefficient"),
+        T=warm,
+    )
+    area = wire.figure("A", wire.area_mm2 * run.parallel, "mm²", f"cross-section of {run.parallel} × {wire.key}")
+    formula, label = ("ρ · 2 · L / A", "both legs, warm") if duty.legs == 2 else ("ρ · L / A", "one leg, warm")
+    return Figure.by("R", formula, "Ω", label, ρ=rho, L=length, A=area)
+
+
+def loading_figure(current: Figure, ampacity: Figure) -> Figure:
+    """The running current as a share of the ampacity.
+
+    Source: current over ampacity (definition).
+    """
+    label, inputs = "running current over ampacity", {"I": current, "I_amp": ampacity}
+    if ampacity.number > 0:
+        return Figure.by("I/I_amp", "I / I_amp", "share", label, inputs)
+    return Figure.of("I/I_amp", 9.99, "share", label, how="it carries nothing here", inputs=inputs)
+
+
+def let_through_figure(family: Family, rating: Figure, fault: Figure) -> Figure:
+    """I²t in A²s that a fuse or breaker lets through. Source: see `protection.let_through`."""
+    label = f"let through by the {family.label}"
+    if family.kind == "breaker":
+        return Figure.by("I²t", "I_f^2 · t_b", "A²s", label, I_f=fault, t_b=assumption("breaker_opening"))
+    return Figure.by(
+        "I²t",
+        "k_arc · (m · I_fuse)^2 · t_m",
+        "A²s",
+        label,
+        k_arc=assumption("fuse_arc"),
+        m=family.figure("m", family.multiples[-1], "×", "last point of its melting window"),
+        I_fuse=rating,
+        t_m=family.figure("t_m", family.fastest_s[-1], "s", "fastest melting there"),
+    )
+
+
+def least_section(energy: Figure, run: Run, at: str) -> Figure:
+    """The least section in mm² of a run that takes so many A²s. Source: A ≥ √(I²t)/k (IEC 60364-4-43)."""
+    kind, initial_c = insulations()[run.material], run.limit_c
+    inputs = {
+        "θ_f": kind.figure("θ_f", kind.final_c, "°C", f"{kind.label}: stands it in a short"),
+        "θ_i": Figure.decided("θ_i", initial_c, "°C", "temperature before it", f"{at}/insulation_c"),
+    }
+    factor = max(conductors.adiabatic_factor(kind.final_c, initial_c), 1.0)
+    how = "226 · √ln(1 + (θ_f − θ_i)/(234.5 + θ_i))"
+    k = Figure.of("k", factor, "A·√s/mm²", f"copper in {kind.label}", how=how, inputs=inputs)
+    return Figure.by("A_min", "√(I²t) / k", "mm²", "least section that survives a short", {"I²t": energy, "k": k})
