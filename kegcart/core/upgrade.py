@@ -24,8 +24,18 @@ def board_and_battery_of_their_own(data: Data) -> Data:
     return data
 
 
+def leads_are_runs(data: Data) -> Data:
+    """Version 2 to 3: the lead of each string and the link between strings became runs of cable, with gauge and insulation."""
+    pack = data.get("pack")
+    if isinstance(pack, dict):
+        for name in ("lead", "link"):
+            if f"{name}_m" in pack:
+                pack[name] = {"length_m": pack.pop(f"{name}_m")}
+    return data
+
+
 #: version -> the step that leads on from it
-STEPS: dict[int, Callable[[Data], Data]] = {1: board_and_battery_of_their_own}
+STEPS: dict[int, Callable[[Data], Data]] = {1: board_and_battery_of_their_own, 2: leads_are_runs}
 
 
 def upgraded(data: Data) -> Data:

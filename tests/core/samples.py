@@ -25,7 +25,7 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 2, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": 3, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:

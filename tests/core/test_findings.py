@@ -76,6 +76,7 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
         ],
     ),
     "pack.too-many-strings": (TIDE, [("/pack", bank(parallel=5))]),
+    "pack.string-lead": (TIDE, [("/pack", bank(parallel=2, lead={"gauge": "14 AWG"}, strings=resting(13.2, 13.2)))]),
     "pack.wake": (TIDE, [("/pack", bank(parallel=2, battery={"sleeps": True}))]),
     "pack.group-spread": (LANE, [("/pack/groups", groups([230, 226, 230, 230, 230, 230, 230, 230]))]),
     "pack.group-resistance": (LANE, [("/pack/groups", groups([230] * 8, [0.2] * 7 + [0.3]))]),

@@ -216,7 +216,7 @@ class BanksCalculated(Calculated):
             "battery": {"series": 4, "capacity_ah": 50, "resistance_mohm": 10},
             "parallel": 2,
             "takeoff": "equal leads",
-            "lead_m": 0.5,
+            "lead": {"length_m": 0.5},
             "strings": {"s2": {"lead_m": 1.5}},
         }
         found = judge(document(pack=bank))

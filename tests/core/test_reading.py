@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
 from kegcart.core.assess import assess
-from kegcart.core.design import DesignError, patch_between, patched, read_design, read_json
+from kegcart.core.design import DesignError, patch_between, patched, read_design, read_json, write_design
 from kegcart.core.units import SCALES, read_quantity, write_quantity
 from tests.core.samples import DEMO, demo, document, put
 
@@ -91,7 +91,7 @@ class BadDesigns(TestCase):
             ("/power/network/main-fuse/feed", "main-switch", "/power"),
             ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
             ("/loads/items/mixer/outlet", "busbar", ""),
-            ("/version", 3, "/version"),
+            ("/version", 4, "/version"),
             ("/version", 0, "/version"),
             ("/loads/items/mixer/watts", None, "/loads/items/mixer"),
             ("/loads/items/mixer/measured", {"by": "volts_amps", "volts": 12, "amps": 2}, "/loads/items/mixer"),
@@ -223,7 +223,7 @@ class StoredSamples(TestCase):
     def test_version_1_with_loose_cells(self) -> None:
         data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
         design = read_design(data)
-        self.assertEqual(design.version, 2)
+        self.assertEqual(design.version, 3)
         assert design.pack.form == "cells"
         self.assertEqual(design.pack.board.continuous_a, 150)
         self.assertEqual(data["version"], 1, "the data handed in is left as it was")
@@ -234,6 +234,14 @@ class StoredSamples(TestCase):
         design = read_design(data)
         assert design.pack.form == "battery"
         self.assertEqual(design.pack.battery.capacity_ah, data["pack"]["capacity_ah"])
+
+    def test_version_2_with_leads_of_their_own_lengths(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-2-strings.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        assert design.pack.form == "batteries"
+        self.assertEqual((design.pack.lead.length_m, design.pack.link.length_m), (0.4, 0.2))
+        self.assertEqual(design.pack.strings["s2"].lead_m, 0.6)
+        self.assertEqual(write_design(read_design(write_design(design))), write_design(design))
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

@@ -44,7 +44,8 @@ class Duty:
     """What is asked of a run: running and design current (A), the protection it must carry (A), the voltage its drop is judged at
     (V) and the share of it that it may drop, the least section that survives a short (mm², None where nothing guards it).
 
-    at: the pointer of its `Run`. legs: 2 where both poles are alike, 1 for a single conductor.
+    at: the pointer of its `Run`. legs: 2 where both poles are alike, 1 for a single conductor. like: the wire of a run of its kind
+    that it must be like; None where it is picked for itself.
     """
 
     run: Run
@@ -56,6 +57,7 @@ class Duty:
     limit: Figure
     short: Figure | None
     legs: int = 2
+    like: Wire | None = None
 
 
 @dataclass(slots=True)
@@ -83,8 +85,8 @@ def size_run(duty: Duty, practice: Practice, put: Callable[[str, Figure], Figure
     Source: ampacity of the wires table for the chosen practice, corrected for ambient and bundling; drop limit 2 or 3 % (assumptions table).
     """
     run, short, joints = duty.run, duty.short, ENDS * duty.legs
-    needed_a = max(duty.guard_a, duty.design.number * constant("fuse_margin"))
-    wire = wires()[run.gauge] if run.gauge else pick_wire(duty, needed_a, practice)
+    needed_a = needed_ampacity(duty)
+    wire = wires()[run.gauge] if run.gauge else duty.like or pick_wire(duty, practice)
     length = Figure.decided("L", run.length_m, "m", "length, one way", f"{duty.at}/length_m")
     how = "the protection before it, and 1.25 × the design current"
     needed = Figure.of("I_need", needed_a, "A", "ampacity needed", how=how, inputs={"I_d": duty.design})
@@ -128,13 +130,22 @@ def warm_c(wire: Wire, run: Run, amps: float, practice: Practice) -> float:
     return min(conductors.conductor_temperature(practice.inside.number, limit_c, amps, able), HOTTEST_C)
 
 
-def pick_wire(duty: Duty, needed_a: float, practice: Practice) -> Wire:
+def needed_ampacity(duty: Duty) -> float:
+    """What a run must carry, A: the protection before it, and 1.25 × its design current.
+
+    Source: a fuse carries 80 % of its rating for long (assumptions table); IEC 60364-4-43.
+    """
+    return max(duty.guard_a, duty.design.number * constant("fuse_margin"))
+
+
+def pick_wire(duty: Duty, practice: Practice) -> Wire:
     """The thinnest wire sold that carries so many A, may stand behind the protection, drops no more than it may, and survives a
     short.
 
     Source: ampacity of the wires table for the chosen practice; drop limit 2 or 3 % (assumptions table).
     """
     run, amps, most_v = duty.run, duty.design.number, duty.limit.number * duty.volts.number
+    needed_a = needed_ampacity(duty)
     joints = ENDS * duty.legs * constant("joint_resistance")
     least_mm2 = duty.short.number if duty.short else 0.0
     offered = conductors.gauges(practice.system)

@@ -1,11 +1,14 @@
 """Finished batteries and modules: one, or several in series and parallel, with what each string gives."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.brief.sizing import Site
+from kegcart.core.brief.sizing import Site, practice_of
 from kegcart.core.choice import sized, typical
-from kegcart.core.electrical import conductors, protection
+from kegcart.core.electrical import protection
+from kegcart.core.electrical.cables import Duty, Practice, RunSizing, least_section, let_through_figure, pick_wire, size_run
+from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling
@@ -127,6 +130,11 @@ class BankContext:
         return string_keys(int(self.parallel.number))
 
     @property
+    def practice(self) -> Practice:
+        """What the brief says of all cables."""
+        return practice_of(self.brief, self.site)
+
+    @property
     def chained(self) -> Figure:
         """Units in series in one string."""
         return Figure.decided("n_s", self.pack.in_series, "", "in series", "/pack/in_series")
@@ -240,89 +248,140 @@ def units_of(pack: Bank, key: str) -> list[Unit]:
     return [string.units.get(f"u{i}", Unit()) for i in range(1, pack.in_series + 1)]
 
 
-def copper(amps: float, length_m: float, ctx: BankContext) -> float:
-    """Resistance in Ω of a lead of the least gauge that carries so many A."""
-    wires = conductors.gauges(ctx.brief.gauge_system)
-    school, inside_c = ctx.brief.wire_school, ctx.site.inside_c.number
-    wire = next((w for w in wires if conductors.ampacity(w, school, inside_c, 105, 2) >= amps), wires[-1])
-    return conductors.resistance(length_m, wire.area_mm2)
-
-
 def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
-    """Shares, protection, resistance (Ω) and capacity (Ah) of strings in parallel.
+    """Shares, protection, leads, resistance (Ω) and capacity (Ah) of strings in parallel.
 
-    Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold.
+    Strings of unlike capacity in parallel still share the charge; the bank gives what all together hold. The lead bears the fuse,
+    the fuse follows the share, and the share the lead: settled once with even shares, and once with those that follow.
 
     Source: currents divide as the conductances of the paths (Kirchhoff).
     """
-    ohms, ah, resting = measured_strings(ctx)
     takeoff = ctx.pack.takeoff or "opposite corners"
-    figures = {
-        f"R_{i}": Figure.of(
-            f"R_{i}",
-            ohm,
-            "Ω",
-            f"string {i} with its lead",
-            how="its units in series, and both legs of its lead",
-            inputs={"r": ctx.unit.resistance},
-        )
-        for i, ohm in enumerate(ohms, 1)
-    }
-    shares = share_figures(ohms, figures, takeoff, ctx)
     fault, most = string_faults(ctx)
-    fuse, family = size_string_fuse(max(shares, key=lambda f: f.number), most, ctx)
-    parts = {f"string {i}": figure for i, figure in enumerate(figures.values(), 1)}
+    even = Figure.by("x_even", "1 / P", "share", "even share", P=ctx.parallel)
+    fuse, family = size_string_fuse(even, most, ctx)
+    leads, link = size_leads(even, fuse, family, most, ctx)
+    shares = share_figures(own_ohms(leads, ctx), takeoff, link, ctx)
+    hardest = max(shares, key=lambda f: f.number)
+    fuse, family = size_string_fuse(hardest, most, ctx)
+    leads, link = size_leads(hardest, fuse, family, most, ctx)
+    strings = own_ohms(leads, ctx)
+    shares = share_figures(strings, takeoff, link, ctx)
+    parts = {f"string {i}": figure for i, figure in enumerate(strings.values(), 1)}
+    ohms = tuple(figure.number for figure in strings.values())
     total = Figure.of("R", parallel_ohm(ohms), "Ω", "resistance of the bank", how="its strings in parallel", inputs=parts)
+    ah, resting = measured_strings(ctx)
     weakest = {
         f"string {i}": Figure.of("c", value, "Ah", f"string {i}, its weakest unit", inputs={"c": ctx.unit.capacity})
         for i, value in enumerate(ah, 1)
     }
     capacity = Figure.by("C", "sum", "Ah", "capacity", weakest)
-    even = 1 / len(ohms)
-    sizing = StringsSizing(shares, even, takeoff, fuse, family, fault, most, tuple(resting), tuple(ohms), tuple(ah))
+    sizing = StringsSizing(shares, even.number, takeoff, fuse, family, fault, most, tuple(resting), ohms, tuple(ah), leads, link)
     return sizing, total, capacity
 
 
-def measured_strings(ctx: BankContext) -> tuple[list[float], list[float], list[float | None]]:
-    """Resistance with its lead (Ω), capacity (Ah) and resting voltage (V, where known) of every string.
+def is_protected(ctx: BankContext, key: str) -> bool:
+    """Whether a string has a fuse of its own."""
+    return ctx.pack.strings.get(key, StringOfUnits()).protected
 
-    Source: series resistances add (Kirchhoff); the weakest unit sets the charge of its string.
+
+def lead_run(pack: Bank, key: str) -> Run:
+    """The lead of a string, of its own length where it has one."""
+    own = pack.strings.get(key, StringOfUnits()).lead_m
+    return pack.lead if own is None else pack.lead.model_copy(update={"length_m": own})
+
+
+def size_leads(
+    hardest: Figure, fuse: Figure | None, family: Family | None, fault: Figure, ctx: BankContext
+) -> tuple[tuple[RunSizing, ...], RunSizing | None]:
+    """The lead of every string, and the link from one to the next; no link where every string has a lead to one point.
+
+    A lead carries its fuse; one without carries what the other strings may give into it. A link carries what all strings give.
+    Source: as every run of cable, see `cables.size_run`.
     """
-    pack, unit = ctx.pack, ctx.unit
-    lead_a = constant("fuse_margin") * ctx.demand.number / len(ctx.keys)
-    ohms: list[float] = []
+    count = len(ctx.keys)
+    current = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
+    design = Figure.by("I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=current, i=ctx.unit.continuous)
+    volts = ctx.row.figure("V_low", ctx.series.number * ctx.row.v_low, "V", "lowest working voltage")
+    limit, energy = assumption("drop_main"), None
+    if fuse is not None and family is not None:
+        energy = let_through_figure(family, fuse, fault)
+    duties = []
+    for key in ctx.keys:
+        run, guarded = lead_run(ctx.pack, key), is_protected(ctx, key) and fuse is not None
+        short = least_section(energy, run, "/pack/lead") if energy and guarded else None
+        carries = fuse.number if fuse is not None and guarded else (count - 1) * ctx.unit.continuous.number
+        duties.append(Duty(run, "/pack/lead", current, design, carries, volts, limit, short))
+    # All leads are of one gauge: what the one that asks for most gets.
+    picked = (pick_wire(d, ctx.practice) for d in duties)
+    wire = max(picked, key=lambda w: w.area_mm2)
+    leads = [
+        size_run(replace(duty, like=wire), ctx.practice, partial(put_run, ctx.sheet, f"pack/string/{i}"))
+        for i, duty in enumerate(duties, 1)
+    ]
+    if count < 2 or ctx.pack.takeoff == "equal leads":
+        return tuple(leads), None
+    short = None
+    if energy is not None:
+        fed = Figure.of("n", count - 1, "", "strings that feed into it")
+        together = Figure.by("I²t", "n^2 · x", "A²s", "let through by the fuses of the strings together", n=fed, x=energy)
+        short = least_section(together, ctx.pack.link, "/pack/link")
+    whole = Figure.by("I_d", "P · i", "A", "design current: all that the strings give", P=ctx.parallel, i=ctx.unit.continuous)
+    duty = Duty(ctx.pack.link, "/pack/link", ctx.demand, whole, 0.0, volts, limit, short, legs=1)
+    return tuple(leads), size_run(duty, ctx.practice, partial(put_run, ctx.sheet, "pack/link_run"))
+
+
+def put_run(sheet: Sheet, path: str, name: str, figure: Figure) -> Figure:
+    """Enter a figure of a run under its path."""
+    return sheet.put(f"{path}/run/{name}", figure)
+
+
+def own_ohms(leads: tuple[RunSizing, ...], ctx: BankContext) -> dict[str, Figure]:
+    """Resistance of every string with its lead, Ω, by symbol.
+
+    Source: series resistances add (Kirchhoff).
+    """
+    out = {}
+    for i, (key, lead) in enumerate(zip(ctx.keys, leads, strict=True), 1):
+        own = sum((u.resistance_mohm or ctx.unit.resistance.number * 1000) / 1000 for u in units_of(ctx.pack, key))
+        how = "its units in series, and both legs of its lead"
+        inputs = {"r": ctx.unit.resistance, "R_lead": lead.resistance}
+        label = f"string {i} with its lead"
+        out[f"R_{i}"] = Figure.of(f"R_{i}", own + lead.resistance.number, "Ω", label, how=how, inputs=inputs)
+    return out
+
+
+def measured_strings(ctx: BankContext) -> tuple[list[float], list[float | None]]:
+    """Capacity (Ah) and resting voltage (V, where known) of every string.
+
+    Source: the weakest unit sets the charge of its string; series adds voltage (Kirchhoff).
+    """
     ah: list[float] = []
     resting: list[float | None] = []
     for key in ctx.keys:
-        string, units = pack.strings.get(key, StringOfUnits()), units_of(pack, key)
-        lead_m = string.lead_m if string.lead_m is not None else pack.lead_m
-        own = sum((u.resistance_mohm or unit.resistance.number * 1000) / 1000 for u in units)
-        ohms.append(own + copper(lead_a, 2 * lead_m, ctx))
-        ah.append(min(u.capacity_ah or unit.capacity.number for u in units))
+        units = units_of(ctx.pack, key)
+        ah.append(min(u.capacity_ah or ctx.unit.capacity.number for u in units))
         known = [u.resting_v for u in units]
         resting.append(sum(v for v in known if v is not None) if all(v is not None for v in known) else None)
-    return ohms, ah, resting
+    return ah, resting
 
 
-def share_figures(ohms: list[float], strings: dict[str, Figure], takeoff: Takeoff, ctx: BankContext) -> tuple[Figure, ...]:
+def share_figures(strings: dict[str, Figure], takeoff: Takeoff, link: RunSizing | None, ctx: BankContext) -> tuple[Figure, ...]:
     """Share of the current that each string gives: the ladder of strings and links, solved node by node.
 
     Source: Kirchhoff's laws.
     """
-    link = copper(constant("fuse_margin") * ctx.demand.number, ctx.pack.link_m, ctx)
-    length = Figure.decided("l", ctx.pack.link_m, "m", "length of the link", "/pack/link_m")
-    how = "least gauge that carries the whole current, of that length"
-    link_figure = Figure.of("R_link", link, "Ω", "link from string to string", how=how, inputs={"l": length, "I_est": ctx.demand})
     how = "opposite corners: every string has the same length of link in its way"
     label, at = "where the load is taken off", "/pack/takeoff"
     choice = ctx.sheet.put("pack/takeoff", sized("take-off", ctx.pack.takeoff, takeoff, "", label, at, how, {}, "takeoff"))
-    inputs = {**strings, "R_link": link_figure, "take-off": choice}
+    inputs = {**strings, "take-off": choice, **({"R_link": link.resistance} if link else {})}
     how = "the ladder of strings and links solved node by node"
+    ohms = [figure.number for figure in strings.values()]
     return tuple(
         ctx.sheet.put(
             f"pack/share/{i}", Figure.of(f"x_{i}", value, "share", f"of the current through string {i}", how=how, inputs=inputs)
         )
-        for i, value in enumerate(string_shares(ohms, link, takeoff), 1)
+        for i, value in enumerate(string_shares(ohms, link.resistance.number if link else 0.0, takeoff), 1)
     )
 
 
@@ -373,8 +432,8 @@ def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[
 
     Source: 1.25 × the continuous share (a fuse carries 80 % of its rating for long), and what its cable carries.
     """
-    keys, pack, limit = ctx.keys, ctx.pack, ctx.unit.continuous
-    if len(keys) < 2 or not any(pack.strings.get(key, StringOfUnits()).protected for key in keys):
+    limit = ctx.unit.continuous
+    if len(ctx.keys) < 2 or not any(is_protected(ctx, key) for key in ctx.keys):
         return None, None
     margin, label = assumption("fuse_margin"), "least rating of a string fuse"
     least = Figure.by("I_least", "k · I_est · x", "A", label, k=margin, I_est=ctx.demand, x=hardest)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.figure import Figure
 from kegcart.core.pack.links import LinkSizing
 from kegcart.core.reference import Chemistry, Family
@@ -51,6 +52,9 @@ class StringsSizing:
     resting_v: tuple[float | None, ...]
     ohm: tuple[float, ...]
     capacity_ah: tuple[float, ...]
+    leads: tuple[RunSizing, ...]
+    link: RunSizing | None
+    """from one string to the next; None where there is none"""
 
 
 @dataclass(slots=True)

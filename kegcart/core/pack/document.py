@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from kegcart.core.document import YES_NO, Decisions, Said, few
+from kegcart.core.electrical.run import Run
 from kegcart.core.text import Printable
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
@@ -218,8 +219,8 @@ class Bank(Planning):
         default_factory=dict, max_length=16, description="s1, s2..., where one differs from the rest"
     )
     takeoff: Takeoff | None = Field(None, description="where the load is taken off; null: opposite corners")
-    link_m: Length = Field(0.25, description="length of the link from one string to the next, one pole, m")
-    lead_m: Length = Field(0.3, description="own lead of each string, one way, m")
+    link: Run = Field(default_factory=lambda: Run(length_m=0.25), description="from one string to the next, one pole")
+    lead: Run = Field(default_factory=lambda: Run(length_m=0.3), description="own lead of each string, from its fuse, one way")
 
 
 Pack = Annotated[CellPack | BatteryPack | Bank, Field(discriminator="form")]

@@ -1238,18 +1238,10 @@ export interface components {
              * @description where the load is taken off; null: opposite corners
              */
             takeoff?: ("same side" | "opposite corners" | "equal leads") | null;
-            /**
-             * Link M
-             * @description length of the link from one string to the next, one pole, m
-             * @default 0.25
-             */
-            link_m: number;
-            /**
-             * Lead M
-             * @description own lead of each string, one way, m
-             * @default 0.3
-             */
-            lead_m: number;
+            /** @description from one string to the next, one pole */
+            link?: components["schemas"]["Run"];
+            /** @description own lead of each string, from its fuse, one way */
+            lead?: components["schemas"]["Run"];
         };
         /**
          * Battery
@@ -1802,10 +1794,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /**

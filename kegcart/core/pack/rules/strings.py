@@ -19,6 +19,7 @@ from kegcart.core.check import (
     note,
     stop,
 )  # fmt: skip
+from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.electrical.protection import interrupt_rating
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -45,6 +46,10 @@ def bank(pack: PackSizing, build: Bank) -> Iterator[Check]:
         if strings.fuse is not None and strings.family is not None:
             yield string_fuse_voltage(pack, strings.family)
             yield string_fuse_interrupt(pack, strings, strings.family, keys)
+        for i, key in enumerate(keys):
+            yield from string_lead(pack, strings, build, key, strings.leads[i])
+        if strings.link is not None:
+            yield from string_link(pack, strings, build, strings.link)
         yield parallel_takeoff(pack, strings, build, keys)
         yield join_voltage(pack, strings, build, keys)
     yield from mixed(pack, build, keys)
@@ -260,6 +265,104 @@ def no_string_fuse(pack: PackSizing, has: Figure, needs: Figure) -> Fault:
     )
 
 
+@judges("pack.string-lead", "leads and links of the strings", STOP)
+def string_lead(pack: PackSizing, strings: StringsSizing, build: Bank, key: str, lead: RunSizing) -> Iterator[Check]:
+    """The lead of a string carries its fuse and survives a short; one without a fuse carries what the other strings give into it.
+
+    Source: overcurrent protection of every conductor (IEC 60364-4-43); A ≥ √(I²t)/k.
+    """
+    at, number = f"/pack/strings/{key}", key.removeprefix("s")
+    remedies = (Remedy("Let the gauge of the leads be chosen", [release("/pack/lead/gauge")]),) if build.lead.gauge else ()
+    guarded = build.strings.get(key, StringOfUnits()).protected and strings.fuse is not None
+    if guarded and strings.fuse is not None:
+        asked = strings.fuse
+    else:
+        count = Figure.by("n", "P − 1", "", "other strings", P=pack.parallel)
+        one = Figure.decided("i", build.battery.continuous_a, "A", "each gives for long", "/pack/battery/continuous_a")
+        asked = Figure.by("I_oth", "n · i", "A", "what the other strings give into it", n=count, i=one)
+    yield at_most(
+        "pack.string-lead",
+        at,
+        asked,
+        lead.ampacity,
+        lambda: stop(
+            f"The {{gauge}} lead of string {number} carries {{I_amp}}; {{I}} can flow through it.",
+            "The others feed into a string that fails, and its lead is what burns.",
+            {"gauge": lead.gauge, "I_amp": lead.ampacity, "I": asked},
+            remedies,
+        ),
+    )
+    if lead.short is not None:
+        yield survives(lead, at, f"lead of string {number}", remedies)
+    yield lead_drop(lead, at, f"lead of string {number}", remedies)
+
+
+def survives(run: RunSizing, at: str, what: str, remedies: tuple[Remedy, ...]) -> Check:
+    """A lead or link survives a short until the fuses of the strings have opened."""
+    assert run.short is not None
+    short = run.short
+    return at_least(
+        "pack.string-lead",
+        at,
+        run.area,
+        short,
+        lambda: stop(
+            f"The {{gauge}} {what} does not survive a short: until the fuses of the strings have opened it takes {{A_min}}.",
+            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
+            {"gauge": run.gauge, "A_min": short},
+            remedies,
+        ),
+    )
+
+
+@judges("power.drop")
+def lead_drop(run: RunSizing, at: str, what: str, remedies: tuple[Remedy, ...]) -> Check:
+    """A lead or link of the strings loses no more of the voltage than a main run may.
+
+    Source: 2 % (assumptions table).
+    """
+    return at_most(
+        "power.drop",
+        at,
+        run.drop,
+        run.drop_limit,
+        lambda: mend(
+            f"The {{gauge}} {what} loses {{d}} of the voltage; {{limit}} is the limit here.",
+            "What a lead takes, its string gives less: the others work harder.",
+            {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
+            remedies,
+        ),
+        station="pack",
+    )
+
+
+@judges("pack.string-lead")
+def string_link(pack: PackSizing, strings: StringsSizing, build: Bank, link: RunSizing) -> Iterator[Check]:
+    """The link from string to string carries what all strings give, and survives a short between them.
+
+    Source: currents add at a node (Kirchhoff); A ≥ √(I²t)/k (IEC 60364-4-43).
+    """
+    at = "/pack/link"
+    remedies = (Remedy("Let the gauge of the links be chosen", [release("/pack/link/gauge")]),) if build.link.gauge else ()
+    one = Figure.decided("i", build.battery.continuous_a, "A", "each gives for long", "/pack/battery/continuous_a")
+    asked = Figure.by("I_all", "P · i", "A", "what all strings give together", P=pack.parallel, i=one)
+    yield at_most(
+        "pack.string-lead",
+        at,
+        asked,
+        link.ampacity,
+        lambda: stop(
+            "The {gauge} from string to string carries {I_amp}; all strings together give {I_all}.",
+            "The link at the take-off bears the whole current: sized for one string, it is the fuse.",
+            {"gauge": link.gauge, "I_amp": link.ampacity, "I_all": asked},
+            remedies,
+        ),
+    )
+    if link.short is not None:
+        yield survives(link, at, "link from string to string", remedies)
+    yield lead_drop(link, at, "link from string to string", remedies)
+
+
 @judges("pack.parallel-takeoff", "take-off of the strings", MEND)
 def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys: list[str]) -> Check:
     """The load is taken off so that every string gives the same.
@@ -267,7 +370,7 @@ def parallel_takeoff(pack: PackSizing, strings: StringsSizing, build: Bank, keys
     Source: currents divide as conductances (Kirchhoff): opposite corners make the ways alike.
     """
     own = {key: build.strings[key].lead_m for key in keys if key in build.strings}
-    uneven = [key for key, lead in own.items() if lead not in (None, build.lead_m)]
+    uneven = [key for key, lead in own.items() if lead not in (None, build.lead.length_m)]
     one_side = strings.takeoff == "same side"
 
     def fault() -> Fault:

@@ -28,8 +28,8 @@ export function Strings({ bank }: { bank: Bank }) {
           empty="auto: at opposite corners"
           list="Bank.takeoff"
         />
-        <QuantityInput pointer="/pack/lead_m" label="Lead of each string" unit="m" />
-        <QuantityInput pointer="/pack/link_m" label="Link, string to string" unit="m" />
+        <QuantityInput pointer="/pack/lead/length_m" label="Lead of each string" unit="m" />
+        <QuantityInput pointer="/pack/link/length_m" label="Link, string to string" unit="m" />
       </div>
       <table className="sheet-table mt-2">
         <thead>
@@ -112,7 +112,7 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
           )}
         </td>
       )}
-      <td className="num">{first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead_m ?? ""))}</td>
+      <td className="num">{first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead?.length_m ?? ""))}</td>
       <td className="num faint">{unit}</td>
       <td className="num">{cell("Resting voltage", "resting_v", false, measured?.resting_v)}</td>
       <td className="num">
