@@ -89,7 +89,7 @@ class Kinds(TestCase):
             self.assertLessEqual(facts.fed_by, {"pack", *KINDS}, kind.key)
             self.assertTrue(facts.fed_by, f"nothing may feed {kind.key}")
             asked = {c.field for c in facts.choices} | {f.field for f in facts.fields}
-            unasked = set(fields) - asked - {"part", "name", "feed", "run", "negative"}
+            unasked = set(fields) - asked - {"part", "name", "feed", "run", "other_run", "negative"}
             self.assertLessEqual(unasked, UNASKED.get(kind.key, set()), f"no way to decide {unasked} of {kind.key}")
             for field in facts.fields:
                 if field.unit:

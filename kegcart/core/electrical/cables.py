@@ -4,11 +4,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from kegcart.core.choice import sized
-from kegcart.core.electrical import conductors
+from kegcart.core.electrical import conductors, protection
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
 from kegcart.core.reference import Family, Wire, assumption, constant, insulations, wires
 
+Put = Callable[[str, Figure], Figure]
+"""Enters a figure of a run on the sheet, by name."""
 HOTTEST_C = 250.0
 """Where the resistance of an overloaded conductor is held: its insulation is gone by then."""
 ENDS = 2
@@ -45,7 +47,8 @@ class Duty:
     (V) and the share of it that it may drop, the least section that survives a short (mm², None where nothing guards it).
 
     at: the pointer of its `Run`. legs: 2 where both poles are alike, 1 for a single conductor. like: the wire of a run of its kind
-    that it must be like; None where it is picked for itself.
+    that it must be like; None where it is picked for itself. mirrors: in words, the run whose gauge it takes without a choice of
+    its own.
     """
 
     run: Run
@@ -58,6 +61,7 @@ class Duty:
     short: Figure | None
     legs: int = 2
     like: Wire | None = None
+    mirrors: str = ""
 
 
 @dataclass(slots=True)
@@ -77,7 +81,7 @@ class RunSizing:
     """least section in mm² that survives a short; None where no fuse or breaker guards it"""
 
 
-def size_run(duty: Duty, practice: Practice, put: Callable[[str, Figure], Figure]) -> RunSizing:
+def size_run(duty: Duty, practice: Practice, put: Put) -> RunSizing:
     """Gauge, ampacity, drop and heat of a run. put: enters a figure of it on the sheet.
 
     Sized for the design current; all legs count, each with a lug at both ends.
@@ -92,7 +96,10 @@ def size_run(duty: Duty, practice: Practice, put: Callable[[str, Figure], Figure
     needed = Figure.of("I_need", needed_a, "A", "ampacity needed", how=how, inputs={"I_d": duty.design})
     how = "thinnest sold that carries its protection within the drop limit, and survives a short"
     inputs = {"I_need": needed, "L": length, "d": duty.limit} | ({"A_min": short} if short else {})
-    gauge = sized("A", run.gauge, wire.key, "", "gauge", f"{duty.at}/gauge", how, inputs, "gauge")
+    if duty.mirrors:
+        gauge = Figure.of("A", wire.key, "", "gauge", how=duty.mirrors, inputs=inputs)
+    else:
+        gauge = sized("A", run.gauge, wire.key, "", "gauge", f"{duty.at}/gauge", how, inputs, "gauge")
     ampacity = ampacity_figure(wire, run, practice, duty.at)
     resistance = resistance_figure(wire, duty, ampacity, length, practice)
     drop = Figure.by(
@@ -121,6 +128,47 @@ def size_run(duty: Duty, practice: Practice, put: Callable[[str, Figure], Figure
     copper = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel)
     cold_ohm = copper + joints * constant("joint_fault")
     return RunSizing(wire, gauge, area, ampacity, resistance, drop, duty.limit, heat, cold_ohm, short)
+
+
+@dataclass(frozen=True, slots=True)
+class SmallLead:
+    """A thin lead from a post to a meter or board, with the small fuse at its beginning. fault: at its far end, A."""
+
+    run: RunSizing
+    fuse: Figure | None
+    family: Family
+    fault: Figure
+    interrupts: Figure
+
+
+SMALL_FUSE_A = 1.0
+"""What a meter or a board draws is well below that."""
+
+
+def size_small_lead(
+    run: Run, at: str, drawn: Figure, v_max: Figure, v_low: Figure, source: Figure, fused: bool, practice: Practice, put: Put
+) -> SmallLead:
+    """A meter's supply lead, or a sense lead: its fuse, gauge and fault. v_max, v_low in V; source: its resistance in a short, Ω.
+
+    The fault is that at its far end: the lead's own copper is what bounds it.
+    Source: fused at the post with 1 to 2 A (practice); Ohm's law; as every run, see `size_run`.
+    """
+    thinnest = conductors.gauges(practice.system)[0]
+    ohm = conductors.resistance(2 * run.length_m, (wires()[run.gauge] if run.gauge else thinnest).area_mm2)
+    copper = Figure.of("R_l", ohm, "Ω", "both legs of the lead, cold", how="thinnest sold, or as pinned")
+    fault = put(
+        "fault", Figure.by("I_fault", "V_max / (R_1k + R_l)", "A", "fault at its far end", V_max=v_max, R_1k=source, R_l=copper)
+    )
+    picked = protection.pick(SMALL_FUSE_A, [], v_max.number, fault.number, air_c=practice.inside.number, in_lead=True)
+    how = "smallest sold that opens the fault at the far end of the lead"
+    fuse = Figure.of("I_fuse", picked.rating_a, "A", "fuse at the post", how=how, inputs={"I_fault": fault}) if fused else None
+    if fuse is not None:
+        put("fuse", fuse)
+    label = f"{picked.family.label}: interrupts at this voltage"
+    interrupts = picked.family.figure("I_int", protection.interrupt_rating(picked.family, v_max.number), "A", label)
+    short = least_section(let_through_figure(picked.family, fuse, fault), run, at) if fuse is not None else None
+    duty = Duty(run, at, drawn, drawn, fuse.number if fuse is not None else 0.0, v_low, assumption("drop_outlet"), short)
+    return SmallLead(size_run(duty, practice, put), fuse, picked.family, fault, interrupts)
 
 
 def warm_c(wire: Wire, run: Run, amps: float, practice: Practice) -> float:

@@ -83,12 +83,19 @@ def catalogue() -> tuple[SoldProtection, ...]:
 
 
 @lru_cache(maxsize=512)
-def on_offer(family: str | None, rating_a: float | None) -> tuple[SoldProtection, ...]:
-    """What may be chosen from: all but what has no DC rating, or a pinned family or rating."""
+def on_offer(family: str | None, rating_a: float | None, in_lead: bool = False) -> tuple[SoldProtection, ...]:
+    """What may be chosen from: all but what has no DC rating or sits in a thin lead, or a pinned family or rating.
+
+    in_lead: for a thin lead: what sits in one, and blades.
+    """
+
+    def fits(family: Family) -> bool:
+        return family.mount == "lead" or family.key == "blade" if in_lead else family.v_dc > 0 and family.mount != "lead"
+
     return tuple(
         p
         for p in catalogue()
-        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (p.family.v_dc > 0 or family is not None)
+        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (fits(p.family) or family is not None)
     )
 
 
@@ -119,16 +126,17 @@ def pick(
     in_block: bool = False,
     rating_a: float | None = None,
     air_c: float = 25.0,
+    in_lead: bool = False,
 ) -> SoldProtection:
     """The smallest protection that serves, and where none meets every rule the nearest safe one.
 
     least_a: 1.25 × the continuous current, to be carried in air of `air_c` °C. surges: what it must ride through.
     voltage_v, fault_a: what it must open against. most_a: what its wires and sockets carry.
-    family, rating_a: pinned by the builder. in_block: sits in a fuse block.
+    family, rating_a: pinned by the builder. in_block: sits in a fuse block; in_lead: in a thin lead.
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire. Where nothing sold opens the fault, it is
     the strongest family there is.
     """
-    offered: Sequence[SoldProtection] = on_offer(family, rating_a)
+    offered: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead)
     if not offered:  # a pinned rating that its family is not sold in
         offered = [SoldProtection(families()[family or "blade"], rating_a or least_a)]
     needed = {f.key: least_a / max(hot_share(f, air_c), 1e-9) for f in families().values()}

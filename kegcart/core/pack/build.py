@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from kegcart.core.electrical.cables import RunSizing
+from kegcart.core.electrical.cables import RunSizing, SmallLead
 from kegcart.core.figure import Figure
 from kegcart.core.pack.links import LinkSizing
 from kegcart.core.reference import Chemistry, Family
@@ -34,6 +34,8 @@ class BoardSizing:
     cell_min: Figure
     cell_max: Figure
     cold_lock: bool
+    sense: SmallLead | None = None
+    """each of its sense leads"""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,9 +1,11 @@
 """Loose cells built up to S groups of P: count, protection board, links, and the groups as sorted from the rack."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from kegcart.core.brief.sizing import Site
+from kegcart.core.brief.document import Brief
+from kegcart.core.brief.sizing import Site, practice_of
 from kegcart.core.choice import sized, typical
+from kegcart.core.electrical.cables import Practice, SmallLead, size_small_lead
 from kegcart.core.figure import DECISION, Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, LimitsByPart, asked, ceiling
@@ -188,7 +190,7 @@ class Counts:
     start: Figure
 
 
-def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
+def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
     """Figures of loose cells.
 
     Source: series adds voltage, parallel adds capacity and conductance (Kirchhoff).
@@ -204,6 +206,8 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
     groups = size_groups(pack, row, int(series.number), int(parallel.number), sheet)
     capacity, cells_ohm = cells_together(cell, series, parallel, groups)
     resistance, fault_resistance = pack_resistances(cells_ohm, link, board, counts)
+    sense = size_sense(pack, row, series, board, fault_resistance, practice_of(brief, site), sheet)
+    board = replace(board, sense=sense)
     charge = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=cell.charge)
     n = sheet.put("pack/cells", Figure.by("n", "S · P", "", "cells in all", S=series, P=parallel))
     mass = Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=cell.mass, m_b=assumption("board_mass"))
@@ -223,6 +227,21 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, k
         link,
         groups=groups,
     )
+
+
+def size_sense(
+    pack: CellPack, row: Chemistry, series: Figure, board: BoardSizing, fault_ohm: Figure, practice: Practice, sheet: Sheet
+) -> SmallLead:
+    """A sense lead of the board; two of them, at the ends of the pack, may touch. Source: see `cables.size_small_lead`."""
+    v_max = Figure.by("V_max", "S · v", "V", "greatest voltage", S=series, v=board.cell_max)
+    low = row.figure("v", row.v_low, "V", "lowest working voltage, one cell")
+    v_low = Figure.by("V_low", "S · v", "V", "lowest working voltage", S=series, v=low)
+
+    def put(name: str, figure: Figure) -> Figure:
+        return sheet.put(f"pack/sense/{name}", figure)
+
+    own = pack.board
+    return size_small_lead(own.sense, "/pack/board/sense", board.balance, v_max, v_low, fault_ohm, own.sense_fused, practice, put)
 
 
 def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept) -> Counts:

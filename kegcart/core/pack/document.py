@@ -103,6 +103,8 @@ class Board(Decisions):
     cold_lock: Annotated[bool, YES_NO] | None = Field(
         None, description="locks charging in the cold; null: where the site asks for it"
     )
+    sense: Run = Field(default_factory=lambda: Run(length_m=0.5), description="each sense lead, from its cell to the board")
+    sense_fused: bool = Field(True, description="each sense lead has a small fuse at its cell")
 
 
 Material = Annotated[

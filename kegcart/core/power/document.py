@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from kegcart.core.document import Decisions, few
+from kegcart.core.electrical.run import Run
 from kegcart.core.pack.document import ChemistryKey, Series
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import KINDS, Node, Selector, kind_of
@@ -25,6 +26,8 @@ class Shunt(Decisions):
     rating_a: Current | None = None
     own_draw_ma: SmallCurrent | None = Field(None, description="draw of its meter; null: typical")
     meter_v: Voltage | None = Field(None, description="greatest voltage of its meter; null: typical")
+    lead: Run = Field(default_factory=lambda: Run(length_m=1.0), description="supply lead of its meter, from the positive post")
+    lead_fused: bool = Field(True, description="that lead has a small fuse at the post")
 
 
 class SecondBank(Decisions):
@@ -50,6 +53,7 @@ class PowerPath(Decisions):
 
     network: Annotated[dict[Id, Node], few(MOST_PARTS)] = Field(default_factory=dict, max_length=MOST_PARTS)
     shunt: Shunt | None = None
+    negative: Run | None = Field(None, description="main negative, from the post to the negative bar; null: as the positive")
     banks: dict[Id, SecondBank] = Field(default_factory=dict, max_length=3)
     chassis_bond: bool = Field(False, description="the negative is bonded to a metal box or chassis, at one point")
 

@@ -35,13 +35,14 @@ class CellsForm(PackForm[CellPack]):
         "pack.board-chemistry",
         "pack.links",
         "pack.board-threshold",
+        "pack.sense-lead",
     )
     series_place = "/pack/series"
 
     def size(
         self, pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
     ) -> Build:
-        return size_cells(pack, row, loads, site, kept, sheet)
+        return size_cells(pack, row, loads, brief, site, kept, sheet)
 
     def cell_ohm(self, pack: CellPack, row: Chemistry) -> float:
         ohm = (pack.cell.resistance_mohm or row.r_ah_mohm / pack.cell.capacity_ah) / 1000

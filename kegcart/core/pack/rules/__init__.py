@@ -6,7 +6,7 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.check import Check
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.document import Bank, CellPack
-from kegcart.core.pack.rules.board import board_chemistry, board_series
+from kegcart.core.pack.rules.board import board_chemistry, board_series, sense_leads
 from kegcart.core.pack.rules.groups import cells_elsewhere, groups
 from kegcart.core.pack.rules.strings import bank
 from kegcart.core.pack.rules.use import cold_capacity, cold_charge, cold_use, depth, freezing, starting_battery, voltage_over_60
@@ -26,6 +26,7 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site, elsewhere: Mapp
     if isinstance(pack.pack, CellPack):
         yield from board_series(pack)
         yield from board_chemistry(pack, pack.pack)
+        yield from sense_leads(pack, pack.pack)
         yield from groups(pack, pack.pack)
         if pack.pack.groups:
             yield cells_elsewhere(elsewhere)

@@ -16,7 +16,7 @@ from kegcart.core.check import (
     stop,
 )  # fmt: skip
 from kegcart.core.figure import Figure
-from kegcart.core.finding import Remedy, release
+from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 
@@ -122,3 +122,52 @@ def board_threshold(pack: PackSizing, stops: Figure, build: CellPack) -> Iterato
         )
 
     yield at_least("pack.board-threshold", at, stops, least, early)
+
+
+@judges("pack.sense-lead", "sense leads of the board", STOP)
+def sense_leads(pack: PackSizing, build: CellPack) -> Iterator[Check]:
+    """Each sense lead has a small fuse at its cell, which opens the fault that its copper lets through, and carries that fuse.
+
+    Source: 1 to 2 A at the cell (practice); interrupt rating by voltage (protections table); A ≥ √(I²t)/k (IEC 60364-4-43).
+    """
+    board, at = pack.build.board, "/pack/board/sense"
+    lead = board.sense if board else None
+    if lead is None:
+        return
+    yield is_so(
+        "pack.sense-lead",
+        "/pack/board/sense_fused",
+        lead.fuse is not None,
+        lambda: stop(
+            "The sense leads of {gauge} have no fuse at their cells: two that touch carry {I_fault}.",
+            "They run side by side over every cell: one chafed through lights the whole loom.",
+            {"gauge": lead.run.gauge, "I_fault": lead.fault},
+            (Remedy("A small fuse in each, at its cell", [set_value("/pack/board/sense_fused", True)]),),
+        ),
+    )
+    if lead.fuse is None or lead.run.short is None:
+        return
+    fuse, short = lead.fuse, lead.run.short
+    usual = (Remedy("Let the gauge of the sense leads be chosen", [release(f"{at}/gauge")]),) if build.board.sense.gauge else ()
+    figures = {"gauge": lead.run.gauge, "I_fuse": fuse, "I_amp": lead.run.ampacity, "A_min": short}
+    thin = stop(
+        "The sense leads of {gauge} are too thin for their fuse of {I_fuse}: they carry {I_amp}, and a short asks for {A_min}.",
+        "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
+        figures,
+        usual,
+    )
+    yield at_most("pack.sense-lead", at, fuse, lead.run.ampacity, lambda: thin)
+    yield at_least("pack.sense-lead", at, lead.run.area, short, lambda: thin)
+    longer = (Remedy("Leads of 0.5 m", [set_value(f"{at}/length_m", 0.5)]),) if build.board.sense.length_m < 0.5 else ()
+    yield at_least(
+        "pack.sense-lead",
+        at,
+        lead.interrupts,
+        lead.fault,
+        lambda: stop(
+            "The small fuses of the sense leads open {I_int}; two leads that touch carry {I_fault}.",
+            "A fuse that cannot interrupt the fault bursts and goes on burning.",
+            {"I_int": lead.interrupts, "I_fault": lead.fault},
+            longer,
+        ),
+    )

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.drawing import Box, Line, Primitive
+from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed
 from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, FieldWords, Label, PartType, Words, size_voltage
@@ -23,6 +24,7 @@ class Selector(Fed):
 
     part: Literal["selector"]
     other: Id
+    other_run: Run = Field(default_factory=Run, description="the cable to it from the other way")
     rating_a: Current | None = None
     voltage_v: Voltage | None = Field(None, description="greatest DC voltage of its sheet; null: chosen to serve")
     interlocked: bool = Field(True, description="breaks one before it makes the other")
@@ -43,10 +45,11 @@ class SelectorKind(Copper[Selector]):
         choices=(Choice("rating_a", "rating", "Rating", carries=True), Choice("voltage_v", "voltage", "Voltage rating")),
         fields=(
             FieldWords("other", "The other way it is fed from", "feeder"),
+            FieldWords("other_run/length_m", "Cable from there", "quantity", "m"),
             FieldWords("interlocked", "Breaks one before it makes the other", "flag"),
         ),
         own=("rating_a", "voltage_v", "interlocked"),
-        owes=("power.switch-rating", "power.two-sources", "power.device-voltage"),
+        owes=("power.switch-rating", "power.two-sources", "power.other-feed", "power.device-voltage"),
         height=38,
         slim=True,
     )

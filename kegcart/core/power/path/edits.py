@@ -6,7 +6,7 @@ from typing import Any
 from kegcart.core.finding import Remedy
 from kegcart.core.loads.supplies import SUPPLIES, Supply
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Inverter, Node, kind_of
+from kegcart.core.power.kinds import Inverter, Node, Selector, kind_of
 from kegcart.core.power.path.network import Network
 
 Operation = dict[str, Any]
@@ -92,6 +92,15 @@ def put_fuse_before(network: Network, key: str) -> list[Operation]:
         "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
     )
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
+
+
+def put_fuse_on_other_way(network: Network, key: str) -> list[Operation]:
+    """The operations that set a fuse into the other way of a selector, at what it begins at."""
+    node = network.nodes[key]
+    assert isinstance(node, Selector)
+    draft = Draft(network)
+    fuse = draft.add("protection", f"{key[:32]}-other-fuse", f"{node.name} fuse, other way"[:80], node.other, 0.15)
+    return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/other", "value": fuse}]
 
 
 def gather_on_busbar(network: Network, source: str) -> list[Operation]:

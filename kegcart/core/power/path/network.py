@@ -88,14 +88,44 @@ class Network:
 
         A converter limits its own output, so what stands behind one is not in the segment.
         """
-        for child in self.children[key]:
+        seen: set[str] = set()
+        waiting = list(reversed(self.feeds[key]))
+        while waiting:
+            child = waiting.pop()
+            if child in seen or child == key:
+                continue
+            seen.add(child)
             yield child
             if self.role(child) not in ("protects", "changes"):
-                yield from self.segment(child)
+                waiting += reversed(self.feeds[child])
 
     def guard(self, key: str) -> str | None:
         """The protection (or converter) that guards the run to this part; None where nothing does."""
         return next((up for up in self.upstream(key) if kind_of(self.nodes[up]).facts.limits), None)
+
+    def guards(self, key: str) -> list[str]:
+        """Every protection (or converter) that may guard the run to this part, by either way of the selectors before it."""
+        out: list[str] = []
+        seen: set[str] = set()
+        waiting = [self.nodes[key].feed]
+        while waiting:
+            here = waiting.pop()
+            if here in seen or here not in self.nodes:
+                continue
+            seen.add(here)
+            node = self.nodes[here]
+            if kind_of(node).facts.limits:
+                out.append(here)
+                continue
+            waiting += [node.other] if isinstance(node, Selector) else []
+            waiting.append(node.feed)
+        return out
+
+    def guard_of_way(self, feed: str) -> str | None:
+        """The protection (or converter) that guards a run that begins at a part or source; None where nothing does."""
+        if feed in self.nodes and kind_of(self.nodes[feed]).facts.limits:
+            return feed
+        return self.guard(feed) if feed in self.nodes else None
 
     def nearest_protections(self, key: str) -> list[str]:
         """The protections that stand next behind a part, with none between."""

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site, practice_of
-from kegcart.core.electrical.cables import Practice, RunSizing
+from kegcart.core.electrical.cables import Practice, RunSizing, SmallLead
 from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
@@ -54,6 +54,8 @@ class PartSizing:
     guard: str | None
     source: Source
     run: RunSizing | None = None
+    other: RunSizing | None = None
+    """the cable to a selector from its other way"""
     fault: Figure | None = None
     rating: Figure | None = None
     family: Figure | None = None
@@ -127,6 +129,10 @@ class PathContext:
     flows: dict[str, Flow] = field(default_factory=dict)
     parts: dict[str, PartSizing] = field(default_factory=dict)
     shunt: Figure | None = None
+    negative: RunSizing | None = None
+    """the main negative, from the post to the negative bar"""
+    meter: SmallLead | None = None
+    """the supply lead of the meter"""
 
     def source(self, key: str) -> Source:
         """The source that a part is fed from."""

@@ -1,8 +1,9 @@
 """Runs of cable to the parts of the path: what is asked of each."""
 
 from kegcart.core.electrical.cables import ENDS, Duty, RunSizing, least_section, let_through_figure, size_run
+from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
-from kegcart.core.power.kinds import Outlet
+from kegcart.core.power.kinds import Outlet, Selector
 from kegcart.core.power.path.flow import regulated_voltage
 from kegcart.core.power.path.parts import PartSizing, PathContext
 from kegcart.core.reference import families
@@ -25,13 +26,30 @@ def withstand(part: PartSizing, ctx: PathContext) -> Figure | None:
     None where no fuse or breaker guards it: a converter limits what it gives; what stands before the first fuse is judged by its
     length. Source: adiabatic equation of IEC 60364-4-43.
     """
-    guard = ctx.parts[part.guard] if part.guard else None
-    if guard is None or guard.rating is None or guard.family is None:
-        return None
     feeder = ctx.parts.get(part.node.feed)
     fault = feeder.fault if feeder and feeder.fault else part.source.fault
-    energy = let_through_figure(families()[guard.family.key], guard.rating, fault)
-    return least_section(energy, part.node.run, f"{part.pointer}/run")
+    return worst_section(ctx.network.guards(part.key), fault, part.node.run, f"{part.pointer}/run", ctx)
+
+
+def worst_section(guards: list[str], fault: Figure, run: Run, at: str, ctx: PathContext) -> Figure | None:
+    """The least section in mm² of a run that survives the worst of the protections that may stand before it."""
+    sections = []
+    for key in guards:
+        guard = ctx.parts[key]
+        if guard.rating is not None and guard.family is not None:
+            energy = let_through_figure(families()[guard.family.key], guard.rating, fault)
+            sections.append(least_section(energy, run, at))
+    return max(sections, key=lambda figure: figure.number, default=None)
+
+
+def size_other_run(part: PartSizing, node: Selector, ctx: PathContext, fault: Figure) -> RunSizing:
+    """The cable to a selector from its other way, with the fault in A where it begins. See `cables.size_run`."""
+    at, guard = f"{part.pointer}/other_run", ctx.network.guard_of_way(node.other)
+    rating = ctx.parts[guard].rating if guard else None
+    short = worst_section([guard] if guard else [], fault, node.other_run, at, ctx)
+    guard_a, limit = rating.number if rating else 0.0, ctx.known("drop_main")
+    duty = Duty(node.other_run, at, part.current, part.design, guard_a, drop_voltage(part, ctx), limit, short)
+    return size_run(duty, ctx.practice, lambda name, figure: ctx.put(part.key, f"other_run/{name}", figure))
 
 
 def drop_voltage(part: PartSizing, ctx: PathContext) -> Figure:

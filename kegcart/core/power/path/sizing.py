@@ -13,7 +13,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PowerPath, Shunt
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.kinds import Selector, kind_of
 from kegcart.core.power.kinds.inverter import size_inverters
 from kegcart.core.power.path.banks import find_sources, size_bank
 from kegcart.core.power.path.currents import find_flows, size_currents, upward
@@ -21,9 +21,10 @@ from kegcart.core.power.path.cutoffs import cutoffs
 from kegcart.core.power.path.energy import size_energy
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
+from kegcart.core.power.path.leads import size_leads
 from kegcart.core.power.path.network import Network, plug_in
 from kegcart.core.power.path.parts import PartSizing, PathContext, PowerSizing, Source
-from kegcart.core.power.path.runs import LUGS, path_drop, size_part_run
+from kegcart.core.power.path.runs import LUGS, path_drop, size_other_run, size_part_run
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.reference import assumption, constant, sizes
 
@@ -41,6 +42,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     for key in upward(network):
         ctx.parts[key] = size_currents(key, ctx)
     size_parts(ctx)
+    size_leads(ctx)
     current, surge = pack_currents(total, ctx)
     for key in network.outlets():
         if ctx.parts[key].run:
@@ -82,43 +84,65 @@ def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:
     return sheet.put("power/shunt/rating", figure)
 
 
+Way = tuple[Source, float]
+"""A source, and the least resistance in Ω from its cells up to a place."""
+
+
 def size_parts(ctx: PathContext) -> None:
     """Size every part from the posts down; fills what `ctx.parts` lacks.
 
     The first protection after a source stands at its post: it is sized before the cable to it, against the fault there;
-    every other part after its cable.
+    every other part after its cable. Behind a selector the worse of both ways counts.
     """
     network = ctx.network
     shunt_ohm = constant("shunt_drop") / ctx.shunt.number if ctx.shunt else 0.0
-    before = {key: source.fault_resistance.number for key, source in ctx.sources.items()}
-    before[PACK] += shunt_ohm
-    for key in network.order:
+    ways: dict[str, list[Way]] = {}
+    for key, source in ctx.sources.items():
+        ways[key] = [(source, source.fault_resistance.number + (shunt_ohm if key == PACK else 0.0))]
+    # A main negative of its own may be shorter than the positive: then the positive side counts with one leg, and it with its copper.
+    one_leg = frozenset(network.main_path() if ctx.path.negative else ())
+    for key in reversed(upward(network)):
         part = ctx.parts[key]
         node, kind = part.node, kind_of(part.node)
-        guard = ctx.parts[part.guard] if part.guard else None
-        guard_a = guard.rating.number if guard and guard.rating else 0.0
+        guard_a = greatest_guard(key, ctx)
         if network.stands_on[key] == "ac":
             kind.size(node, part, ctx, 0.0)
             continue
-        ohm = before[node.feed]
-        at_post = network.role(key) == "protects" and guard is None
+        here = ways[node.feed]
+        at_post = network.role(key) == "protects" and part.guard is None
         if at_post:
-            part.fault = part.source.fault if node.feed in ctx.sources else fault_at(ohm, part.source)
+            part.fault = part.source.fault if node.feed in ctx.sources else worst_fault(here)
             kind.size(node, part, ctx, guard_a)
             guard_a = part.rating.number if part.rating else 0.0
         if not network.in_block(key):
             part.run = size_part_run(part, ctx, guard_a)
-            ohm += part.run.cold_ohm
+            share = 0.5 if key in one_leg else 1.0
+            here = [(source, ohm + share * part.run.cold_ohm) for source, ohm in here]
+        if isinstance(node, Selector) and node.other in ways:
+            part.other = size_other_run(part, node, ctx, worst_fault(ways[node.other]))
+            here = [*here, *((source, ohm + part.other.cold_ohm) for source, ohm in ways[node.other])]
         if not at_post:
-            part.fault = fault_at(ohm, part.source)
+            part.fault = worst_fault(here)
             kind.size(node, part, ctx, guard_a)
         if part.fault is not None:
             ctx.put(key, "fault", part.fault)
-        if own := kind.resistance(node, part):
-            ohm += own.number * constant("fault_share")
+        own = kind.resistance(node, part)
+        own_ohm = own.number * constant("fault_share") if own else 0.0
         if stud := stud_figure(part):
             ctx.put(key, "stud", stud)
-        before[key] = ohm
+        ways[key] = [(source, ohm + own_ohm) for source, ohm in here]
+
+
+def greatest_guard(key: str, ctx: PathContext) -> float:
+    """The largest protection before a part, by either way of the selectors before it, A; 0 where there is none."""
+    ratings = (ctx.parts[guard].rating for guard in ctx.network.guards(key))
+    return max((rating.number for rating in ratings if rating is not None), default=0.0)
+
+
+def worst_fault(ways: list[Way]) -> Figure:
+    """Prospective fault current in A at a place, by the way that gives the most. Source: Ohm's law."""
+    source, ohm = max(ways, key=lambda way: way[0].v_max.number / way[1])
+    return fault_at(ohm, source)
 
 
 def fault_at(ohm: float, source: Source) -> Figure:

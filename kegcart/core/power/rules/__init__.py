@@ -12,6 +12,7 @@ from kegcart.core.power.rules.ac import judge_ac
 from kegcart.core.power.rules.demand import judge_demand
 from kegcart.core.power.rules.devices import judge_devices, meter_voltage, post_lugs, shunt_rating
 from kegcart.core.power.rules.inverters import judge_inverters
+from kegcart.core.power.rules.leads import judge_leads
 from kegcart.core.power.rules.protection import judge_protection
 from kegcart.core.power.rules.safety import judge_safety
 from kegcart.core.power.rules.standby import judge_standby
@@ -23,6 +24,7 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
     for part in power.parts.values():
         yield from judge_protection(part, power, pack)
         yield from judge_devices(part, power)
+    yield from judge_leads(power)
     yield from shunt_rating(power)
     yield from meter_voltage(power)
     for source in power.sources:

@@ -42,8 +42,9 @@ def judge_devices(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
 
 
 def guard_rating(part: PartSizing, power: PowerSizing) -> Figure | None:
-    """The rating of the protection before a part, A."""
-    return power.parts[part.guard].rating if part.guard else None
+    """The rating of the largest protection that may stand before a part, A."""
+    ratings = (power.parts[key].rating for key in power.network.guards(part.key))
+    return max((r for r in ratings if r is not None), key=lambda r: r.number, default=None)
 
 
 def may_flow(part: PartSizing, power: PowerSizing) -> Figure:

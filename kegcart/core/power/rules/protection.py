@@ -68,14 +68,19 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
         )
         yield failed("power.wire-unprotected", at, fault)
         return
-    guard = power.parts[part.guard]
-    if guard.rating is None:
-        return
-    limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
-    if school_a is not None and school_a < run.ampacity.number:
-        limit = run.wire.figure("I_most", school_a, "A", f"largest fuse allowed before {run.wire.key}")
-    rating = guard.rating
-    yield at_most("power.wire-unprotected", at, rating, limit, lambda: overheats(part, run, guard, rating, limit.number, power))
+    for key in power.network.guards(part.key):
+        guard = power.parts[key]
+        limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
+        if school_a is not None and school_a < run.ampacity.number:
+            limit = run.wire.figure("I_most", school_a, "A", f"largest fuse allowed before {run.wire.key}")
+        if guard.rating is not None:
+            yield carried(part, run, guard, guard.rating, limit, power)
+
+
+def carried(part: PartSizing, run: RunSizing, guard: PartSizing, rating: Figure, limit: Figure, power: PowerSizing) -> Check:
+    """A cable carries one of the protections that may stand before it."""
+    at = f"{part.pointer}/run"
+    return at_most("power.wire-unprotected", at, rating, limit, lambda: overheats(part, run, guard, rating, limit.number, power))
 
 
 def overheats(part: PartSizing, run: RunSizing, guard: PartSizing, rating: Figure, carries_a: float, power: PowerSizing) -> Fault:

@@ -1,0 +1,201 @@
+"""Runs that lead to no part of the tree: the other way of a selector, the main negative, the lead of the meter."""
+
+from collections.abc import Iterator
+
+from kegcart.core.catalogue import STOP, judges
+from kegcart.core.check import Check, at_least, at_most, failed, is_so, mend, stop
+from kegcart.core.electrical.cables import RunSizing
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.power.kinds import Selector
+from kegcart.core.power.path.edits import put_fuse_on_other_way
+from kegcart.core.power.path.leads import protection_sum
+from kegcart.core.power.path.parts import PartSizing, PowerSizing, Source
+from kegcart.core.reference import assumption, chemistries
+
+IN_A_SHORT = "In a short the cable is the fuse: it glows, and lights what it touches."
+
+
+def judge_leads(power: PowerSizing) -> Iterator[Check]:
+    """Every run beside those of the tree."""
+    for part in power.parts.values():
+        if isinstance(part.node, Selector) and part.other is not None:
+            yield from other_feed(part, part.node, part.other, power)
+    if power.ctx.negative is not None:
+        yield from main_negative(power.ctx.negative, power)
+    if power.ctx.meter is not None:
+        yield from meter_lead(power)
+
+
+def carries(id: str, at: str, rating: Figure, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Check:
+    """A run carries the protection before it."""
+    return at_most(
+        id,
+        at,
+        rating,
+        run.ampacity,
+        lambda: stop(
+            f"The {{gauge}} {what} carries {{I_amp}}; the protection before it is {{I_fuse}}.",
+            IN_A_SHORT,
+            {"gauge": run.gauge, "I_amp": run.ampacity, "I_fuse": rating},
+            remedies,
+        ),
+    )
+
+
+def survives(id: str, at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Iterator[Check]:
+    """A run survives a short until its protection has opened."""
+    if run.short is None:
+        return
+    short = run.short
+    yield at_least(
+        id,
+        at,
+        run.area,
+        short,
+        lambda: stop(
+            f"The {{gauge}} {what} does not survive a short: until its protection has opened it takes {{A_min}}.",
+            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
+            {"gauge": run.gauge, "A_min": short},
+            remedies,
+        ),
+    )
+
+
+def drops(at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Check:
+    """A run loses no more of the voltage than it may."""
+    return at_most(
+        "power.drop",
+        at,
+        run.drop,
+        run.drop_limit,
+        lambda: mend(
+            f"The {{gauge}} {what} loses {{d}} of the voltage; {{limit}} is the limit here.",
+            "What the cable takes heats the box, and the load sees a pack that seems empty early.",
+            {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
+            remedies,
+        ),
+    )
+
+
+def thicker(at: str, own_gauge: str | None) -> tuple[Remedy, ...]:
+    """The gauge left to choice, where it was pinned."""
+    return (Remedy("Let the gauge be chosen", [release(f"{at}/gauge")]),) if own_gauge else ()
+
+
+@judges("power.other-feed", "the other way of the selector", STOP)
+def other_feed(part: PartSizing, node: Selector, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
+    """The other way to a selector is protected, of the same voltage, and its cable carries its protection and survives a short.
+
+    Source: every source has its own protection (IEC 60364-4-43); A ≥ √(I²t)/k; devices behind it are chosen for one voltage.
+    """
+    at, network = f"{part.pointer}/other_run", power.network
+    what = f"cable to {node.name} from its other way"
+    guard = network.guard_of_way(node.other)
+    remedies = thicker(at, node.other_run.gauge)
+    if guard is None:
+        fault = stop(
+            f"Nothing protects the {{gauge}} {what}: the fault there would be {{I_fault}}.",
+            IN_A_SHORT,
+            {"gauge": run.gauge, "I_fault": power.sources[network.source(node.other)].fault},
+            (Remedy("Set a fuse on that way", put_fuse_on_other_way(network, part.key)),),
+        )
+        yield failed("power.other-feed", at, fault)
+    elif (rating := power.parts[guard].rating) is not None:
+        yield carries("power.other-feed", at, rating, run, what, remedies)
+        yield from survives("power.other-feed", at, run, what, remedies)
+    yield drops(at, run, what, remedies)
+    yield same_voltage(part, node, power.sources[network.source(node.other)], power)
+
+
+def same_voltage(part: PartSizing, node: Selector, other: Source, power: PowerSizing) -> Check:
+    """Both ways of a selector stand at one voltage."""
+    own = part.source
+    apart = Figure.of(
+        "ΔV",
+        abs(other.v_nom.number - own.v_nom.number) / own.v_nom.number,
+        "share",
+        "between the two sources, nominal",
+        how="their difference over the one that it stands on",
+        inputs={"V_1": own.v_nom, "V_2": other.v_nom},
+    )
+    remedies: list[Remedy] = []
+    for bank, wanted in ((other, own), (own, other)):
+        if bank.key in power.banks:
+            row = chemistries()[power.ctx.path.banks[bank.key].chemistry]
+            series = max(1, round(wanted.v_nom.number / row.v_nom))
+            remedies.append(Remedy(f"{bank.name} of {series} cells in series", [set_value(f"{bank.pointer}/series", series)]))
+            break
+    return at_most(
+        "power.other-feed",
+        f"{part.pointer}/other",
+        apart,
+        assumption("other_voltage"),
+        lambda: stop(
+            f"{node.name} feeds its branch from {{V_1}} or from {{V_2}}.",
+            "What is made for the lower voltage burns at the higher one, and what is made for the higher one stands still.",
+            {"V_1": own.v_nom, "V_2": other.v_nom},
+            tuple(remedies),
+        ),
+    )
+
+
+@judges("power.wire-unprotected")
+def main_negative(run: RunSizing, power: PowerSizing) -> Iterator[Check]:
+    """The main negative carries what the first fuses let through together.
+
+    Source: the same current returns (Kirchhoff); overcurrent protection of every conductor (IEC 60364-4-43).
+    """
+    at, own = "/power/negative", power.ctx.path.negative
+    what = "main negative"
+    remedies: tuple[Remedy, ...] = ()
+    if own is not None:
+        remedies = (Remedy("Let it be as the positive", [set_value(at, None)]),)
+    total = protection_sum(power.ctx)
+    if total.number > 0:
+        yield carries("power.wire-unprotected", at, total, run, what, remedies)
+    yield from survives("power.withstand", at, run, what, remedies)
+    yield drops(at, run, what, remedies)
+
+
+@judges("power.wire-unprotected")
+def meter_lead(power: PowerSizing) -> Iterator[Check]:
+    """The supply lead of the meter has a small fuse at the post, which opens the fault that its copper lets through.
+
+    Source: 1 to 2 A at the post, within 50 mm (practice); interrupt rating by voltage (protections table).
+    """
+    lead, at = power.ctx.meter, "/power/shunt/lead"
+    shunt = power.ctx.path.shunt
+    assert lead is not None and shunt is not None
+    what = "supply lead of the meter"
+    yield is_so(
+        "power.wire-unprotected",
+        "/power/shunt/lead_fused",
+        lead.fuse is not None,
+        lambda: stop(
+            f"Nothing protects the {{gauge}} {what}: the fault at its end would be {{I_fault}}.",
+            IN_A_SHORT,
+            {"gauge": lead.run.gauge, "I_fault": lead.fault},
+            (Remedy("A small fuse at the post, within 50 mm", [set_value("/power/shunt/lead_fused", True)]),),
+        ),
+    )
+    if lead.fuse is None:
+        return
+    remedies = thicker(at, shunt.lead.gauge)
+    yield carries("power.wire-unprotected", at, lead.fuse, lead.run, what, remedies)
+    yield from survives("power.withstand", at, lead.run, what, remedies)
+    yield at_least(
+        "power.fuse-interrupt",
+        at,
+        lead.interrupts,
+        lead.fault,
+        lambda: stop(
+            f"The small fuse of the {what} opens {{I_int}}; the fault at the end of the lead can be {{I_fault}}.",
+            "A fuse that cannot interrupt the fault bursts and goes on burning.",
+            {"I_int": lead.interrupts, "I_fault": lead.fault},
+            (Remedy("A lead of 1 m: its copper bounds the fault", [set_value(f"{at}/length_m", 1.0)]),)
+            if shunt.lead.length_m < 1
+            else (),
+        ),
+        slack=0.0,
+    )
