@@ -14,7 +14,12 @@ MOST_BYTES = 40_000
 
 
 def merged(before: list[Any], after: list[Any]) -> list[Any]:
-    return [before[entry] if isinstance(entry, int) else entry for entry in after]
+    out = []
+    for entry in after:
+        if isinstance(entry, dict) and "was" in entry:
+            entry = patched(before[entry["was"]], entry["now"])
+        out.append(before[entry] if isinstance(entry, int) else entry)
+    return out
 
 
 def patched(before: Any, change: Any) -> Any:
@@ -41,7 +46,11 @@ def followed(before: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
         "id": before["id"],
         "revision": changes["revision"],
         "document": jsonpatch.apply_patch(before["document"], changes["document"]),
-        "assessment": {"figures": figures, "verdict": changes["verdict"], **{n: merged(old[n], changes[n]) for n in LISTS}},
+        "assessment": {
+            "figures": figures,
+            "verdict": changes["verdict"],
+            **{n: merged(old[n], changes[n]) for n in (*LISTS, "checks")},
+        },
         "diagram": {**changes["diagram"], **diagram},
         "wires": merged(before["wires"], changes["wires"]),
         "day": changes["day"] or before["day"],

@@ -31,9 +31,8 @@ class OneWireTable(TestCase):
             a = assessed_design(design.pk)
             table = {row.to: row.fuse for row in rows(a.power)}
             on_screen = self.client.get(f"/api/designs/{design.pk}").json()
-            names = {key: part["name"] for key, part in on_screen["document"]["power"]["network"].items()}
             figures = on_screen["assessment"]["figures"]
-            self.assertEqual({names[w["key"]]: w["fuse"] for w in on_screen["wires"]}, table)
+            self.assertEqual({w["to"]: w["fuse"] for w in on_screen["wires"]}, table)
             for wire in on_screen["wires"]:
                 if wire["fuse_figure"]:
                     self.assertEqual(figures[wire["fuse_figure"]]["text"], wire["fuse"])

@@ -117,7 +117,8 @@ class WireTable(TestCase):
         for name in DEMO_NAMES:
             power = judge(demo(name)).power
             table = rows(power)
-            self.assertEqual([r.key for r in table], [k for k in power.network.order if power.parts[k].run])
+            leads = ["negative", *(["meter"] if power.shunt else []), *(["sense"] if power.ctx.pack.build.board else [])]
+            self.assertEqual([r.key for r in table], [*(k for k in power.network.order if power.parts[k].run), *leads])
             for row in table:
                 self.assertTrue(row.start and row.to and row.start_terminal and row.end_terminal, row)
                 self.assertGreater(row.ampacity_a, 0)

@@ -77,6 +77,7 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     ),
     "pack.too-many-strings": (TIDE, [("/pack", bank(parallel=5))]),
     "pack.string-lead": (TIDE, [("/pack", bank(parallel=2, lead={"gauge": "14 AWG"}, strings=resting(13.2, 13.2)))]),
+    "pack.sense-lead": (LANE, [("/pack/board/sense_fused", False)]),
     "pack.wake": (TIDE, [("/pack", bank(parallel=2, battery={"sleeps": True}))]),
     "pack.group-spread": (LANE, [("/pack/groups", groups([230, 226, 230, 230, 230, 230, 230, 230]))]),
     "pack.group-resistance": (LANE, [("/pack/groups", groups([230] * 8, [0.2] * 7 + [0.3]))]),
@@ -130,6 +131,13 @@ SPEAKS |= {
     "power.socket-breaker": (LANE, [("/power/network/ac-2/run/length_m", 3), ("/power/network/ac-2/breaker_a", 32)]),
     "power.rcd-bond": (LANE, [("/power/network/inverter/bond", "none")]),
     "power.device-voltage": (LANE, [("/power/network/main-switch/voltage_v", 24)]),
+    "power.other-feed": (
+        LANE,
+        [
+            ("/power/banks/spare", {"name": "Spare bank", "series": 8}),
+            ("/power/network/choice", {"part": "selector", "name": "Choice", "feed": "busbar", "other": "spare"}),
+        ],
+    ),
     "power.load-dump": (
         LANE,
         [
@@ -236,6 +244,73 @@ class CatalogueTest(TestCase):
             for offer in judge(demo(name)).offers:
                 after = judge(mended(demo(name), offer.patch))
                 self.assertEqual(len(after.power.network.outlets()), len(judge(demo(name)).power.network.outlets()) + 1)
+
+
+class EveryRun(TestCase):
+    """What was no run before: each unprotected, thin, or of another voltage is caught at its place."""
+
+    def places(self, data: dict[str, Any], finding: str) -> set[str]:
+        return {f.place for f in judge(data).findings if f.id == finding}
+
+    def with_other_way(self, **changes: Any) -> dict[str, Any]:
+        data = spoiled("power.other-feed")
+        fuse = {"part": "protection", "name": "Spare fuse", "feed": "spare", "run": {"length_m": 0.1}, "rating_a": 60}
+        data = put(data, "/power/network/spare-fuse", fuse)
+        data = put(data, "/power/network/choice/other", "spare-fuse")
+        for pointer, value in changes.items():
+            data = put(data, pointer.replace("__", "/"), value)
+        return write_design(read_design(data))
+
+    def test_the_other_way_of_a_selector(self) -> None:
+        run, way = "/power/network/choice/other_run", "/power/network/choice/other"
+        self.assertEqual(self.places(spoiled("power.other-feed"), "power.other-feed"), {run})
+        self.assertEqual(self.places(self.with_other_way(), "power.other-feed"), set())
+        thin = put(self.with_other_way(), f"{run}/gauge", "4 mm²")
+        self.assertEqual(self.places(thin, "power.other-feed"), {run})
+        self.assertEqual(self.places(put(self.with_other_way(), "/power/banks/spare/series", 4), "power.other-feed"), {way})
+
+    def test_what_stands_behind_a_selector_carries_the_larger_fuse_of_both_ways(self) -> None:
+        lamp = {"part": "outlet", "name": "Lamp", "feed": "choice", "run": {"length_m": 1}}
+        data = put(put(self.with_other_way(), "/power/network/choice/feed", "house-fuse"), "/power/network/lamp", lamp)
+        data = put(
+            data, "/power/network/house-fuse", {"part": "protection", "name": "House fuse", "feed": "busbar", "rating_a": 16}
+        )
+        a = judge(write_design(read_design(data)))
+        run = a.power.parts["lamp"].run
+        assert run and a.power.parts["lamp"].fault and a.power.parts["choice"].fault
+        self.assertGreaterEqual(run.ampacity.number, 60)
+        pinned = write_design(read_design(put(data, "/power/network/lamp/run/gauge", "1.5 mm²")))
+        self.assertIn("/power/network/lamp/run", self.places(pinned, "power.wire-unprotected"))
+
+    def test_the_main_negative_is_as_thick_as_its_fuse_asks(self) -> None:
+        data = put(demo(LANE), "/power/negative", {"length_m": 0.6})
+        self.assertEqual(judge(data).power.ctx.negative.gauge.value, judge(demo(LANE)).power.ctx.negative.gauge.value)  # type: ignore[union-attr]
+        thin = write_design(read_design(put(demo(LANE), "/power/negative", {"length_m": 0.6, "gauge": "10 mm²"})))
+        self.assertIn("/power/negative", self.places(thin, "power.wire-unprotected"))
+        short = write_design(read_design(put(demo(LANE), "/power/negative", {"length_m": 0.05})))
+        self.assertGreater(
+            judge(short).figures["power/inverter/fault"].number, judge(demo(LANE)).figures["power/inverter/fault"].number
+        )
+
+    def test_meter_and_sense_leads_have_their_fuses(self) -> None:
+        bare = put(demo(LANE), "/power/shunt/lead_fused", False)
+        self.assertEqual(self.places(bare, "power.wire-unprotected"), {"/power/shunt/lead_fused"})
+        self.assertEqual(self.places(spoiled("pack.sense-lead"), "pack.sense-lead"), {"/pack/board/sense_fused"})
+        for name in (LANE, "hollow-oak", TIDE):
+            figures = judge(demo(name)).figures
+            self.assertLessEqual(figures["power/shunt/run/fuse"].number, 2, name)
+
+    def test_strings_have_leads_that_carry_their_fuse_and_survive_the_others(self) -> None:
+        two = put(demo(TIDE), "/pack", bank(parallel=2, battery={"continuous_a": 100}, strings=resting(13.2, 13.2)))
+        a = judge(two)
+        strings = a.pack.build.strings
+        assert strings and strings.fuse and strings.link
+        self.assertGreaterEqual(min(lead.ampacity.number for lead in strings.leads), strings.fuse.number)
+        self.assertGreaterEqual(strings.link.ampacity.number, 200)
+        thin = write_design(read_design(put(two, "/pack/lead/gauge", "18 AWG")))
+        self.assertEqual(self.places(thin, "pack.string-lead"), {"/pack/strings/s1", "/pack/strings/s2"})
+        link = write_design(read_design(put(two, "/pack/link/gauge", "8 AWG")))
+        self.assertEqual(self.places(link, "pack.string-lead"), {"/pack/link"})
 
 
 class WobblyStall(TestCase):

@@ -69,6 +69,7 @@ class RunSizing:
     """A run as it was sized. Resistances of all its legs in Ω; `cold_ohm` the least, as it counts in a fault."""
 
     wire: Wire
+    current: Figure
     gauge: Figure
     area: Figure
     ampacity: Figure
@@ -127,7 +128,7 @@ def size_run(duty: Duty, practice: Practice, put: Put) -> RunSizing:
     area = wire.figure("A", wire.area_mm2, "mm²", f"cross-section of {wire.key}")
     copper = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel)
     cold_ohm = copper + joints * constant("joint_fault")
-    return RunSizing(wire, gauge, area, ampacity, resistance, drop, duty.limit, heat, cold_ohm, short)
+    return RunSizing(wire, duty.current, gauge, area, ampacity, resistance, drop, duty.limit, heat, cold_ohm, short)
 
 
 @dataclass(frozen=True, slots=True)

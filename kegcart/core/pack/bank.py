@@ -301,6 +301,9 @@ def size_leads(
     """
     count = len(ctx.keys)
     current = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
+    for i in range(1, count + 1):
+        ctx.sheet[f"pack/string/{i}/current"] = current
+    current.path = "pack/string/1/current"
     design = Figure.by("I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=current, i=ctx.unit.continuous)
     volts = ctx.row.figure("V_low", ctx.series.number * ctx.row.v_low, "V", "lowest working voltage")
     limit, energy = assumption("drop_main"), None

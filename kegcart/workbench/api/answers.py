@@ -48,6 +48,14 @@ def wires(assessment: Assessment) -> list[dict[str, Any]]:
     return [
         {
             "key": row.key,
+            "at": row.at,
+            "length_at": row.length_at,
+            "place": row.place,
+            "figures": row.figures,
+            "current_figure": row.current_figure,
+            "to": row.to,
+            "length_m": row.length_m,
+            "parallel": row.parallel,
             "start": row.start,
             "fuse": row.fuse,
             "fuse_figure": row.fuse_figure,

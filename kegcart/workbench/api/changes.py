@@ -5,7 +5,7 @@ from typing import Any
 
 from kegcart.core.design import patch_between
 
-LISTS = ("findings", "checks", "offers")
+LISTS = ("findings", "offers")
 
 
 def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
@@ -23,6 +23,7 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
         "figures": figures,
         "gone": [path for path in old["figures"] if path not in new["figures"]],
         **{name: kept(old[name], new[name]) for name in LISTS},
+        "checks": nearly_kept(old["checks"], new["checks"]),
         "verdict": new["verdict"],
         "diagram": {
             **after["diagram"],
@@ -46,6 +47,19 @@ def difference(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
                 out[name] = inner
         elif value != was:
             out[name] = value
+    return out
+
+
+def nearly_kept(before: Sequence[Any], after: Sequence[Any]) -> list[Any]:
+    """A list of checks as `kept` writes it, in which one that is judged anew is told by what differs from the one at its place.
+
+    Such an entry is `{was, now}`: the place in the list before, and a JSON Merge Patch on what stood there.
+    """
+    out = kept(before, after)
+    for n, entry in enumerate(out):
+        was = before[n] if n < len(before) else {}
+        if not isinstance(entry, int) and (was.get("id"), was.get("place")) == (entry["id"], entry["place"]):
+            out[n] = {"was": n, "now": difference(was, entry)}
     return out
 
 

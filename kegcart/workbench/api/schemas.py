@@ -229,9 +229,17 @@ class DrawingOut(Schema):
 
 
 class WireOut(Schema):
-    """A row of the wire table: what the screen has from nowhere else. Figures stand at `power/<key>/run/`."""
+    """A row of the wire table. `at` is the pointer of its run, empty where it mirrors another; `figures` the path of its figures."""
 
     key: str
+    at: str
+    length_at: str
+    place: str
+    figures: str
+    current_figure: str
+    to: str
+    length_m: float
+    parallel: int
     start: str
     fuse: str
     fuse_figure: str
@@ -251,6 +259,13 @@ class CheckOut(Sparse):
     bound: Literal["at most", "at least", "as many as"] | None = None
     used: Annotated[float | None, Field(description="share of what is allowed that is used: 1 where it just holds")] = None
     missing: Annotated[str, Field(description="what must be known before it can be judged")] = ""
+
+
+class CheckChange(Schema):
+    """A check that is judged anew: its place in the list before, and a JSON Merge Patch (RFC 7396) on what stood there."""
+
+    was: int
+    now: dict[str, Any]
 
 
 class DayOut(Schema):
@@ -299,7 +314,7 @@ class ChangesOut(Schema):
     figures: Annotated[dict[str, dict[str, Any]], Field(description="a JSON Merge Patch (RFC 7396) for each figure that differs")]
     gone: Annotated[list[str], Field(description="paths of figures that are no more")]
     findings: list[int | FindingOut]
-    checks: list[int | CheckOut]
+    checks: list[int | CheckChange | CheckOut]
     verdict: VerdictCounts
     offers: list[int | RemedyOut]
     diagram: DrawingChanges

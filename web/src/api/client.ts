@@ -28,6 +28,7 @@ export interface DesignDocument {
   power: {
     network: Record<string, Node>;
     shunt?: Schemas["Shunt"] | null;
+    negative?: Schemas["Run"] | null;
     banks: Record<string, Schemas["SecondBank"]>;
     chassis_bond: boolean;
   };

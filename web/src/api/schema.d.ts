@@ -1423,6 +1423,14 @@ export interface components {
              * @description locks charging in the cold; null: where the site asks for it
              */
             cold_lock?: boolean | null;
+            /** @description each sense lead, from its cell to the board */
+            sense?: components["schemas"]["Run"];
+            /**
+             * Sense Fused
+             * @description each sense lead has a small fuse at its cell
+             * @default true
+             */
+            sense_fused: boolean;
         };
         /**
          * Brief
@@ -2335,6 +2343,8 @@ export interface components {
                 [key: string]: components["schemas"]["Protection"] | components["schemas"]["Switch"] | components["schemas"]["Selector"] | components["schemas"]["Plug"] | components["schemas"]["Busbar"] | components["schemas"]["FuseBlock"] | components["schemas"]["Inverter"] | components["schemas"]["AcBreaker"] | components["schemas"]["Converter"] | components["schemas"]["Outlet"] | components["schemas"]["Input"];
             };
             shunt?: components["schemas"]["Shunt"] | null;
+            /** @description main negative, from the post to the negative bar; null: as the positive */
+            negative?: components["schemas"]["Run"] | null;
             /** Banks */
             banks?: {
                 [key: string]: components["schemas"]["SecondBank"];
@@ -2506,6 +2516,8 @@ export interface components {
             run?: components["schemas"]["Run"];
             /** Other */
             other: string;
+            /** @description the cable to it from the other way */
+            other_run?: components["schemas"]["Run"];
             /** Rating A */
             rating_a?: number | null;
             /**
@@ -2537,6 +2549,14 @@ export interface components {
              * @description greatest voltage of its meter; null: typical
              */
             meter_v?: number | null;
+            /** @description supply lead of its meter, from the positive post */
+            lead?: components["schemas"]["Run"];
+            /**
+             * Lead Fused
+             * @description that lead has a small fuse at the post
+             * @default true
+             */
+            lead_fused: boolean;
         };
         /**
          * StringOfUnits
@@ -2662,11 +2682,27 @@ export interface components {
         };
         /**
          * WireOut
-         * @description A row of the wire table: what the screen has from nowhere else. Figures stand at `power/<key>/run/`.
+         * @description A row of the wire table. `at` is the pointer of its run, empty where it mirrors another; `figures` the path of its figures.
          */
         WireOut: {
             /** Key */
             key: string;
+            /** At */
+            at: string;
+            /** Length At */
+            length_at: string;
+            /** Place */
+            place: string;
+            /** Figures */
+            figures: string;
+            /** Current Figure */
+            current_figure: string;
+            /** To */
+            to: string;
+            /** Length M */
+            length_m: number;
+            /** Parallel */
+            parallel: number;
             /** Start */
             start: string;
             /** Fuse */
@@ -2752,7 +2788,7 @@ export interface components {
             /** Findings */
             findings: (number | components["schemas"]["FindingOut"])[];
             /** Checks */
-            checks: (number | components["schemas"]["CheckOut"])[];
+            checks: (number | components["schemas"]["CheckChange"] | components["schemas"]["CheckOut"])[];
             verdict: components["schemas"]["VerdictCounts"];
             /** Offers */
             offers: (number | components["schemas"]["RemedyOut"])[];
@@ -2765,6 +2801,18 @@ export interface components {
                 [key: string]: string[];
             };
             history: components["schemas"]["History"];
+        };
+        /**
+         * CheckChange
+         * @description A check that is judged anew: its place in the list before, and a JSON Merge Patch (RFC 7396) on what stood there.
+         */
+        CheckChange: {
+            /** Was */
+            was: number;
+            /** Now */
+            now: {
+                [key: string]: unknown;
+            };
         };
         /**
          * DrawingChanges

@@ -2,9 +2,19 @@
 import { applyPatch, type Operation as PatchOperation } from "rfc6902";
 import { asDesign, type ChangedOut, type DesignDocument, type DesignOut, type Figure } from "../api/client";
 
-/** A list in which a number stands for that entry of the list before. */
-function merged<T>(before: readonly T[], after: readonly (number | T)[]): T[] {
-  return after.map((entry) => (typeof entry === "number" ? before[entry]! : entry));
+interface Changed {
+  was: number;
+  now: Record<string, unknown>;
+}
+
+const isChanged = (entry: object): entry is Changed => "was" in entry && "now" in entry;
+
+/** A list in which a number stands for that entry of the list before, and `{was, now}` for one that was changed. */
+function merged<T extends object>(before: readonly T[], after: readonly (number | Changed | T)[]): T[] {
+  return after.map((entry) => {
+    if (typeof entry === "number") return before[entry]!;
+    return isChanged(entry) ? (patched(before[entry.was], entry.now) as T) : entry;
+  });
 }
 
 /** A figure after a JSON Merge Patch (RFC 7396): what is null goes, objects are merged. */

@@ -1,9 +1,17 @@
 """The wire table: every run with its ends, and what is read back when it is pasted."""
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
 from kegcart.core.brief.document import OUTLET_VOLTAGE
+from kegcart.core.electrical.cables import RunSizing
+from kegcart.core.electrical.run import Run
+from kegcart.core.pack.bank import lead_run
+from kegcart.core.pack.build import StringsSizing
+from kegcart.core.pack.document import Bank, CellPack, StringOfUnits
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import Selector
 from kegcart.core.power.kinds.ac_circuit import breaker_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
@@ -41,10 +49,17 @@ COLOURS = ("red", "black", "yellow", "blue", "brown", "green", "white", "orange"
 class WireRow:
     """One run as every table shows it: screen, CSV, SVG, PDF.
 
+    at: pointer of its `Run`, empty where it only mirrors another; `length_at` that of its length; `place` what it belongs to.
+    figures: path of its figures; `current_figure` that of its running current.
     fuse: what protects the run, in words; `fuse_figure` the path of the figure of its rating, if it has one.
     """
 
     key: str
+    at: str
+    length_at: str
+    place: str
+    figures: str
+    current_figure: str
     to: str
     start: str
     colour: str
@@ -83,6 +98,8 @@ class WireRow:
 SLEEVE = "sleeve"
 UP_TO_THE_FUSE = "up to the fuse"
 NOTHING = "nothing"
+FIRST_FUSES = "the first fuses"
+STRING_FUSES = "the fuses of the strings"
 
 
 def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
@@ -98,7 +115,88 @@ def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
 
 def rows(power: PowerSizing) -> list[WireRow]:
     """Every run, in the order of the tree; those of the AC side by what building practice says of them."""
-    return [row for key in power.network.order if (row := row_of(power.parts[key], power))]
+    parts = [row for key in power.network.order if (row := row_of(power.parts[key], power))]
+    return [*parts, *lead_rows(power)]
+
+
+def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
+    """The runs that lead to no part of the tree."""
+    network, pack = power.network, power.ctx.pack
+    for key, part in power.parts.items():
+        if part.other is not None and isinstance(part.node, Selector):
+            other = part.node.other
+            begins = network.nodes[other].name if other in network.nodes else power.sources[other].name
+            guard = network.guard_of_way(other)
+            rating = power.parts[guard].rating if guard else None
+            fuse = (rating.text, rating.path) if rating else (NOTHING, "")
+            at = f"{part.pointer}/other_run"
+            places = (at, part.pointer, f"power/{key}/other_run", f"power/{key}/current")
+            yield lead_row(f"{key}-other", places, f"{part.node.name}, other way", begins, part.other, part.node.other_run, fuse)
+    if (negative := power.ctx.negative) is not None:
+        own = power.ctx.path.negative
+        places = ("/power/negative" if own else "", "/power/negative", "power/negative/run", "power/negative/current")
+        shown = own or Run(length_m=power.ctx.sheet["power/negative/run/length"].number)
+        yield lead_row(
+            "negative", places, "Negative bar", f"{power.sources[PACK].name}, negative", negative, shown, (FIRST_FUSES, "")
+        )
+    if (meter := power.ctx.meter) is not None and power.ctx.path.shunt is not None:
+        places = ("/power/shunt/lead", "/power/shunt", "power/shunt/run", "")
+        fuse = (meter.fuse.text, meter.fuse.path) if meter.fuse else (NOTHING, "")
+        yield lead_row("meter", places, "Meter", power.sources[PACK].name, meter.run, power.ctx.path.shunt.lead, fuse)
+    board, strings, build = pack.build.board, pack.build.strings, pack.pack
+    if board is not None and board.sense is not None and isinstance(build, CellPack):
+        lead, count = board.sense, int(pack.series.number) + 1
+        places = ("/pack/board/sense", "/pack/board", "pack/sense", "")
+        fuse = (lead.fuse.text, lead.fuse.path) if lead.fuse else (NOTHING, "")
+        yield lead_row("sense", places, f"Board, {count} sense leads", "each cell", lead.run, build.board.sense, fuse)
+    if strings is not None and isinstance(build, Bank) and len(strings.leads) > 1:
+        yield from string_rows(strings, build)
+
+
+def string_rows(strings: StringsSizing, build: Bank) -> Iterator[WireRow]:
+    """The lead of every string, and the link from one to the next."""
+    for i, lead in enumerate(strings.leads, 1):
+        key = f"s{i}"
+        run, own = lead_run(build, key), build.strings.get(key, StringOfUnits())
+        fuse = (strings.fuse.text, strings.fuse.path) if strings.fuse and own.protected else (NOTHING, "")
+        places = ("/pack/lead", f"/pack/strings/{key}", f"pack/string/{i}/run", f"pack/string/{i}/current")
+        row = lead_row(f"string-{i}", places, "Joining point", f"String {i}", lead, run, fuse)
+        yield replace(
+            row,
+            to=f"Joining point, from string {i}",
+            length_at=f"/pack/strings/{key}/lead_m" if own.lead_m is not None else row.length_at,
+        )
+    if strings.link is not None:
+        places = ("/pack/link", "/pack/link", "pack/link_run/run", "pack/link_run/current")
+        yield lead_row("link", places, "Next string", "each string", strings.link, build.link, (STRING_FUSES, ""))
+
+
+def lead_row(
+    key: str, places: tuple[str, str, str, str], to: str, start: str, lead: RunSizing, run: Run, fuse: tuple[str, str]
+) -> WireRow:
+    """One such run. places: pointer of its `Run`, what it belongs to, path of its figures, path of its running current."""
+    at, place, figures, current = places
+    return WireRow(
+        key,
+        at,
+        f"{at}/length_m" if at else "",
+        place,
+        figures,
+        current,
+        to,
+        start,
+        run.colour or ("black" if key == "negative" else "red, with black"),
+        lead.wire.key,
+        run.parallel,
+        run.length_m,
+        lead.current.number,
+        lead.ampacity.number,
+        lead.drop.number,
+        lead.heat.number,
+        *fuse,
+        end_of(POST_STUD, run.lug),
+        end_of(POST_STUD, run.lug) if key in ("negative", "link") or key.startswith("string") else SLEEVE,
+    )
 
 
 def end_of(stud: str | None, lug: str | None) -> str:
@@ -124,6 +222,11 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
     ac = run is None
     return WireRow(
         part.key,
+        f"{part.pointer}/run",
+        f"{part.pointer}/run/length_m",
+        part.pointer,
+        f"power/{part.key}/run",
+        f"power/{part.key}/current",
         node.name,
         feeder.node.name if feeder else part.source.name,
         node.run.colour or ("three conductors" if ac else "red, with black"),
@@ -161,7 +264,8 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
     at = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if "to" not in at or len(at) < 2:
         raise TableError([TableProblem(1, 1, "needs a column for where the run leads to, and one of length, gauge or colour")])
-    by_name = {power.parts[k].node.name.lower(): k for k in power.network.order} | {k: k for k in power.network.order}
+    every = rows(power)
+    by_name = {row.to.lower(): row for row in every} | {row.key: row for row in every}
     known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []
     problems = Problems()
@@ -173,17 +277,18 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
         def cell(field: str, row: list[str] = row) -> str:
             return row[at[field]] if field in at and at[field] < len(row) else ""
 
-        key = by_name.get(cell("to").lower())
-        if key is None:
+        run = by_name.get(cell("to").lower())
+        if run is None:
             problems.add(line, at["to"] + 1, f"no part is called '{cell('to')[:40]}'")
             continue
-        base = f"/power/network/{key}/run"
+        if not run.at:
+            continue  # it mirrors another: that one's line decides it
         if text_in := cell("length_m"):
             try:
                 patch.append(
                     {
                         "op": "replace",
-                        "path": f"{base}/length_m",
+                        "path": run.length_at,
                         "value": read_number(text_in, known["length_m"], sheet.columns[at["length_m"]].unit),
                     }
                 )
@@ -194,13 +299,17 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
             if gauge is None and text_in.lower() != "auto":
                 problems.add(line, at["gauge"] + 1, f"'{text_in[:20]}' is no gauge that is sold (4 AWG, 16 mm², or auto)")
             else:
-                patch.append({"op": "replace", "path": f"{base}/gauge", "value": gauge})
+                patch.append({"op": "replace", "path": f"{run.at}/gauge", "value": gauge})
         if text_in := cell("colour"):
             if text_in.lower() not in COLOURS and not text_in.lower().startswith("red"):
                 problems.add(line, at["colour"] + 1, f"'{text_in[:20]}' is no colour of wire (known: {', '.join(COLOURS)})")
             else:
                 patch.append(
-                    {"op": "replace", "path": f"{base}/colour", "value": text_in.lower() if text_in.lower() in COLOURS else None}
+                    {
+                        "op": "replace",
+                        "path": f"{run.at}/colour",
+                        "value": text_in.lower() if text_in.lower() in COLOURS else None,
+                    }
                 )
     if problems:
         raise TableError(problems)

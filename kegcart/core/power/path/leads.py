@@ -57,7 +57,8 @@ def size_negative(ctx: PathContext) -> None:
     amps = max(total.running[step] + total.spare[step], total.inward)
     how = "all that the positive side takes, inverters at their rating, or all that is brought in"
     design = Figure.of("I_d", amps, "A", "design current of the pack", how=how)
-    current = Figure.of("I", total.peak, "A", "greatest running current of the pack", how="what runs at once by the schedule")
+    how = "what runs at once by the schedule"
+    current = ctx.sheet.put("power/negative/current", Figure.of("I", total.peak, "A", "greatest running current", how=how))
     at = "/power/negative"
     thickest = max(runs, key=lambda run: run.wire.area_mm2)
     mirrored = main[0].node.run.model_copy(update={"length_m": sum(p.node.run.length_m for p in main), "gauge": None})

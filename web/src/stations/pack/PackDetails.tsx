@@ -34,7 +34,16 @@ export function PackDetails({ selected, pack }: { selected: string; pack: Pack }
             <FigureRow label="Resistance" path={`pack/group/${group}/resistance`} />
           </>
         )}
-        {string && <FigureRow label="Share of the current" path={`pack/share/${string}`} />}
+        {string && (
+          <>
+            <FigureRow label="Share of the current" path={`pack/share/${string}`} />
+            <FigureRow label="Its fuse" path="pack/string_fuse" />
+            <FigureRow label="Gauge of its lead" path={`pack/string/${string}/run/gauge`} />
+            <FigureRow label="That carries" path={`pack/string/${string}/run/ampacity`} />
+            <FigureRow label="A short asks for" path={`pack/string/${string}/run/withstand`} />
+            <FigureRow label="It loses" path={`pack/string/${string}/run/drop`} />
+          </>
+        )}
         {!group && !string && (
           <>
             {pack.form === "cells" && <ChoiceRow path="pack/series" label="In series" />}

@@ -29,7 +29,19 @@ export function Strings({ bank }: { bank: Bank }) {
           list="Bank.takeoff"
         />
         <QuantityInput pointer="/pack/lead/length_m" label="Lead of each string" unit="m" />
+        <SelectField
+          pointer="/pack/lead/gauge"
+          label="Gauge of the leads"
+          empty={`auto: ${text("pack/string/1/run/gauge")}`}
+          list="gauge"
+        />
         <QuantityInput pointer="/pack/link/length_m" label="Link, string to string" unit="m" />
+        <SelectField
+          pointer="/pack/link/gauge"
+          label="Gauge of the links"
+          empty={`auto: ${text("pack/link_run/run/gauge")}`}
+          list="gauge"
+        />
       </div>
       <table className="sheet-table mt-2">
         <thead>
@@ -112,7 +124,9 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
           )}
         </td>
       )}
-      <td className="num">{first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead?.length_m ?? ""))}</td>
+      <td className="num">
+        {first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead?.length_m ?? ""))}
+      </td>
       <td className="num faint">{unit}</td>
       <td className="num">{cell("Resting voltage", "resting_v", false, measured?.resting_v)}</td>
       <td className="num">

@@ -142,6 +142,10 @@ export function BoardFields() {
           label="Locks charging in the cold"
           empty="auto: where the site asks for it"
         />
+        <QuantityInput pointer={`${at}/sense/length_m`} label="Each sense lead" unit="m" />
+        <div className="align-self-end">
+          <CheckField pointer={`${at}/sense_fused`} label="A small fuse in each, at its cell" />
+        </div>
       </div>
     </details>
   );

@@ -4,11 +4,12 @@ import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
 import { useReference } from "../../figures/reference";
-import { CheckField, SelectField, TextField } from "../../figures/fields";
+import { CheckField, TextField } from "../../figures/fields";
 import { FigureRow } from "../../figures/FigureRow";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { AddBehind } from "./AddParts";
 import { OfItsKind } from "./OfItsKind";
+import { RunDetails } from "./RunDetails";
 import { ReplacePart } from "./ReplacePart";
 
 /** Figures by part, as (figure, label); those that are not there are left out. */
@@ -31,14 +32,6 @@ const FIGURES: [string, string][] = [
   ["rated_current", "Draws at its rating"],
   ["energy_day", "Takes a day"],
   ["path_drop", "Drop from the post"],
-];
-
-const RUN: [string, string][] = [
-  ["ampacity", "Ampacity"],
-  ["withstand", "A short asks for"],
-  ["loading", "Loaded to"],
-  ["drop", "Drop"],
-  ["heat", "Heat"],
 ];
 
 /** A part taken out with all behind it; loads that were plugged in there go back to auto. */
@@ -88,32 +81,7 @@ export function PartDetails({ id }: { id: string }) {
       {hasRun && (
         <>
           <h3 className="mt-3">The run to it</h3>
-          <dl className="figure-list">
-            <ChoiceRow path={`power/${id}/run/gauge`} label="Gauge" />
-            {RUN.map(([name, label]) => (
-              <FigureRow key={name} label={label} path={`power/${id}/run/${name}`} />
-            ))}
-          </dl>
-          <div className="form-grid mt-2">
-            <QuantityInput pointer={`${at}/run/length_m`} label="Length, one way" unit="m" />
-            <QuantityInput pointer={`${at}/run/parallel`} label="Cables side by side" />
-            <QuantityInput pointer={`${at}/run/bundled`} label="Conductors bundled" />
-            <SelectField
-              pointer={`${at}/run/terminal_c`}
-              label="Terminals stand"
-              empty="as the table"
-              list="Run.terminal_c"
-            />
-            <SelectField pointer={`${at}/run/lug`} label="Hole of its lugs" empty="as the stud" list="Run.lug" />
-            <SelectField pointer={`${at}/run/wall`} label="Through a wall" empty="no" list="Run.wall" />
-            <SelectField pointer={`${at}/run/insulation_c`} label="Insulation" list="Run.insulation_c" />
-            <SelectField
-              pointer={`${at}/run/insulation`}
-              label="Insulated with"
-              empty="as is usual at that"
-              list="Run.insulation"
-            />
-          </div>
+          <RunDetails at={`${at}/run`} figures={`power/${id}/run`} />
         </>
       )}
       <div className="form-grid mt-2">
@@ -138,45 +106,6 @@ export function PartDetails({ id }: { id: string }) {
           const { power, loads } = store.get().ahead;
           store.change(removal(id, power.network, loads.items), `Taken out: ${node.name}`);
           store.say(`Taken out: ${node.name}, and what hung on it.`, true);
-          select("");
-        }}
-      >
-        Take out
-      </Button>
-    </>
-  );
-}
-
-export function ShuntDetails() {
-  const store = useStore();
-  const [, select] = useSelection();
-  return (
-    <>
-      <div className="crumb">Power path · negative side</div>
-      <h2>Shunt</h2>
-      <p className="faint">
-        Between the pack's negative post and the negative busbar. What goes round it is not counted.
-      </p>
-      <dl className="figure-list">
-        <ChoiceRow path="power/shunt/rating" label="Rating" />
-        <FigureRow label="Greatest running current" path="power/current" />
-        <FigureRow label="Sized for" path="power/shunt/design" />
-      </dl>
-      <div className="form-grid mt-2">
-        <QuantityInput
-          pointer="/power/shunt/meter_v"
-          label="Its meter stands"
-          unit="V"
-          optional
-          placeholder="typical"
-        />
-      </div>
-      <Button
-        variant="quiet"
-        size="sm"
-        className="mt-2 mb-2"
-        onClick={() => {
-          store.put("/power/shunt", null, "Shunt taken out");
           select("");
         }}
       >

@@ -3,7 +3,9 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import { api, take } from "../../api/client";
+import { useNavigate } from "react-router";
 import { useSelection } from "../../design/selection";
+import { stationOf } from "../../design/stations";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
@@ -11,7 +13,8 @@ import { Fig } from "../../figures/Figure";
 import { freshId } from "../../design/ids";
 import { AcSide } from "./AcSide";
 import { BankDetails } from "./BankDetails";
-import { PartDetails, ShuntDetails } from "./PartDetails";
+import { NegativeDetails, ShuntDetails } from "./NegativeSide";
+import { PartDetails } from "./PartDetails";
 import { PasteWires } from "./PasteWires";
 import { CutOffs, IdleDrain } from "./Standby";
 import { WireTable } from "./WireTable";
@@ -78,6 +81,11 @@ export default function Power() {
     (key) => selected === `/power/network/${key}` || selected.startsWith(`/power/network/${key}/`),
   );
   const shunt = selected.startsWith("/power/shunt") && design.document.power.shunt;
+  const navigate = useNavigate();
+  const open = (place: string) =>
+    place.startsWith("/power/")
+      ? select(place)
+      : void navigate(`/build/${design.id}/${stationOf(place)}?at=${encodeURIComponent(place)}`);
   const offers = design.assessment.offers;
   const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet" && f.remedies.length > 0);
   const hottest = keys
@@ -162,6 +170,8 @@ export default function Power() {
           <BankDetails key={bank} id={bank} />
         ) : shunt ? (
           <ShuntDetails />
+        ) : selected.startsWith("/power/negative") ? (
+          <NegativeDetails />
         ) : undefined
       }
       glance={GLANCE}
@@ -248,9 +258,7 @@ export default function Power() {
               </p>
             </>
           )}
-          {(view === "diagram" || view === "wires") && (
-            <WireTable selected={part} onSelect={(key) => select(`/power/network/${key}`)} />
-          )}
+          {(view === "diagram" || view === "wires") && <WireTable selected={selected} onSelect={open} />}
           {view === "cutoffs" && <CutOffs />}
           {view === "idle" && <IdleDrain />}
           {view === "ac" && <AcSide />}

@@ -1,3 +1,4 @@
+import { belongsTo } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
@@ -7,9 +8,8 @@ import { QuantityInput } from "../../figures/QuantityInput";
 import { usePending } from "../../figures/typed";
 
 /** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
-export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (key: string) => void }) {
+export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (place: string) => void }) {
   const { design } = useDesign();
-  const network = design.document.power.network;
   return (
     <div className="table-scroll">
       <table className="sheet-table wires">
@@ -32,54 +32,60 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
           </tr>
         </thead>
         <tbody>
-          {design.wires.map(({ key, start, fuse, fuse_figure, ends }) => {
-            const at = `power/${key}/run`;
-            const node = network[key]!;
-            const worst = design.assessment.findings.find((f) => f.place.startsWith(`/power/network/${key}/run`));
+          {design.wires.map((row) => {
+            const worst = design.assessment.findings.find((f) => row.at && f.place.startsWith(row.at));
             return (
-              <tr key={key} data-row={key} className={selected === key ? "selected" : ""}>
+              <tr
+                key={row.key}
+                data-row={row.key}
+                className={selected && belongsTo(selected, row.place) ? "selected" : ""}
+              >
                 <td>
-                  <button type="button" className="row-button" onClick={() => onSelect(key)}>
-                    {node.name}
+                  <button type="button" className="row-button" onClick={() => onSelect(row.place)}>
+                    {row.to}
                   </button>
                 </td>
-                <td className="faint">{start}</td>
+                <td className="faint">{row.start}</td>
                 <td className="num">
-                  <QuantityInput
-                    cell
-                    pointer={`/power/network/${key}/run/length_m`}
-                    label={`Length of the run to ${node.name}`}
-                    show={(v) => (typeof v === "number" ? `${Number(v.toPrecision(4))} m` : String(v ?? ""))}
-                  />
+                  {row.length_at ? (
+                    <QuantityInput
+                      cell
+                      pointer={row.length_at}
+                      label={`Length of the run to ${row.to}`}
+                      show={(v) => (typeof v === "number" ? `${Number(v.toPrecision(4))} m` : String(v ?? ""))}
+                    />
+                  ) : (
+                    <Fig path={`${row.figures}/length`} />
+                  )}
                 </td>
                 <td className="text-nowrap">
-                  {(node.run?.parallel ?? 1) > 1 && `${node.run!.parallel} × `}
-                  <GaugeOf run={key} name={node.name} />
+                  {row.parallel > 1 && `${row.parallel} × `}
+                  {row.at ? <GaugeOf run={row} /> : <Fig path={`${row.figures}/gauge`} />}
+                </td>
+                <td className="num">{row.current_figure && <Fig path={row.current_figure} />}</td>
+                <td className="num">
+                  <Fig path={`${row.figures}/ampacity`} />
                 </td>
                 <td className="num">
-                  <Fig path={`power/${key}/current`} />
+                  <Fig path={`${row.figures}/drop`} />
                 </td>
                 <td className="num">
-                  <Fig path={`${at}/ampacity`} />
-                </td>
-                <td className="num">
-                  <Fig path={`${at}/drop`} />
-                </td>
-                <td className="num">
-                  <Fig path={`${at}/heat`} />
+                  <Fig path={`${row.figures}/heat`} />
                 </td>
                 <td className="text-nowrap">
-                  {fuse_figure ? <Fig path={fuse_figure} /> : <span className="faint">{fuse}</span>}
+                  {row.fuse_figure ? <Fig path={row.fuse_figure} /> : <span className="faint">{row.fuse}</span>}
                 </td>
-                <td className="text-nowrap faint">{ends}</td>
+                <td className="text-nowrap faint">{row.ends}</td>
                 <td>
-                  <SelectField
-                    cell
-                    pointer={`/power/network/${key}/run/colour`}
-                    label={`Colour of the run to ${node.name}`}
-                    empty="red"
-                    list="Run.colour"
-                  />
+                  {row.at && (
+                    <SelectField
+                      cell
+                      pointer={`${row.at}/colour`}
+                      label={`Colour of the run to ${row.to}`}
+                      empty="red"
+                      list="Run.colour"
+                    />
+                  )}
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>
               </tr>
@@ -96,25 +102,25 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
 }
 
 /** The gauge of a run: auto as sized, or pinned to one. */
-function GaugeOf({ run, name }: { run: string; name: string }) {
+function GaugeOf({ run }: { run: { at: string; figures: string; to: string } }) {
   const store = useStore();
   const { design } = useDesign();
   const gauges = useReference()?.options.gauge ?? [];
-  const pointer = `/power/network/${run}/run/gauge`;
+  const pointer = `${run.at}/gauge`;
   const { value, problem } = usePending(pointer);
   const pinned = String(value ?? "");
   return (
     <>
       <select
         className={`cell-input gauge ${pinned ? "is-pinned" : ""}`}
-        aria-label={`Gauge of the run to ${name}`}
+        aria-label={`Gauge of the run to ${run.to}`}
         value={pinned}
         onChange={(event) => {
           const gauge = event.target.value || null;
-          store.put(pointer, gauge, `Gauge to ${name}: ${gauge ?? "auto"}`);
+          store.put(pointer, gauge, `Gauge to ${run.to}: ${gauge ?? "auto"}`);
         }}
       >
-        <option value="">{design.assessment.figures[`power/${run}/run/gauge`]?.text}</option>
+        <option value="">{design.assessment.figures[`${run.figures}/gauge`]?.text}</option>
         <optgroup label="pinned to">
           {gauges.map((g) => (
             <option key={String(g.value)} value={String(g.value)}>
