@@ -77,6 +77,16 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     ),
     "pack.too-many-strings": (TIDE, [("/pack", bank(parallel=5))]),
     "pack.string-lead": (TIDE, [("/pack", bank(parallel=2, lead={"gauge": "14 AWG"}, strings=resting(13.2, 13.2)))]),
+    "pack.collector": (
+        "hollow-oak",
+        [
+            ("/pack/collector/material", "nickel"),
+            ("/pack/collector/width_mm", 8),
+            ("/pack/collector/thickness_mm", 0.15),
+            ("/pack/collector/layers", 1),
+        ],
+    ),
+    "pack.cell-fuse": ("hollow-oak", []),
     "pack.sense-lead": (LANE, [("/pack/board/sense_fused", False)]),
     "pack.wake": (TIDE, [("/pack", bank(parallel=2, battery={"sleeps": True}))]),
     "pack.group-spread": (LANE, [("/pack/groups", groups([230, 226, 230, 230, 230, 230, 230, 230]))]),

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from kegcart.core.electrical.cables import RunSizing, SmallLead
 from kegcart.core.figure import Figure
-from kegcart.core.pack.links import LinkSizing
+from kegcart.core.pack.links import CollectorSizing, LinkSizing
 from kegcart.core.reference import Chemistry, Family
 
 LimitsByPart = dict[str, tuple[Figure, Figure]]
@@ -75,6 +75,7 @@ class Build:
     cost: Figure
     board: BoardSizing | None = None
     link: LinkSizing | None = None
+    collector: CollectorSizing | None = None
     strings: StringsSizing | None = None
     groups: list[GroupSizing] = field(default_factory=list)
 

@@ -11,7 +11,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, LimitsByPart, asked, ceiling
 from kegcart.core.pack.document import Cell, CellPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.links import LinkSizing, size_link
+from kegcart.core.pack.links import CollectorSizing, LinkSizing, size_collector, size_link
 from kegcart.core.reference import Chemistry, assumption, chemistries, constant, sizes
 
 MOST_PARALLEL = 200
@@ -203,6 +203,7 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
     serve = min(cells_limit, board.continuous, key=lambda f: f.number)
     needed = Figure.by("I_need", "I / P", "A", "current one link should carry", I=serve, P=parallel)
     link = size_link(pack.cell, pack.link, needed, sheet)
+    collector = size_collector(pack, parallel, serve, sheet)
     groups = size_groups(pack, row, int(series.number), int(parallel.number), sheet)
     capacity, cells_ohm = cells_together(cell, series, parallel, groups)
     resistance, fault_resistance = pack_resistances(cells_ohm, link, board, counts)
@@ -218,13 +219,14 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
         capacity,
         resistance,
         fault_resistance,
-        current_limits(cells_limit, board, link, parallel, sheet),
+        current_limits(cells_limit, board, link, parallel, sheet) | collector_limit(collector, sheet),
         recommended_current(row, cell.c_rate, pack.cell.shape, capacity),
         {"cells": charge, "board": board.charge},
         mass,
         cost,
         board,
         link,
+        collector,
         groups=groups,
     )
 
@@ -317,6 +319,18 @@ def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, pa
         "board": (board.continuous, board.burst),
         "links": (links_limit, burst_of(links_limit, "link_burst", "links, 10 s", "pack/burst_links", sheet)),
     }
+
+
+def collector_limit(collector: CollectorSizing | None, sheet: Sheet) -> LimitsByPart:
+    """Continuous and burst limit of the collector of an end group, A; none where there is none.
+
+    Source: what passes its fullest place is a share of the whole (Kirchhoff); bursts as of links (assumptions table).
+    """
+    if collector is None:
+        return {}
+    limit = Figure.by("I_gath", "I_col / x", "A", "collector of an end group", I_col=collector.rating, x=collector.share)
+    sheet.put("pack/limit_collector", limit)
+    return {"collector": (limit, burst_of(limit, "link_burst", "collector, 10 s", "pack/burst_collector", sheet))}
 
 
 def burst_of(limit: Figure, key: str, label: str, path: str, sheet: Sheet) -> Figure:

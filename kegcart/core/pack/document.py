@@ -146,6 +146,11 @@ class Group(Decisions):
     cells: list[PlacedCell] = Field(min_length=1, max_length=200)
 
 
+Gathers = Annotated[
+    Literal["middle", "end"], Said((("middle", "in the middle of the group"), ("end", "at one end of the group")))
+]
+
+
 class CellPack(Planning):
     """Loose cells built up to S groups of P."""
 
@@ -155,6 +160,9 @@ class CellPack(Planning):
     parallel: Parallel | None = None
     board: Board = Field(default_factory=Board)
     link: Link = Field(default_factory=Link)
+    collector: Link = Field(default_factory=Link, description="the bar that gathers an end group to its take-off; null: sized")
+    gathers: Gathers = Field("middle", description="where on an end group the take-off is")
+    cell_fused: bool = Field(False, description="each cell hangs on its group by a small fuse of its own")
     groups: Annotated[dict[Id, Group], few(32)] = Field(
         default_factory=dict, max_length=32, description="sorted from the rack; empty: all cells alike"
     )

@@ -5,7 +5,7 @@ from math import ceil
 
 from kegcart.core.choice import sized
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.pack.document import Cell, Link
+from kegcart.core.pack.document import Cell, CellPack, Link
 from kegcart.core.reference import LinkMaterial, assumption, cell_types, link_materials
 
 MOST_LAYERS = 3
@@ -96,3 +96,54 @@ def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizin
         joint = assumption("joint_link")
         resistance = Figure.by("R_l", "ρ · l / A + R_jl", "Ω", "one link with its joints", ρ=rho, l=pitch, A=area, R_jl=joint)
     return LinkSizing(material, width, thickness, layers, choice, rating, sheet.put("pack/link_resistance", resistance))
+
+
+@dataclass(frozen=True, slots=True)
+class CollectorSizing:
+    """The bar that gathers an end group to its take-off: section in words, what it carries (A), the share of the current that
+    passes its fullest place.
+    """
+
+    choice: Figure
+    rating: Figure
+    share: Figure
+
+
+def size_collector(pack: CellPack, parallel: Figure, serve: Figure, sheet: Sheet) -> CollectorSizing | None:
+    """The collector of an end group, for all that the pack gives; None where a group is one cell, and its terminal the take-off.
+
+    serve: what cells and board give, A. Source: currents add at a node (Kirchhoff); current density by material (links table).
+    """
+    if parallel.number < 2:
+        return None
+    share = Figure.of(
+        "x",
+        0.5 if pack.gathers == "middle" else 1.0,
+        "share",
+        "of the current at the fullest place of the collector",
+        how="in the middle half of the group comes from either side; at one end all of it",
+        inputs={"P": parallel},
+    )
+    own, material = pack.collector, link_materials()[pack.collector.material or "copper"]
+    needed = Figure.by("I_need", "I · x", "A", "what the collector should carry", I=serve, x=share)
+    width, thickness, layers = pick_link(material, needed.number)
+    width, thickness = own.width_mm or width, own.thickness_mm or thickness
+    pinned = any(v is not None for v in (own.material, own.width_mm, own.thickness_mm, own.layers))
+    if pinned:
+        layers = own.layers or max(1, min(9, ceil(needed.number / (width * thickness * material.limit_a_mm2) - 1e-9)))
+    said = f"{material.label} {width:g}×{thickness:g} mm" + (f", {layers} layers" if layers > 1 else "")
+    density = material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")
+    how = "least section of copper that carries what passes its fullest place"
+    inputs = {"I_need": needed, "j": density}
+    label, at = "collector of an end group", "/pack/collector"
+    choice = sheet.put("pack/collector", sized("collector", said if pinned else None, said, "", label, at, how, inputs))
+    area = Figure.of(
+        "A",
+        width * thickness * layers,
+        "mm²",
+        "section of the collector",
+        how="width · thickness · layers",
+        inputs={"collector": choice},
+    )
+    rating = Figure.by("I_col", "j · A", "A", "collector carries", j=density, A=area)
+    return CollectorSizing(choice, sheet.put("pack/collector_rating", rating), share)

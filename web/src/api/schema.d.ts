@@ -1645,6 +1645,21 @@ export interface components {
             parallel?: number | null;
             board?: components["schemas"]["Board"];
             link?: components["schemas"]["Link"];
+            /** @description the bar that gathers an end group to its take-off; null: sized */
+            collector?: components["schemas"]["Link"];
+            /**
+             * Gathers
+             * @description where on an end group the take-off is
+             * @default middle
+             * @enum {string}
+             */
+            gathers: "middle" | "end";
+            /**
+             * Cell Fused
+             * @description each cell hangs on its group by a small fuse of its own
+             * @default false
+             */
+            cell_fused: boolean;
             /**
              * Groups
              * @description sorted from the rack; empty: all cells alike

@@ -56,7 +56,7 @@ def size_negative(ctx: PathContext) -> None:
     step = total.design_step
     amps = max(total.running[step] + total.spare[step], total.inward)
     how = "all that the positive side takes, inverters at their rating, or all that is brought in"
-    design = Figure.of("I_d", amps, "A", "design current of the pack", how=how)
+    design = ctx.sheet.put("power/negative/design", Figure.of("I_d", amps, "A", "design current of the pack", how=how))
     how = "what runs at once by the schedule"
     current = ctx.sheet.put("power/negative/current", Figure.of("I", total.peak, "A", "greatest running current", how=how))
     at = "/power/negative"

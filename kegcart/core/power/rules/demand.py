@@ -27,6 +27,8 @@ from kegcart.core.reference import assumption, constant, sizes
 GROWTHS = (1.5, 2, 3, 4, 6, 8)
 """Growths of the pack that are tried until it holds its voltage."""
 MOST_WAYS = 12
+MANY_CELLS = 4
+"""So many small cells in parallel make a shorted one worth a fuse of its own."""
 
 
 def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
@@ -43,6 +45,8 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
         yield sag(inverter, power, pack, site)
     yield from board_margin(power, pack)
     yield from links(power, pack)
+    yield from collector(power, pack)
+    yield from cell_fuse(pack)
     yield from c_rate(power, pack)
     yield from voltage_class(power, pack)
     for inverter in power.inverters.values():
@@ -361,6 +365,63 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         )
 
     yield at_most("pack.links", "/pack/link", carried, link.rating, fault)
+
+
+@judges("pack.collector", "collector of an end group", STOP)
+def collector(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """The collector of an end group carries what it gathers to the take-off, with inverters at their rating.
+
+    Source: currents add at a node (Kirchhoff); current density by material (links table).
+    """
+    bar, build = pack.build.collector, pack.pack
+    if bar is None or not isinstance(build, CellPack):
+        return
+    whole = power.ctx.sheet.get("power/negative/design") or power.current
+    gathered = Figure.by("I_g", "I · x", "A", "through the fullest place of the collector", I=whole, x=bar.share)
+    power.ctx.sheet.put("power/collector_current", gathered)
+
+    def fault() -> Fault:
+        fields = [f for f in ("material", "width_mm", "thickness_mm", "layers") if getattr(build.collector, f) is not None]
+        remedies = [Remedy("Let the collector be sized", [release(f"/pack/collector/{f}") for f in fields])] if fields else []
+        if build.gathers == "end":
+            remedies.append(Remedy("Take off in the middle of the group", [set_value("/pack/gathers", "middle")]))
+        return stop(
+            "The collector of an end group gathers {I_g}; {collector} carries {I_col}.",
+            "Each strip on the way to the take-off bears its own cell and all before it: the last one glows.",
+            {"I_g": gathered, "collector": bar.choice, "I_col": bar.rating},
+            tuple(remedies),
+        )
+
+    yield at_most("pack.collector", "/pack/collector", gathered, bar.rating, fault)
+
+
+@judges("pack.cell-fuse", "a shorted cell among many", NOTE)
+def cell_fuse(pack: PackSizing) -> Iterator[Check]:
+    """A cell that shorts inside is cut off from the others of its group by a fuse of its own.
+
+    Source: practice with many small cells in parallel: the others of the group feed the one that fails (Ohm's law).
+    """
+    build = pack.pack
+    if not isinstance(build, CellPack) or build.cell.shape != "cylindrical" or pack.parallel.number < MANY_CELLS:
+        return
+    one = pack.chemistry.figure("v", pack.chemistry.v_max, "V", "greatest voltage, one cell")
+    ohm = Figure.by(
+        "r", "R_1k · P / S", "Ω", "one cell with its link, in a short", R_1k=pack.fault_resistance, P=pack.parallel, S=pack.series
+    )
+    fed = Figure.by(
+        "I_fed", "v · (P − 1) / (P · r)", "A", "fed by the others into one that shorts", v=one, P=pack.parallel, r=ohm
+    )
+    yield is_so(
+        "pack.cell-fuse",
+        "/pack/cell_fused",
+        build.cell_fused,
+        lambda: note(
+            "A cell that shorts inside is fed with up to {I_fed} by the others of its group; nothing cuts it off.",
+            "One bad cell among many takes its neighbours with it. A thin wire or a fusible strip on each cell opens instead: an option, and an hour's work a group.",
+            {"I_fed": fed},
+            (Remedy("A fuse for each cell", [set_value("/pack/cell_fused", True)]),),
+        ),
+    )
 
 
 @judges("loads.va", "volt-amperes on the inverter", STOP)

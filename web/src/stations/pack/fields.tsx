@@ -173,6 +173,22 @@ export function LinkFields() {
           placeholder="worked out"
         />
       </div>
+      <p className="mt-2 mb-1">
+        The collector of an end group, to its take-off{" "}
+        <span className="faint">
+          {design.assessment.figures["pack/collector"]?.text ?? "not needed: one cell a group"}
+        </span>
+      </p>
+      <div className="form-grid">
+        <SelectField pointer="/pack/gathers" label="Taken off" list="CellPack.gathers" />
+        <SelectField pointer="/pack/collector/material" label="Material" empty="auto" list="Link.material" />
+        <QuantityInput pointer="/pack/collector/width_mm" label="Width" unit="mm" optional placeholder="auto" />
+        <QuantityInput pointer="/pack/collector/thickness_mm" label="Thickness" unit="mm" optional placeholder="auto" />
+        <QuantityInput pointer="/pack/collector/layers" label="Layers" optional placeholder="auto" />
+        <div className="align-self-end">
+          <CheckField pointer="/pack/cell_fused" label="A fuse of its own for each cell" />
+        </div>
+      </div>
       <p className="faint small-figure mt-1 mb-0">
         File a corner of the strip and leave it in salt water overnight: plated steel rusts, pure nickel does not. Never
         solder to a can without a tab.
