@@ -369,7 +369,7 @@ def links(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
 @judges("pack.collector", "collector of an end group", STOP)
 def collector(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
-    """The collector of an end group carries what it gathers to the take-off, with inverters at their rating.
+    """The collector of an end group carries what it gathers to the take-off: inverters at their rating, as far as the pack gives.
 
     Source: currents add at a node (Kirchhoff); current density by material (links table).
     """
@@ -377,7 +377,9 @@ def collector(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
     if bar is None or not isinstance(build, CellPack):
         return
     whole = power.ctx.sheet.get("power/negative/design") or power.current
-    gathered = Figure.by("I_g", "I · x", "A", "through the fullest place of the collector", I=whole, x=bar.share)
+    given = min((pack.build.limits[part][0] for part in ("cells", "board")), key=lambda f: f.number)
+    label = "through the fullest place of the collector"
+    gathered = Figure.by("I_g", "min(I, I_give) · x", "A", label, I=whole, I_give=given, x=bar.share)
     power.ctx.sheet.put("power/collector_current", gathered)
 
     def fault() -> Fault:
