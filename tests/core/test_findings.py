@@ -319,7 +319,8 @@ class EveryRun(TestCase):
         self.assertGreaterEqual(strings.link.ampacity.number, 200)
         thin = write_design(read_design(put(two, "/pack/lead/gauge", "18 AWG")))
         self.assertEqual(self.places(thin, "pack.string-lead"), {"/pack/strings/s1", "/pack/strings/s2"})
-        link = write_design(read_design(put(two, "/pack/link/gauge", "8 AWG")))
+        link = put(put(two, "/pack/link/gauge", "8 AWG"), "/power/network/main-fuse/rating_a", 150)
+        link = write_design(read_design(link))
         self.assertEqual(self.places(link, "pack.string-lead"), {"/pack/link"})
 
 

@@ -446,8 +446,8 @@ class DeviceMargins(MarginTest):
 
     def test_lead_freezes_by_what_is_left_in_it(self) -> None:
         pack = {"form": "battery", "chemistry": "flooded", "battery": {"series": 6}}
-        for depth, freezes in ((0.5, -20.0), (0.75, -13.5), (0.25, -20.0)):
-            # Halfway between half and empty, halfway between the two; at a quarter used the least temperature of use comes first.
+        for depth, freezes in ((0.5, -20.0), (0.75, -13.5), (0.35, -32.0)):
+            # Half full; halfway between half and empty; three tenths of the way from half to full.
             self.begins(document(pack={**pack, "depth": depth}), "pack.freeze", "/brief/site_min_c", 0, -40, freezes)
 
     def test_a_converter_gives_what_hangs_on_it(self) -> None:

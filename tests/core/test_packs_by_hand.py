@@ -5,6 +5,7 @@ and shown apart to be the fewest that serve.
 """
 
 from itertools import pairwise
+from math import log, sqrt
 from typing import Any
 from unittest import TestCase
 
@@ -13,7 +14,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment
 from kegcart.core.design import Design, write_design
-from kegcart.core.reference import chemistries, sizes
+from kegcart.core.reference import chemistries, families, sizes, wires
 from tests import tried
 from tests.core.samples import LITHIUM, batteries, cell_packs, designs, document, judge, window
 
@@ -66,6 +67,16 @@ class CellsCalculated(Calculated):
         self.of_all_forms(data, found)
         pack, cell, row = data["pack"], data["pack"]["cell"], chemistries()[data["pack"]["chemistry"]]
         s, p = found.figures["pack/series"].number, found.figures["pack/parallel"].number
+        if p > 1:
+            # Of the middle half the group comes from either side: copper for half of what cells and board give.
+            gives = min(found.figures["pack/limit_cells"].number, found.figures["pack/board"].number)
+            width, thickness = (float(x) for x in str(found.figures["pack/collector"].value).split()[2].split("×"))
+            self.alike(found, "pack/collector_rating", 2.5 * width * thickness)
+            if width * thickness < 320:  # the largest there is
+                self.assertGreaterEqual(2.5 * width * thickness, gives / 2 - 1e-9)
+            self.alike(found, "pack/limit_collector", 2 * 2.5 * width * thickness)
+        else:
+            self.assertNotIn("pack/collector", found.figures)
         groups = list(pack["groups"].values())
         sorted_in = len(groups) == s and all(len(g["cells"]) == p for g in groups)
         by_dc = DC_RATIO if cell["resistance_by"] == "dc" else 1.0
@@ -190,6 +201,36 @@ class BanksCalculated(Calculated):
             )
         self.assertLessEqual(found.figures["pack/capacity"].number, sum(weakest) + 1e-6)
         self.alike(found, "pack/string_fault", unit["series"] * in_series * row.v_max * (n - 1) / (in_series * one_fault))
+
+        if n > 1:
+            for i in range(1, int(n) + 1):
+                self.lead(f"pack/string/{i}/run", f"s{i}", data, found)
+
+    def lead(self, path: str, key: str, data: dict[str, Any], found: Assessment) -> None:
+        """The lead of one string: what it carries by the table, what a short asks of it, that its fuse is within both."""
+        brief, figures = data["brief"], found.figures
+        inside_c = brief["site_max_c"] + 10
+        wire = wires()[str(figures[f"{path}/gauge"].value)]
+        columns = [(c, a) for c, a in wire.columns[brief["wire_school"]] if c <= 105]
+        able = 0.0
+        if columns and inside_c < columns[-1][0]:
+            able = columns[-1][1] * sqrt((columns[-1][0] - inside_c) / (columns[-1][0] - 30))
+        self.alike(found, f"{path}/ampacity", able)
+        own = data["pack"]["strings"].get(key, {}).get("protected", True)
+        if not own or "pack/string_fuse" not in figures:
+            self.assertNotIn(f"{path}/withstand", figures)
+            return
+        fuse, fault = figures["pack/string_fuse"].number, figures["pack/string_fuse_fault"].number
+        family = next(f for f in families().values() if f.label == figures["pack/string_family"].value)
+        energy = 2 * (family.multiples[-1] * fuse) ** 2 * family.fastest_s[-1]
+        if family.kind == "breaker":
+            energy = fault**2 * 0.01
+        k = 226 * sqrt(log(1 + (160 - 105) / (234.5 + 105)))
+        self.alike(found, f"{path}/withstand", sqrt(energy) / k)
+        thickest = max(w.area_mm2 for w in wires().values() if w.system == wire.system)
+        if wire.area_mm2 < thickest:
+            self.assertGreaterEqual(able, fuse - 1e-9)
+            self.assertGreaterEqual(wire.area_mm2, sqrt(energy) / k - 1e-9)
 
     @tried(200)
     @given(designs(batteries))

@@ -15,7 +15,7 @@ from hypothesis import given
 
 from kegcart.core.assess import Assessment
 from kegcart.core.electrical.protection import rides_through
-from kegcart.core.reference import busbars, chemistries, connectors, families, inverter_classes, sizes, wires
+from kegcart.core.reference import busbars, chemistries, connectors, families, inverter_classes, load_kinds, sizes, wires
 from tests import tried
 from tests.core.samples import demo, document, judge, put, window
 from tests.core.test_power import SOUND, trees, two_banks
@@ -217,6 +217,20 @@ class SecondCalculation:
         before, after = self.stands_c(key), {200: 350, 125: 250}.get(self.network[key]["run"]["insulation_c"], 160)
         return float(sqrt(energy) / (226 * sqrt(log(1 + (after - before) / (234.5 + before)))))
 
+    def circuit_a(self, key: str) -> float:
+        """The greatest current of an AC circuit: what runs at once on all its sockets, in VA."""
+        loads = self.data["loads"]["items"]
+        behind = [k for k in self.network if k == key or key in self.way_up(k)]
+
+        def amps(at_h: float) -> float:
+            va = 0.0
+            for load in (load for k in behind for load in self.hangs.get(k, []) if self.is_on(load, at_h)):
+                row = loads[load]
+                va += row["watts"] * row.get("count", 1) / (row["power_factor"] or load_kinds()[row["kind"]].power_factor)
+            return va / {"120 V 60 Hz": 120, "120/240 V split-phase": 120}.get(self.brief["mains"], 230)
+
+        return max(amps(t) for t in self.moments)
+
     def posts_w(self, at_h: float) -> float:
         """Power at the posts of the pack at a moment, cables left out: loads with what feeding them takes."""
         out = 0.0
@@ -261,6 +275,13 @@ class SecondReckoning(TestCase):
             if part.fault and not (part.guard is None and paper.network[key]["part"] == "protection"):
                 fault = found.power.sources[paper.root(key)].v_max.number / paper.resistance_to(key)
                 self.alike(part.fault.number, fault, f"{key}: fault current")
+            if "circuit" in part.extra:
+                circuit = paper.circuit_a(key)
+                self.alike(part.extra["circuit"].number, circuit, f"{key}: AC circuit")
+                if (breaker := part.extra.get("breaker")) and paper.network[key].get("breaker_a") is None:
+                    socket = part.rating.number if part.rating and paper.network[key]["part"] == "outlet" else 999
+                    sold = [s for s in (6, 10, 16, 20, 25, 32, 40) if s <= socket]
+                    self.assertEqual(breaker.number, next((s for s in sold if s >= MARGIN * circuit - 1e-9), sold[-1]), key)
             if part.run is None:
                 continue
             runs += 1

@@ -329,8 +329,8 @@ def size_leads(
         fed = Figure.of("n", count - 1, "", "strings that feed into it")
         together = Figure.by("I²t", "n^2 · x", "A²s", "let through by the fuses of the strings together", n=fed, x=energy)
         short = least_section(together, ctx.pack.link, "/pack/link")
-    whole = Figure.by("I_d", "P · i", "A", "design current: all that the strings give", P=ctx.parallel, i=ctx.unit.continuous)
-    duty = Duty(ctx.pack.link, "/pack/link", ctx.demand, whole, 0.0, volts, limit, short, legs=1)
+    whole = ctx.parallel.number * ctx.unit.continuous.number
+    duty = Duty(ctx.pack.link, "/pack/link", ctx.demand, ctx.demand, whole, volts, limit, short, legs=1)
     return tuple(leads), size_run(duty, ctx.practice, partial(put_run, ctx.sheet, "pack/link_run"))
 
 

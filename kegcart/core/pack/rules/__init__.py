@@ -20,9 +20,10 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site, elsewhere: Mapp
     yield voltage_over_60(pack)
     yield from starting_battery(pack, loads)
     yield from cold_charge(pack, site)
-    yield cold_use(pack.chemistry, site, "/pack/chemistry")
     if pack.chemistry.kind == "lead":
         yield freezing(pack.chemistry, pack.depth, site, "/pack/depth")
+    else:
+        yield cold_use(pack.chemistry, site, "/pack/chemistry")
     if isinstance(pack.pack, CellPack):
         yield from board_series(pack)
         yield from board_chemistry(pack, pack.pack)

@@ -48,8 +48,6 @@ def bank(pack: PackSizing, build: Bank) -> Iterator[Check]:
             yield string_fuse_interrupt(pack, strings, strings.family, keys)
         for i, key in enumerate(keys):
             yield from string_lead(pack, strings, build, key, strings.leads[i])
-        if strings.link is not None:
-            yield from string_link(pack, strings, build, strings.link)
         yield parallel_takeoff(pack, strings, build, keys)
         yield join_voltage(pack, strings, build, keys)
     yield from mixed(pack, build, keys)
@@ -334,33 +332,6 @@ def lead_drop(run: RunSizing, at: str, what: str, remedies: tuple[Remedy, ...]) 
         ),
         station="pack",
     )
-
-
-@judges("pack.string-lead")
-def string_link(pack: PackSizing, strings: StringsSizing, build: Bank, link: RunSizing) -> Iterator[Check]:
-    """The link from string to string carries what all strings give, and survives a short between them.
-
-    Source: currents add at a node (Kirchhoff); A ≥ √(I²t)/k (IEC 60364-4-43).
-    """
-    at = "/pack/link"
-    remedies = (Remedy("Let the gauge of the links be chosen", [release("/pack/link/gauge")]),) if build.link.gauge else ()
-    one = Figure.decided("i", build.battery.continuous_a, "A", "each gives for long", "/pack/battery/continuous_a")
-    asked = Figure.by("I_all", "P · i", "A", "what all strings give together", P=pack.parallel, i=one)
-    yield at_most(
-        "pack.string-lead",
-        at,
-        asked,
-        link.ampacity,
-        lambda: stop(
-            "The {gauge} from string to string carries {I_amp}; all strings together give {I_all}.",
-            "The link at the take-off bears the whole current: sized for one string, it is the fuse.",
-            {"gauge": link.gauge, "I_amp": link.ampacity, "I_all": asked},
-            remedies,
-        ),
-    )
-    if link.short is not None:
-        yield survives(link, at, "link from string to string", remedies)
-    yield lead_drop(link, at, "link from string to string", remedies)
 
 
 @judges("pack.parallel-takeoff", "take-off of the strings", MEND)

@@ -6,7 +6,8 @@ from kegcart.core.catalogue import STOP, judges
 from kegcart.core.check import Check, at_least, at_most, failed, is_so, mend, stop
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.figure import Figure
-from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.finding import Remedy, Station, release, set_value
+from kegcart.core.pack.document import Bank
 from kegcart.core.power.kinds import Selector
 from kegcart.core.power.path.edits import put_fuse_on_other_way
 from kegcart.core.power.path.leads import protection_sum
@@ -25,6 +26,9 @@ def judge_leads(power: PowerSizing) -> Iterator[Check]:
         yield from main_negative(power.ctx.negative, power)
     if power.ctx.meter is not None:
         yield from meter_lead(power)
+    strings, build = power.ctx.pack.build.strings, power.ctx.pack.pack
+    if strings is not None and strings.link is not None and isinstance(build, Bank):
+        yield from string_link(strings.link, build, power)
 
 
 def carries(id: str, at: str, rating: Figure, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Check:
@@ -62,7 +66,7 @@ def survives(id: str, at: str, run: RunSizing, what: str, remedies: tuple[Remedy
     )
 
 
-def drops(at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Check:
+def drops(at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...], station: Station | None = None) -> Check:
     """A run loses no more of the voltage than it may."""
     return at_most(
         "power.drop",
@@ -75,6 +79,7 @@ def drops(at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> C
             {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
             remedies,
         ),
+        station=station,
     )
 
 
@@ -156,6 +161,36 @@ def main_negative(run: RunSizing, power: PowerSizing) -> Iterator[Check]:
         yield carries("power.wire-unprotected", at, total, run, what, remedies)
     yield from survives("power.withstand", at, run, what, remedies)
     yield drops(at, run, what, remedies)
+
+
+@judges("pack.string-lead")
+def string_link(link: RunSizing, build: Bank, power: PowerSizing) -> Iterator[Check]:
+    """The link from string to string carries what all strings give, as far as the first fuses let it through, and survives a short.
+
+    Source: currents add at a node (Kirchhoff); A ≥ √(I²t)/k (IEC 60364-4-43).
+    """
+    at, fuses = "/pack/link", protection_sum(power.ctx)
+    remedies = thicker(at, build.link.gauge)
+    one = Figure.decided("i", build.battery.continuous_a, "A", "each string gives for long", "/pack/battery/continuous_a")
+    parts = {"P": power.ctx.pack.parallel, "i": one}
+    if fuses.number > 0:
+        asked = Figure.by("I_all", "min(P · i, I_fuses)", "A", "what can flow through it", {**parts, "I_fuses": fuses})
+    else:
+        asked = Figure.by("I_all", "P · i", "A", "what can flow through it", parts)
+    yield at_most(
+        "pack.string-lead",
+        at,
+        asked,
+        link.ampacity,
+        lambda: stop(
+            "The {gauge} from string to string carries {I_amp}; {I_all} can flow through it.",
+            "The link at the take-off bears the whole current: sized for one string, it is the fuse.",
+            {"gauge": link.gauge, "I_amp": link.ampacity, "I_all": asked},
+            remedies,
+        ),
+    )
+    yield from survives("pack.string-lead", at, link, "link from string to string", remedies)
+    yield drops(at, link, "link from string to string", remedies, "pack")
 
 
 @judges("power.wire-unprotected")

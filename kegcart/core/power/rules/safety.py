@@ -407,9 +407,10 @@ def judge_bank(key: str, bank: BankSizing, power: PowerSizing) -> Iterator[Check
     at, source, site = f"/power/banks/{key}", bank.source, power.ctx.site
     row = chemistries()[power.ctx.path.banks[key].chemistry]
     yield bank_over_60(bank, row, at)
-    yield cold_use(row, site, at, "power")
     if row.kind == "lead":
         yield freezing(row, (bank.usable.inputs or {})["DoD"], site, at, "power")
+    else:
+        yield cold_use(row, site, at, "power")
     steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
     yield steady
     if steady.finding is None:
