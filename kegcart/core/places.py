@@ -1,9 +1,17 @@
 """What a place of the document is called, in words: where a finding, a check, a line of a list speaks of."""
 
 from kegcart.core.design import Design
+from kegcart.core.pack.document import Bank
 
 STATIONS = {"brief": "Brief", "loads": "Loads", "pack": "Pack", "power": "Power path", "bench": "Bench"}
-OF_THE_PACK = {"board": "Protection board", "link": "Links between cells", "groups": "Groups", "strings": "Strings"}
+OF_THE_PACK = {
+    "board": "Protection board",
+    "link": "Links between cells",
+    "collector": "Collector of an end group",
+    "lead": "Leads of the strings",
+    "groups": "Groups",
+    "strings": "Strings",
+}
 SHUNT = "Shunt"
 
 
@@ -13,11 +21,19 @@ def about(pointer: str, design: Design) -> str:
     match [station, *rest]:
         case ["power", "network", key, *field] if key in design.power.network:
             name = design.power.network[key].name
-            return f"Run to {name}" if field[:1] == ["run"] else name
+            return {"run": f"Run to {name}", "other_run": f"Run to {name}, other way"}.get(field[0] if field else "", name)
         case ["power", "banks", key, *_] if key in design.power.banks:
             return design.power.banks[key].name
+        case ["power", "shunt", "lead" | "lead_fused", *_]:
+            return "Supply lead of the meter"
         case ["power", "shunt", *_]:
             return SHUNT
+        case ["power", "negative", *_]:
+            return "Main negative"
+        case ["pack", "board", "sense" | "sense_fused", *_]:
+            return "Sense leads"
+        case ["pack", "link", *_] if isinstance(design.pack, Bank):
+            return "Link from string to string"
         case ["loads", "items", key, *_] if key in design.loads.items:
             return design.loads.items[key].name
         case ["pack", "groups", key, *_]:

@@ -169,6 +169,10 @@ def duration(hours: float) -> str:
     return f"{significant(hours)} h"
 
 
+NOTHING_W = 0.0005
+"""W or Wh that no meter shows."""
+
+
 @lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
 def write_quantity(value: float | str, unit: str) -> str:
     """A value with its unit as a sentence would say it: 2.67 kWh, 0.86 mΩ, 15 %."""
@@ -180,6 +184,8 @@ def write_quantity(value: float | str, unit: str) -> str:
         return f"{significant(value * 100)} %"
     if unit == "min":
         return duration(value / 60)
+    if unit in ("W", "Wh") and abs(value) < NOTHING_W:
+        return f"0 {unit}"
     if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
         return f"{significant(value / 1000)} k{unit}"
     if unit == "money":

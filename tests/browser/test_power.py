@@ -112,7 +112,7 @@ class PowerTest(BrowserTest):
     def test_the_margin_says_what_was_judged_and_each_check_opens_to_its_working(self) -> None:
         page = self.open(self.server.original("lantern-lane"), "power", at="/power/network/inverter")
         checks = page.get_by_role("region", name="Checks")
-        expect(checks).to_contain_text("1 waits")
+        expect(checks).to_contain_text("2 wait")
         expect(checks).to_contain_text("The closest of those that hold is at")
         line = checks.get_by_role("button", name="voltage drop")
         line.click()

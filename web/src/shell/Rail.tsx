@@ -15,6 +15,7 @@ export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
   const { id } = useParams();
   const { design } = useDesign();
   const countText = useCountText();
+  const { checks } = design.assessment;
   return (
     <nav className="rail" aria-label="Stations">
       {STATIONS.map(({ key, name, vital, shows }) => (
@@ -47,7 +48,9 @@ export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
         </svg>
         <span>
           <span className="name">Verification</span>
-          <span className="vital">{countText(design.assessment.checks)}</span>
+          <span className="vital" title={countText(checks)}>
+            {checks.filter((c) => c.verdict === "holds").length} of {checks.length} hold
+          </span>
         </span>
       </NavLink>
     </nav>
