@@ -292,6 +292,12 @@ class EveryRun(TestCase):
         pinned = write_design(read_design(put(data, "/power/network/lamp/run/gauge", "1.5 mm²")))
         self.assertIn("/power/network/lamp/run", self.places(pinned, "power.wire-unprotected"))
 
+    def test_a_charger_that_joins_before_the_main_switch_leaves_it_the_main_switch(self) -> None:
+        data = spoiled("power.load-dump")
+        found = next(f for f in judge(data).findings if f.id == "power.load-dump")
+        after = {f.id for f in judge(mended(data, found.remedies[0].patch)).findings}
+        self.assertEqual(after & {"power.load-dump", "power.switch-reach"}, set())
+
     def test_the_main_negative_is_as_thick_as_its_fuse_asks(self) -> None:
         data = put(demo(LANE), "/power/negative", {"length_m": 0.6})
         self.assertEqual(judge(data).power.ctx.negative.gauge.value, judge(demo(LANE)).power.ctx.negative.gauge.value)  # type: ignore[union-attr]

@@ -25,6 +25,7 @@ from kegcart.core.pack.document import Bank, CellPack
 from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.reference import Chemistry, assumption, constant, interpolate
+from kegcart.core.units import write_quantity
 
 COLD_NOTED = 0.97
 """Share of the capacity left in the cold from which the loss is worth no word."""
@@ -176,7 +177,7 @@ def cold_use(row: Chemistry, site: Site, place: str, station: Station = "pack") 
             f"It can be {{T_min}} at the site; {row.label} is not used below {{T_use}}.",
             "Below its least temperature a cell gives next to nothing, and what it gives damages it.",
             {"T_min": site.cold_c, "T_use": least},
-            (Remedy(f"It is kept and used above {row.discharge_min_c:g} °C only", patch),),
+            (Remedy(f"It is kept and used above {least.text} only", patch),),
         ),
         station=station,
     )
@@ -203,7 +204,7 @@ def freezing(row: Chemistry, depth: Figure, site: Site, place: str, station: Sta
         if shallower >= LEAST_DEPTH and station == "pack":
             remedies.append(Remedy(f"Plan for {shallower * 100:.0f} % depth", [set_value("/pack/depth", shallower)]))
         patch = [set_value("/brief/site_min_c", math.ceil(freezes))]
-        remedies.append(Remedy(f"It never stands below {math.ceil(freezes)} °C", patch))
+        remedies.append(Remedy(f"It never stands below {write_quantity(math.ceil(freezes), '°C')}", patch))
         return stop(
             "It can be {T_min} at the site; discharged as planned the battery freezes at {T_f}.",
             "Ice bursts the plates and the case: thawed, it leaks acid and is scrap.",

@@ -159,12 +159,23 @@ class Network:
         """The parts in line from the post to the first part that branches (the busbar), it included."""
         path: list[str] = []
         here = source
-        while len(self.children[here]) == 1:
-            here = self.children[here][0]
+        while len(behind := self.outward(here)) == 1:
+            here = behind[0]
             path.append(here)
             if not self.in_line(here):
                 break
         return path
+
+    def outward(self, key: str) -> list[str]:
+        """The branches of a part or source that lead to loads; where none does, all of them. A charger's own branch is none."""
+
+        def takes(child: str) -> bool:
+            return any(
+                kind_of(self.nodes[k]).brings(self.nodes[k], k) is None and not self.children[k]
+                for k in (child, *self.below(child))
+            )
+
+        return [child for child in self.children[key] if takes(child)] or list(self.children[key])
 
 
 def plug_in(network: Network, demands: dict[str, Demand]) -> tuple[dict[str, list[Demand]], list[Demand]]:

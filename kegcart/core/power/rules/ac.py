@@ -197,10 +197,7 @@ def neutral_bond(sizing: InverterSizing, node: Inverter) -> Iterator[Check]:
         f"{node.name}, {{P_rated}}: whether its neutral is bonded to earth is not said.",
         "Only as its manual allows, once, and never with a second source. A residual-current device needs the bond to work; some chargers refuse a floating output. This is work under local code, by licensed hands where the code says so.",
         {"P_rated": sizing.rating},
-        (
-            Remedy("Its manual says: bonded at the inverter", [set_value(at, "bonded")]),
-            Remedy("Its manual says: its output floats", [set_value(at, "none")]),
-        ),
+        (Remedy("Its manual says: bonded at the inverter", [set_value(at, "bonded")]),),
     )
     yield not_yet("power.neutral-bond", at, "whether its neutral is bonded to earth", said)
 
