@@ -77,7 +77,12 @@ def calls(rule: Callable[..., Any]) -> Iterator[Said]:
             yield Said(node, names, module)
             there = getattr(module, node.func.id, None) if isinstance(node.func, ast.Name) else None
             home = sys.modules.get(getattr(there, "__module__", ""))
-            if callable(there) and home is not None and "rules" in home.__name__ and not is_rule(there):
+            if (
+                callable(there)
+                and home is not None
+                and ("rules" in home.__name__ or "checks" in home.__name__)
+                and not is_rule(there)
+            ):
                 yield from walk(home, there.__name__)
 
     yield from walk(sys.modules[rule.__module__], rule.__name__)

@@ -19,6 +19,7 @@ from kegcart.core.check import (
     note,
     stop,
 )  # fmt: skip
+from kegcart.core.electrical.cable_checks import carries, chosen_again, drops, survives
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.electrical.protection import interrupt_rating
 from kegcart.core.figure import Figure
@@ -270,7 +271,7 @@ def string_lead(pack: PackSizing, strings: StringsSizing, build: Bank, key: str,
     Source: overcurrent protection of every conductor (IEC 60364-4-43); A ≥ √(I²t)/k.
     """
     at, number = f"/pack/strings/{key}", key.removeprefix("s")
-    remedies = (Remedy("Let the gauge of the leads be chosen", [release("/pack/lead/gauge")]),) if build.lead.gauge else ()
+    remedies = chosen_again("/pack/lead", build.lead.gauge)
     guarded = build.strings.get(key, StringOfUnits()).protected and strings.fuse is not None
     if guarded and strings.fuse is not None:
         asked = strings.fuse
@@ -278,60 +279,10 @@ def string_lead(pack: PackSizing, strings: StringsSizing, build: Bank, key: str,
         count = Figure.by("n", "P − 1", "", "other strings", P=pack.parallel)
         one = Figure.decided("i", build.battery.continuous_a, "A", "each gives for long", "/pack/battery/continuous_a")
         asked = Figure.by("I_oth", "n · i", "A", "what the other strings give into it", n=count, i=one)
-    yield at_most(
-        "pack.string-lead",
-        at,
-        asked,
-        lead.ampacity,
-        lambda: stop(
-            f"The {{gauge}} lead of string {number} carries {{I_amp}}; {{I}} can flow through it.",
-            "The others feed into a string that fails, and its lead is what burns.",
-            {"gauge": lead.gauge, "I_amp": lead.ampacity, "I": asked},
-            remedies,
-        ),
-    )
-    if lead.short is not None:
-        yield survives(lead, at, f"lead of string {number}", remedies)
-    yield lead_drop(lead, at, f"lead of string {number}", remedies)
-
-
-def survives(run: RunSizing, at: str, what: str, remedies: tuple[Remedy, ...]) -> Check:
-    """A lead or link survives a short until the fuses of the strings have opened."""
-    assert run.short is not None
-    short = run.short
-    return at_least(
-        "pack.string-lead",
-        at,
-        run.area,
-        short,
-        lambda: stop(
-            f"The {{gauge}} {what} does not survive a short: until the fuses of the strings have opened it takes {{A_min}}.",
-            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
-            {"gauge": run.gauge, "A_min": short},
-            remedies,
-        ),
-    )
-
-
-@judges("power.drop")
-def lead_drop(run: RunSizing, at: str, what: str, remedies: tuple[Remedy, ...]) -> Check:
-    """A lead or link of the strings loses no more of the voltage than a main run may.
-
-    Source: 2 % (assumptions table).
-    """
-    return at_most(
-        "power.drop",
-        at,
-        run.drop,
-        run.drop_limit,
-        lambda: mend(
-            f"The {{gauge}} {what} loses {{d}} of the voltage; {{limit}} is the limit here.",
-            "What a lead takes, its string gives less: the others work harder.",
-            {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
-            remedies,
-        ),
-        station="pack",
-    )
+    what = f"lead of string {number}"
+    yield carries("pack.string-lead", at, asked, lead, what, remedies)
+    yield from survives("pack.string-lead", at, lead, what, remedies)
+    yield drops(at, lead, what, remedies, "pack")
 
 
 @judges("pack.parallel-takeoff", "take-off of the strings", MEND)

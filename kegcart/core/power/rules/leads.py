@@ -3,18 +3,17 @@
 from collections.abc import Iterator
 
 from kegcart.core.catalogue import STOP, judges
-from kegcart.core.check import Check, at_least, at_most, failed, is_so, mend, stop
+from kegcart.core.check import Check, at_least, at_most, failed, is_so, stop
+from kegcart.core.electrical.cable_checks import IN_A_SHORT, carries, chosen_again, drops, survives
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.figure import Figure
-from kegcart.core.finding import Remedy, Station, release, set_value
+from kegcart.core.finding import Remedy, set_value
 from kegcart.core.pack.document import Bank
 from kegcart.core.power.kinds import Selector
 from kegcart.core.power.path.edits import put_fuse_on_other_way
 from kegcart.core.power.path.leads import protection_sum
 from kegcart.core.power.path.parts import PartSizing, PowerSizing, Source
 from kegcart.core.reference import assumption, chemistries
-
-IN_A_SHORT = "In a short the cable is the fuse: it glows, and lights what it touches."
 
 
 def judge_leads(power: PowerSizing) -> Iterator[Check]:
@@ -31,63 +30,6 @@ def judge_leads(power: PowerSizing) -> Iterator[Check]:
         yield from string_link(strings.link, build, power)
 
 
-def carries(id: str, at: str, rating: Figure, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Check:
-    """A run carries the protection before it."""
-    return at_most(
-        id,
-        at,
-        rating,
-        run.ampacity,
-        lambda: stop(
-            f"The {{gauge}} {what} carries {{I_amp}}; the protection before it is {{I_fuse}}.",
-            IN_A_SHORT,
-            {"gauge": run.gauge, "I_amp": run.ampacity, "I_fuse": rating},
-            remedies,
-        ),
-    )
-
-
-def survives(id: str, at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...]) -> Iterator[Check]:
-    """A run survives a short until its protection has opened."""
-    if run.short is None:
-        return
-    short = run.short
-    yield at_least(
-        id,
-        at,
-        run.area,
-        short,
-        lambda: stop(
-            f"The {{gauge}} {what} does not survive a short: until its protection has opened it takes {{A_min}}.",
-            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
-            {"gauge": run.gauge, "A_min": short},
-            remedies,
-        ),
-    )
-
-
-def drops(at: str, run: RunSizing, what: str, remedies: tuple[Remedy, ...], station: Station | None = None) -> Check:
-    """A run loses no more of the voltage than it may."""
-    return at_most(
-        "power.drop",
-        at,
-        run.drop,
-        run.drop_limit,
-        lambda: mend(
-            f"The {{gauge}} {what} loses {{d}} of the voltage; {{limit}} is the limit here.",
-            "What the cable takes heats the box, and the load sees a pack that seems empty early.",
-            {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
-            remedies,
-        ),
-        station=station,
-    )
-
-
-def thicker(at: str, own_gauge: str | None) -> tuple[Remedy, ...]:
-    """The gauge left to choice, where it was pinned."""
-    return (Remedy("Let the gauge be chosen", [release(f"{at}/gauge")]),) if own_gauge else ()
-
-
 @judges("power.other-feed", "the other way of the selector", STOP)
 def other_feed(part: PartSizing, node: Selector, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """The other way to a selector is protected, of the same voltage, and its cable carries its protection and survives a short.
@@ -97,7 +39,7 @@ def other_feed(part: PartSizing, node: Selector, run: RunSizing, power: PowerSiz
     at, network = f"{part.pointer}/other_run", power.network
     what = f"cable to {node.name} from its other way"
     guard = network.guard_of_way(node.other)
-    remedies = thicker(at, node.other_run.gauge)
+    remedies = chosen_again(at, node.other_run.gauge)
     if guard is None:
         fault = stop(
             f"Nothing protects the {{gauge}} {what}: the fault there would be {{I_fault}}.",
@@ -170,25 +112,14 @@ def string_link(link: RunSizing, build: Bank, power: PowerSizing) -> Iterator[Ch
     Source: currents add at a node (Kirchhoff); A ≥ √(I²t)/k (IEC 60364-4-43).
     """
     at, fuses = "/pack/link", protection_sum(power.ctx)
-    remedies = thicker(at, build.link.gauge)
+    remedies = chosen_again(at, build.link.gauge)
     one = Figure.decided("i", build.battery.continuous_a, "A", "each string gives for long", "/pack/battery/continuous_a")
     parts = {"P": power.ctx.pack.parallel, "i": one}
     if fuses.number > 0:
         asked = Figure.by("I_all", "min(P · i, I_fuses)", "A", "what can flow through it", {**parts, "I_fuses": fuses})
     else:
         asked = Figure.by("I_all", "P · i", "A", "what can flow through it", parts)
-    yield at_most(
-        "pack.string-lead",
-        at,
-        asked,
-        link.ampacity,
-        lambda: stop(
-            "The {gauge} from string to string carries {I_amp}; {I_all} can flow through it.",
-            "The link at the take-off bears the whole current: sized for one string, it is the fuse.",
-            {"gauge": link.gauge, "I_amp": link.ampacity, "I_all": asked},
-            remedies,
-        ),
-    )
+    yield carries("pack.string-lead", at, asked, link, "link from string to string", remedies)
     yield from survives("pack.string-lead", at, link, "link from string to string", remedies)
     yield drops(at, link, "link from string to string", remedies, "pack")
 
@@ -216,7 +147,7 @@ def meter_lead(power: PowerSizing) -> Iterator[Check]:
     )
     if lead.fuse is None:
         return
-    remedies = thicker(at, shunt.lead.gauge)
+    remedies = chosen_again(at, shunt.lead.gauge)
     yield carries("power.wire-unprotected", at, lead.fuse, lead.run, what, remedies)
     yield from survives("power.withstand", at, lead.run, what, remedies)
     yield at_least(

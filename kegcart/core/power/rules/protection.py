@@ -5,6 +5,7 @@ from typing import Any
 
 from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, mend, not_yet, stop
+from kegcart.core.electrical.cable_checks import IN_A_SHORT, chosen_again, drops, survives
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.electrical.conductors import gauges
 from kegcart.core.electrical.protection import fastest_melting, interrupt_rating
@@ -21,8 +22,6 @@ from kegcart.core.power.path.edits import put_fuse_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
 from kegcart.core.reference import assumption, families
-
-IN_A_SHORT = "In a short the cable is the fuse: it glows, and lights what it touches."
 
 
 def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
@@ -131,19 +130,7 @@ def drop(part: PartSizing, run: RunSizing) -> Check:
     Source: 2 % main and inverter, 3 % outlet circuits (assumptions table).
     """
     at = f"{part.pointer}/run"
-    remedies = (Remedy("Let the gauge be chosen", [release(f"{at}/gauge")]),) if part.node.run.gauge else ()
-    return at_most(
-        "power.drop",
-        at,
-        run.drop,
-        run.drop_limit,
-        lambda: mend(
-            f"The {{gauge}} to {part.node.name} loses {{d}} of the voltage; {{limit}} is the limit here.",
-            "What the cable takes heats the box, and the load sees a pack that seems empty early.",
-            {"gauge": run.gauge, "d": run.drop, "limit": run.drop_limit},
-            remedies,
-        ),
-    )
+    return drops(at, run, f"to {part.node.name}", chosen_again(at, part.node.run.gauge))
 
 
 @judges("power.withstand", "short-circuit withstand", STOP)
@@ -158,23 +145,13 @@ def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Itera
     if run.short is None:  # a converter limits what it gives
         yield held("power.withstand", at)
         return
-    short = run.short
-
-    def fault() -> Fault:
-        remedies = []
-        thick = next((w for w in gauges(run.wire.system) if w.area_mm2 >= short.number - HAIR), None)
-        if thick is not None:
-            remedies.append(Remedy(f"Run {thick.key}", [set_value(f"{at}/gauge", thick.key)]))
-        if isinstance(guard.node, Protection) and guard.node.family is not None:
-            remedies.append(Remedy("Let the protection before it be chosen", rechoose(guard)))
-        return stop(
-            f"The {{gauge}} to {part.node.name} does not survive a short: until {guard.node.name} has opened it takes {{A_min}}.",
-            "In a short all the heat stays in the copper: too thin, its insulation is gone in a hundredth of a second.",
-            {"gauge": run.gauge, "A_min": short},
-            tuple(remedies),
-        )
-
-    yield at_least("power.withstand", at, run.area, short, fault)
+    short, remedies = run.short.number, []
+    thick = next((w for w in gauges(run.wire.system) if w.area_mm2 >= short - HAIR), None)
+    if thick is not None and run.area.number < short:
+        remedies.append(Remedy(f"Run {thick.key}", [set_value(f"{at}/gauge", thick.key)]))
+    if isinstance(guard.node, Protection) and guard.node.family is not None:
+        remedies.append(Remedy("Let the protection before it be chosen", rechoose(guard)))
+    yield from survives("power.withstand", at, run, f"to {part.node.name}", tuple(remedies))
 
 
 @judges("power.parallel-wires", "cables side by side", MEND)
