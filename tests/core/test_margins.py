@@ -428,6 +428,58 @@ class DeviceMargins(MarginTest):
         }
         self.assertEqual(list(severities.values()), [["stop"], ["mend"], []])
 
+    def test_no_device_stands_below_the_voltage_of_the_pack(self) -> None:
+        for key in ("main-switch", "fuse-block", "usb", "sound"):
+            self.begins(demo("lantern-lane"), "power.device-voltage", f"{LANE_NET}/{key}/voltage_v", 60, 12, 8 * 3.65)
+        self.begins(demo("lantern-lane"), "power.device-voltage", "/power/shunt/meter_v", 60, 12, 8 * 3.65)
+        sizes = {key: judge(demo("hollow-oak")).figures[f"power/{key}/voltage"].value for key in ("main-switch", "usb")}
+        self.assertEqual(sizes, {"main-switch": 60, "usb": 60})
+
+    def test_an_inverter_has_the_input_window_of_its_own_sheet(self) -> None:
+        at = f"{LANE_NET}/inverter"
+        self.begins(demo("lantern-lane"), "power.inverter-window", f"{at}/window_max_v", 40, 20, 8 * 3.65)
+        # Rested at the bottom of its daily window, 10 % charge, a cell stands at 3.06 V.
+        self.begins(demo("lantern-lane"), "power.inverter-window", f"{at}/window_min_v", 20, 28, 8 * 3.06)
+
+    def test_hot_air_is_not_passed_over(self) -> None:
+        data = put(demo("lantern-lane"), f"{LANE_NET}/busbar/section", "20×3")
+        data = put(data, f"{LANE_NET}/main-fuse/rating_a", 150)
+        # 204 A · ((70 − T)/30)^0.55 · 0.8 falls to 150 A; the box is 10 K over the site.
+        self.begins(data, "power.busbar", "/brief/site_max_c", 25, 60, 70 - 30 * (150 / (204 * 0.8)) ** (1 / 0.55) - 10)
+        plugged = put(put(demo("tidewater"), f"{TIDE_NET}/pump/connector", "bullet-30"), f"{TIDE_NET}/pump-fuse/rating_a", 14)
+        self.begins(plugged, "power.connector", "/brief/site_max_c", 25, 60, 90 - 40 * (14 / 15) ** 2 - 10, f"{TIDE_NET}/pump/")
+
+    def test_a_polarised_breaker_on_a_charging_branch_faces_two_ways(self) -> None:
+        data = demo("lantern-lane")
+        breaker = {"part": "protection", "name": "Sun breaker", "feed": "main-fuse", "family": "din-breaker", "polarised": True}
+        data["power"]["network"] |= {
+            "sun-fuse": breaker,
+            "sun": {"part": "input", "name": "Sun", "feed": "sun-fuse", "source": "solar", "current_a": 20},
+        }
+        at = f"{LANE_NET}/sun-fuse/polarised"
+        self.assertTrue(self.speaks(data, "power.breaker-dc", at))
+        self.assertFalse(self.speaks(put(data, at, False), "power.breaker-dc", at))
+        self.assertFalse(
+            self.speaks(put(demo("lantern-lane"), f"{LANE_NET}/usb-fuse/polarised", True), "power.breaker-dc", LANE_NET)
+        )
+
+    def test_a_second_bank_is_judged_by_cold_and_voltage_like_the_pack(self) -> None:
+        data = put(
+            demo("lantern-lane"),
+            "/power/banks",
+            {"spare": {"name": "Spare", "series": 16, "chemistry": "lfp", "capacity_ah": 100}},
+        )
+        for series, speaks in ((16, False), (17, True)):
+            self.assertEqual(
+                self.speaks(put(data, "/power/banks/spare/series", series), "pack.voltage-over-60", "/power/banks"), speaks
+            )
+        flooded = put(put(data, "/power/banks/spare/chemistry", "flooded"), "/power/banks/spare/series", 12)
+        self.begins(flooded, "pack.freeze", "/brief/site_min_c", -5, -40, -20, "/power/banks/spare")
+        # 16 cells of 50 mΩ·Ah over 100 Ah: 8 mΩ; typed as 20 mΩ of a DC step it is (20 − 0.08/100)/1.8.
+        self.assertAlmostEqual(judge(data).figures["power/banks/spare/fault"].number, 58.4 / 0.008)
+        typed = judge(put(data, "/power/banks/spare/resistance_mohm", 20)).figures["power/banks/spare/fault"].number
+        self.assertAlmostEqual(typed, 58.4 / ((0.020 - 0.0008) / 1.8))
+
     def test_a_board_stops_within_what_its_cells_stand(self) -> None:
         at = "/pack/board/cell_max_v"
         for chemistry, low, high in (("lfp", 3.55, 3.75), ("nmc", 4.15, 4.28), ("lto", 2.70, 2.90), ("na-ion", 3.90, 4.05)):
