@@ -136,9 +136,12 @@ class OutletKind(Kind[Outlet]):
 
         Source: see `size_connector` and `size_ac_circuit`.
         """
-        size_connector(node, part, ctx, guard_a)
         if ctx.network.stands_on[part.key] == "ac":
+            part.extra["circuit"] = circuit_current(part, ctx)
+            size_connector(node, part, ctx, guard_a)
             size_ac_circuit(node, part, ctx)
+        else:
+            size_connector(node, part, ctx, guard_a)
 
     def resistance(self, node: Outlet, part: "PartSizing") -> Figure | None:
         return None
@@ -240,7 +243,8 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
     share = connector_share(ctx.site.inside_c)
-    least_a = breakers(ctx.brief).sizes[0] if supply == "ac" else need_a  # a breaker that protects the socket must be sold
+    # An AC socket must stand a breaker that is sold, and the breaker all that runs on its circuit.
+    least_a = max(breakers(ctx.brief).sizes[0], part.extra["circuit"].number) if supply == "ac" else need_a
     strong = [c for c in offered if c.rating_a * share.number >= least_a]
     serving = [c for c in strong if one_way(c) * share.number >= asked.number - 1e-9]
     chosen = connectors()[node.connector] if node.connector else (serving or strong[-1:] or offered[-1:])[0]
@@ -267,7 +271,6 @@ def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> Non
     Source: 1.25 × for long, and no larger than the socket it protects (IEC 60364-4-43; sizes table).
     """
     assert part.rating is not None
-    part.extra["circuit"] = circuit_current(part, ctx)
     before = breaker_before(part, ctx) or inverter_current(part, ctx)
     if before is not None:
         part.extra["before"] = before
