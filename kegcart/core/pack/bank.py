@@ -300,11 +300,13 @@ def size_leads(
     Source: as every run of cable, see `cables.size_run`.
     """
     count = len(ctx.keys)
-    current = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
+    hardest_a = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
+    design = Figure.by(
+        "I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=hardest_a, i=ctx.unit.continuous
+    )
     for i in range(1, count + 1):
-        ctx.sheet[f"pack/string/{i}/current"] = current
-    current.path = "pack/string/1/current"
-    design = Figure.by("I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=current, i=ctx.unit.continuous)
+        ctx.sheet[f"pack/string/{i}/current"] = design
+    design.path = "pack/string/1/current"
     volts = ctx.row.figure("V_low", ctx.series.number * ctx.row.v_low, "V", "lowest working voltage")
     limit, energy = assumption("drop_main"), None
     if fuse is not None and family is not None:
@@ -314,7 +316,7 @@ def size_leads(
         run, guarded = lead_run(ctx.pack, key), is_protected(ctx, key) and fuse is not None
         short = least_section(energy, run, "/pack/lead") if energy and guarded else None
         carries = fuse.number if fuse is not None and guarded else (count - 1) * ctx.unit.continuous.number
-        duties.append(Duty(run, "/pack/lead", current, design, carries, volts, limit, short))
+        duties.append(Duty(run, "/pack/lead", design, design, carries, volts, limit, short))
     # All leads are of one gauge: what the one that asks for most gets.
     picked = (pick_wire(d, ctx.practice) for d in duties)
     wire = max(picked, key=lambda w: w.area_mm2)

@@ -98,8 +98,8 @@ class WireRow:
 SLEEVE = "sleeve"
 UP_TO_THE_FUSE = "up to the fuse"
 NOTHING = "nothing"
-FIRST_FUSES = "the first fuses"
-STRING_FUSES = "the fuses of the strings"
+FIRST_FUSES = "first fuses"
+STRING_FUSES = "string fuses"
 
 
 def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
@@ -160,15 +160,11 @@ def string_rows(strings: StringsSizing, build: Bank) -> Iterator[WireRow]:
         run, own = lead_run(build, key), build.strings.get(key, StringOfUnits())
         fuse = (strings.fuse.text, strings.fuse.path) if strings.fuse and own.protected else (NOTHING, "")
         places = ("/pack/lead", f"/pack/strings/{key}", f"pack/string/{i}/run", f"pack/string/{i}/current")
-        row = lead_row(f"string-{i}", places, "Joining point", f"String {i}", lead, run, fuse)
-        yield replace(
-            row,
-            to=f"Joining point, from string {i}",
-            length_at=f"/pack/strings/{key}/lead_m" if own.lead_m is not None else row.length_at,
-        )
+        row = lead_row(f"string-{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse)
+        yield replace(row, length_at=f"/pack/strings/{key}/lead_m") if own.lead_m is not None else row
     if strings.link is not None:
         places = ("/pack/link", "/pack/link", "pack/link_run/run", "pack/link_run/current")
-        yield lead_row("link", places, "Next string", "each string", strings.link, build.link, (STRING_FUSES, ""))
+        yield lead_row("link", places, "Bank, links", "each string", strings.link, build.link, (STRING_FUSES, ""))
 
 
 def lead_row(
