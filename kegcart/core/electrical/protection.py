@@ -19,6 +19,12 @@ def interrupt_rating(family: Family, voltage_v: float) -> float:
     return next((amps for limit_v, amps in family.interrupts if voltage_v <= limit_v), 0.0)
 
 
+@lru_cache(maxsize=256)
+def opened_at(voltage_v: float) -> dict[str, float]:
+    """The greatest fault current in A that each family opens at a DC voltage; without those that are not rated for it."""
+    return {f.key: interrupt_rating(f, voltage_v) for f in families().values() if f.v_dc >= voltage_v}
+
+
 def fastest_melting(family: Family, multiple: float) -> float:
     """The shortest time in s in which the family may open at `multiple` of its rating; log-log between points.
 
@@ -65,6 +71,12 @@ def hot_share(family: Family, air_c: float) -> float:
     """
     base_c, key = (40.0, "breaker_derate") if family.kind == "breaker" else (25.0, "fuse_derate")
     return max(0.0, 1 - constant(key) * max(0.0, air_c - base_c))
+
+
+@lru_cache(maxsize=256)
+def hot_shares(air_c: float) -> dict[str, float]:
+    """`hot_share` of every family, by its key; never quite nothing."""
+    return {f.key: max(hot_share(f, air_c), 1e-9) for f in families().values()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,12 +151,12 @@ def pick(
     offered: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead)
     if not offered:  # a pinned rating that its family is not sold in
         offered = [SoldProtection(families()[family or "blade"], rating_a or least_a)]
-    needed = {f.key: least_a / max(hot_share(f, air_c), 1e-9) for f in families().values()}
+    shares = hot_shares(air_c)
 
     def carries(p: SoldProtection) -> bool:
-        return p.rating_a >= needed[p.family.key] - 1e-9
+        return p.rating_a >= least_a / shares[p.family.key] - 1e-9
 
-    opening = {f.key for f in families().values() if f.v_dc >= voltage_v and interrupt_rating(f, voltage_v) >= fault_a}
+    opening = {key for key, amps in opened_at(voltage_v).items() if amps >= fault_a}
     able = [p for p in offered if p.family.key in opening] or strongest(offered, voltage_v)
     if in_block:
         able = [p for p in able if p.family.mount == "block" and carries(p)] or able

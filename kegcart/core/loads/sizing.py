@@ -291,12 +291,13 @@ def estimate_by_step(demands: dict[str, Demand], day: Day, curve: LossCurve) -> 
 def greatest_start(demands: dict[str, Demand], day: Day, by_step: Estimate, curve: LossCurve) -> float:
     """The most that is asked of the pack while something starts on top of what runs then, W."""
     most = max(by_step.full)
+    alone = [curve.drawn(ac) if curve.rated_w else 0.0 for ac in by_step.ac]
     for start in find_starts(demands.values()).values():
         for i in range(day.steps):
             there = [d for d in start.loads if day.on[d.key][i]]
             through_ac = sum(d.surge_extra.number for d in there if d.load.supply == "ac") if curve.rated_w else 0.0
             straight = sum(d.surge_extra.number / conversion(d.load.supply).number for d in there if d.load.supply != "ac")
-            more = straight + (curve.drawn(by_step.ac[i] + through_ac) - curve.drawn(by_step.ac[i]) if through_ac else 0.0)
+            more = straight + (curve.drawn(by_step.ac[i] + through_ac) - alone[i] if through_ac else 0.0)
             most = max(most, by_step.full[i] + more)
     return most
 

@@ -8,7 +8,7 @@ import csv
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, cast
 
@@ -196,8 +196,13 @@ class Wire(Row):
 
         The hottest that the insulation stands, or the coolest there is; None where the school gives none for this size.
         """
-        columns = self.columns[school]
-        return max((c for c in columns if c[0] <= insulation_c), default=columns[0] if columns else None)
+        return column_for(self.columns[school], insulation_c)
+
+
+@lru_cache(maxsize=1024)
+def column_for(columns: tuple[tuple[float, float], ...], insulation_c: float) -> tuple[float, float] | None:
+    """Of columns by insulation temperature, the hottest that an insulation stands, or the coolest; see `Wire.column`."""
+    return max((c for c in columns if c[0] <= insulation_c), default=columns[0] if columns else None)
 
 
 @cache
