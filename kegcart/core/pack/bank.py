@@ -300,13 +300,11 @@ def size_leads(
     Source: as every run of cable, see `cables.size_run`.
     """
     count = len(ctx.keys)
-    hardest_a = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
-    design = Figure.by(
-        "I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=hardest_a, i=ctx.unit.continuous
-    )
+    current = Figure.by("I_s", "I_est · x", "A", "through the hardest-worked string", I_est=ctx.demand, x=hardest)
     for i in range(1, count + 1):
-        ctx.sheet[f"pack/string/{i}/current"] = design
-    design.path = "pack/string/1/current"
+        ctx.sheet[f"pack/string/{i}/current"] = current
+    current.path = "pack/string/1/current"
+    design = Figure.by("I_d", "max(I_s, i)", "A", "design current: all that the string gives", I_s=current, i=ctx.unit.continuous)
     volts = ctx.row.figure("V_low", ctx.series.number * ctx.row.v_low, "V", "lowest working voltage")
     limit, energy = assumption("drop_main"), None
     if fuse is not None and family is not None:
@@ -316,7 +314,7 @@ def size_leads(
         run, guarded = lead_run(ctx.pack, key), is_protected(ctx, key) and fuse is not None
         short = least_section(energy, run, "/pack/lead") if energy and guarded else None
         carries = fuse.number if fuse is not None and guarded else (count - 1) * ctx.unit.continuous.number
-        duties.append(Duty(run, "/pack/lead", design, design, carries, volts, limit, short))
+        duties.append(Duty(run, "/pack/lead", current, design, carries, volts, limit, short))
     # All leads are of one gauge: what the one that asks for most gets.
     picked = (pick_wire(d, ctx.practice) for d in duties)
     wire = max(picked, key=lambda w: w.area_mm2)
@@ -332,7 +330,9 @@ def size_leads(
         together = Figure.by("I²t", "n^2 · x", "A²s", "let through by the fuses of the strings together", n=fed, x=energy)
         short = least_section(together, ctx.pack.link, "/pack/link")
     whole = ctx.parallel.number * ctx.unit.continuous.number
-    duty = Duty(ctx.pack.link, "/pack/link", ctx.demand, ctx.demand, whole, volts, limit, short, legs=1)
+    through = Figure.by("I_l", "I_est", "A", "through a link, at most", I_est=ctx.demand)
+    ctx.sheet.put("pack/link_run/current", through)
+    duty = Duty(ctx.pack.link, "/pack/link", through, through, whole, volts, limit, short, legs=1)
     return tuple(leads), size_run(duty, ctx.practice, partial(put_run, ctx.sheet, "pack/link_run"))
 
 
