@@ -2,6 +2,7 @@ import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-q
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useNavigate } from "react-router";
+import { askAnew } from "../../api/anew";
 import { api, done, Failure, take, type ShelfItem } from "../../api/client";
 import { Logo } from "../Logo";
 import { chooseTheme, storedTheme } from "../theme";
@@ -36,7 +37,7 @@ export function Shelf() {
   useEffect(() => {
     document.title = "Keg Cart";
   }, []);
-  const again = () => queries.invalidateQueries({ queryKey: ["shelf"] });
+  const again = () => askAnew(queries, "shelf");
   const failed = (error: Error) => setProblem(error.message);
   const begin = useMutation({
     mutationFn: () => take(api.POST("/api/designs", { body: { name: "New build" } })),

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { askAnew } from "../../api/anew";
 import { api, take, type Pack, type PackPart } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
@@ -147,7 +148,7 @@ function PartPicker({ pack }: { pack: Pack }) {
       store.say(`Not kept: ${(error as Error).message}`);
       return;
     }
-    await queries.invalidateQueries({ queryKey: ["pack-parts"] });
+    await askAnew(queries, "pack-parts");
     store.say(`Kept for all builds: ${name}.`);
   };
   return (

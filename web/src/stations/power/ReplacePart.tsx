@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { askAnew } from "../../api/anew";
 import { api, take, type Node, type Operation, type PartKind } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
 import { EffectLine } from "../../figures/FindingList";
@@ -45,7 +46,7 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
       store.say(`Not kept: ${(error as Error).message}`);
       return;
     }
-    await queries.invalidateQueries({ queryKey: ["path-parts"] });
+    await askAnew(queries, "path-parts");
     store.change(
       Object.entries(named).map(([name, value]) => ({ op: "replace", path: `${at}/${name}`, value })),
       `Owned: ${label}`,

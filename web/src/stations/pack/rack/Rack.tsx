@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
+import { askAnew } from "../../../api/anew";
 import { api, take, type RackCell } from "../../../api/client";
 import { useDesign, useStore } from "../../../design/store";
 import { CellList, type Wish } from "./CellList";
@@ -30,10 +31,10 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
     placeholderData: keepPreviousData,
     gcTime: 0,
   });
-  const reload = () => void queries.invalidateQueries({ queryKey: ["rack"] });
+  const reload = () => void askAnew(queries, "rack");
   useEffect(() => {
     rackQueue.stored = (cell) => {
-      void queries.invalidateQueries({ queryKey: ["rack"] });
+      void askAnew(queries, "rack");
       // A cell that is built in takes its build with it.
       if (cell !== undefined) void store.reload();
     };
