@@ -5,7 +5,9 @@ from collections.abc import Awaitable, Callable
 from typing import Any, TypeAlias
 
 import django
+from asgiref.sync import sync_to_async
 from django.core.handlers.asgi import ASGIHandler
+from django.http.response import HttpResponseBase
 
 from kegcart.site import memory
 
@@ -14,6 +16,17 @@ Send: TypeAlias = Callable[[Any], Awaitable[None]]
 
 
 class Handler(ASGIHandler):
+    """Answers a request in one thread from the first middleware to the view: none of them is asynchronous.
+
+    Django's own goes back to the loop between them, and each such change of threads costs as much as a query.
+    """
+
+    def load_middleware(self, is_async: bool = False) -> None:
+        super().load_middleware(is_async=False)
+
+    async def get_response_async(self, request: Any) -> HttpResponseBase:
+        return await sync_to_async(self.get_response, thread_sensitive=True)(request)
+
     async def listen_for_disconnect(self, receive: Receive) -> None:
         """Return when nobody waits for the answer any more, which is also so once it is sent.
 

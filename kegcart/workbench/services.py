@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from copy import deepcopy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -70,10 +70,14 @@ class Before:
 
 @dataclass(frozen=True, slots=True)
 class Changed:
-    """A design after a change, and what stood before; None where the change was stored already."""
+    """A design after a change, and what stood before; None where the change was stored already.
+
+    is_last: whether it is known that nothing was made of it yet, so that redo leads nowhere.
+    """
 
     design: StoredDesign
     before: Before | None
+    is_last: bool = False
 
 
 def find(design_id: str, deleted: bool = False) -> StoredDesign:
@@ -202,7 +206,7 @@ def applied(design_id: str, base_revision: int, patch: list[dict[str, Any]], lab
             new = history.follow(head, document, label, merge_key)
         advance(design, new, document)
     typing.noted(new)
-    return changed
+    return replace(changed, is_last=True)
 
 
 def redo_target(design: StoredDesign) -> Revision | None:

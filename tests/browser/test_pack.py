@@ -6,7 +6,6 @@ from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTest, RackScreen
 
-
 LIST_ANSWERS_LAST = """
 const asked = window.fetch;
 let tell;

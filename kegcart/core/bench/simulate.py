@@ -16,7 +16,7 @@ from typing import Any, Literal
 from kegcart.core.assess import Assessment
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.profile import DAY_H, covered
-from kegcart.core.loads.supplies import conversion
+from kegcart.core.loads.supplies import efficiency
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Converter, Inverter
@@ -311,7 +311,7 @@ def demands_of(assessment: Assessment) -> list[ScheduledLoad]:
                 ScheduledLoad(
                     d.key,
                     inverter,
-                    1 / conversion(d.load.supply).number,
+                    1 / efficiency(d.load.supply),
                     d.running.number,
                     d.surge_extra.number,
                     d.surge_s,

@@ -94,10 +94,10 @@ class Day:
         rounds, rest = divmod(hours, self.length_h)
         total = rounds * self.energy(power_w) * self.days
         for offset in (0.0, self.length_h):
-            for p, a, b in zip(power_w, self.edges_h, self.edges_h[1:], strict=False):
-                overlap = min(b + offset, from_h + rest) - max(a + offset, from_h)
-                if overlap > 0:
-                    total += p * overlap
+            begin, end = from_h - offset, from_h + rest - offset
+            for p, (a, b) in zip(power_w, pairwise(self.edges_h), strict=True):
+                if a < end and b > begin:
+                    total += p * (min(b, end) - max(a, begin))
         return total
 
     def fullest(self, power_w: Sequence[float], ready_h: float, hours: float) -> tuple[float, int]:

@@ -1,6 +1,6 @@
 """Loads: energy a day, running peak, worst surge, all at the sockets."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from kegcart.core.brief.document import Brief
@@ -10,7 +10,7 @@ from kegcart.core.electrical.inverter import LossCurve, needed_rating, pick_rati
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.document import Load, Loads, MeterReading, VoltsAmps
 from kegcart.core.loads.profile import DAY_H, Day
-from kegcart.core.loads.supplies import SUPPLIES, Supply, conversion
+from kegcart.core.loads.supplies import SUPPLIES, Supply, efficiency
 from kegcart.core.reference import LoadKind, assumption, inverter_classes, load_kinds
 
 
@@ -123,23 +123,33 @@ def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
     return out
 
 
+def greatest_running(demands: Sequence[Demand], day: Day) -> tuple[Figure, int]:
+    """The greatest running sum in W, and the step of the pattern it falls in."""
+    running = running_by_step(demands, day)
+    at = max(range(day.steps), key=running.__getitem__)
+    together = {d.label: d.running for d in demands if day.on[d.key][at]}
+    how = f"what is scheduled together from {day.moment(day.edges_h[at])}"
+    return Figure.by("P_peak", "sum", "W", "greatest running sum", together, how=how), at
+
+
+def greatest_apparent(demands: Sequence[Demand], day: Day) -> Figure:
+    """The greatest apparent power in VA of what is scheduled together.
+
+    Source: apparent power is running power over power factor (definition).
+    """
+    apparent = by_step(demands, day, lambda d: d.apparent_va)
+    at = apparent.index(max(apparent))
+    parts = {d.label: Figure.of("S", d.apparent_va, "VA", d.load.name) for d in demands if day.on[d.key][at]}
+    return Figure.by("S", "sum", "VA", "greatest apparent power", parts)
+
+
 def find_peak(demands: list[Demand], day: Day) -> Peak:
     """Coincident running peak in W, worst surge in W on top of what else runs then, greatest apparent power in VA.
 
-    Source: the surge stands on top of what runs beside it; apparent power is running power over power factor (definition).
+    Source: the surge stands on top of what runs beside it.
     """
     running = running_by_step(demands, day)
-    apparent = by_step(demands, day, lambda d: d.apparent_va)
-    at = max(range(day.steps), key=running.__getitem__)
-    together = {d.label: d.running for d in demands if day.on[d.key][at]}
-    peak = Figure.by(
-        "P_peak",
-        "sum",
-        "W",
-        "greatest running sum",
-        together,
-        how=f"what is scheduled together from {day.moment(day.edges_h[at])}",
-    )
+    peak, at = greatest_running(demands, day)
     surge, of, base, extra = running[at], None, peak, None
     for start in find_starts(demands).values():
         if start.extra.number <= 0:
@@ -158,9 +168,7 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
         worst = Figure.by("P_surge", "P_run + ΔP", "W", f"worst surge: {of.name} starting", P_run=base, ΔP=extra)
     else:
         worst = Figure.by("P_surge", "P_run", "W", "no surge above the running peak", P_run=peak)
-    va = max(apparent)
-    parts = {d.label: Figure.of("S", d.apparent_va, "VA", d.load.name) for d in demands if day.on[d.key][apparent.index(va)]}
-    return Peak(peak, at, worst, of, Figure.by("S", "sum", "VA", "greatest apparent power", parts))
+    return Peak(peak, at, worst, of, greatest_apparent(demands, day))
 
 
 def size_watts(load: Load, at: str, duty: Figure, factor: Figure, hours: Figure, days_on: int, days: int) -> Figure:
@@ -279,7 +287,7 @@ def estimate_by_step(demands: dict[str, Demand], day: Day, curve: LossCurve) -> 
     out = Estimate([], [], [], [])
     for i in range(day.steps):
         ac = [d for d in demands.values() if d.load.supply == "ac" and curve.rated_w and day.on[d.key][i]]
-        dc = [(d, conversion(d.load.supply).number) for d in demands.values() if d.load.supply != "ac" and day.on[d.key][i]]
+        dc = [(d, efficiency(d.load.supply)) for d in demands.values() if d.load.supply != "ac" and day.on[d.key][i]]
         out.ac.append(sum(d.running.number for d in ac))
         out.dc.append(sum(d.running.number / eta for d, eta in dc))
         mean_ac = curve.drawn(sum(d.average_w for d in ac)) if ac else 0.0
@@ -293,10 +301,13 @@ def greatest_start(demands: dict[str, Demand], day: Day, by_step: Estimate, curv
     most = max(by_step.full)
     alone = [curve.drawn(ac) if curve.rated_w else 0.0 for ac in by_step.ac]
     for start in find_starts(demands.values()).values():
+        members = [(day.on[d.key], d.surge_extra.number, d.load.supply) for d in start.loads if d.surge_extra.number > 0]
+        if not members:
+            continue
         for i in range(day.steps):
-            there = [d for d in start.loads if day.on[d.key][i]]
-            through_ac = sum(d.surge_extra.number for d in there if d.load.supply == "ac") if curve.rated_w else 0.0
-            straight = sum(d.surge_extra.number / conversion(d.load.supply).number for d in there if d.load.supply != "ac")
+            there = [(extra, supply) for on, extra, supply in members if on[i]]
+            through_ac = sum(extra for extra, supply in there if supply == "ac") if curve.rated_w else 0.0
+            straight = sum(extra / efficiency(supply) for extra, supply in there if supply != "ac")
             more = straight + (curve.drawn(by_step.ac[i] + through_ac) - alone[i] if through_ac else 0.0)
             most = max(most, by_step.full[i] + more)
     return most

@@ -1,6 +1,7 @@
 """The supplies on which a load can run, and all that is the same for every load on one of them."""
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal, assert_never, get_args
 
 from kegcart.core.figure import Figure
@@ -45,3 +46,9 @@ def conversion(supply: Supply) -> Figure:
     """
     key = SUPPLIES[supply].eta_key
     return assumption(key) if key else Figure.of("η", 1.0, "share", "straight from the pack", how="nothing is converted")
+
+
+@cache
+def efficiency(supply: Supply) -> float:
+    """The bare value of `conversion`, for sums over the steps of a day."""
+    return conversion(supply).number

@@ -89,10 +89,10 @@ def worked_out(document: dict[str, Any], elsewhere: dict[str, str]) -> dict[str,
     return _worked_out(to_json(document), tuple(elsewhere.items()))
 
 
-def design_data(design: StoredDesign) -> dict[str, Any]:
-    """A design as the screen needs it: document, what follows from it, and where undo leads."""
+def design_data(design: StoredDesign, is_last: bool = False) -> dict[str, Any]:
+    """A design as the screen needs it: document, what follows from it, and where undo leads; see `services.Changed`."""
     assert design.head is not None
-    redo = services.redo_target(design)
+    redo = None if is_last else services.redo_target(design)
     return {
         "id": design.pk,
         "revision": design.revision,
@@ -107,7 +107,7 @@ def design_data(design: StoredDesign) -> dict[str, Any]:
 
 def changed_data(changed: services.Changed, asked: Literal["whole", "changes"]) -> dict[str, Any]:
     """A design after a change, as asked for: whole, or as it differs from what stood before."""
-    after = design_data(changed.design)
+    after = design_data(changed.design, changed.is_last)
     before = changed.before
     if asked == "whole" or before is None:
         return after

@@ -11,17 +11,14 @@ LISTS = ("findings", "offers")
 def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
     """The answer `after` as it differs from `before`; see `ChangesOut`."""
     old, new = before["assessment"], after["assessment"]
-    figures = {
-        path: difference(old["figures"].get(path, {}), figure)
-        for path, figure in new["figures"].items()
-        if old["figures"].get(path) != figure
-    }
+    had = old["figures"]
+    figures = {path: difference(was or {}, figure) for path, figure in new["figures"].items() if (was := had.get(path)) != figure}
     return {
         "since": before["revision"],
         "revision": after["revision"],
         "document": patch_between(before["document"], after["document"]),
         "figures": figures,
-        "gone": [path for path in old["figures"] if path not in new["figures"]],
+        "gone": [path for path in had if path not in new["figures"]],
         **{name: kept(old[name], new[name]) for name in LISTS},
         "checks": nearly_kept(old["checks"], new["checks"]),
         "verdict": new["verdict"],

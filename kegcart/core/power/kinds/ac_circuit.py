@@ -6,7 +6,7 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors
 from kegcart.core.figure import Figure
-from kegcart.core.loads.sizing import find_peak
+from kegcart.core.loads.sizing import greatest_apparent
 from kegcart.core.reference import Sizes, Wire, assumption, sizes, wires
 
 if TYPE_CHECKING:
@@ -36,7 +36,7 @@ def circuit_current(part: "PartSizing", ctx: "PathContext") -> Figure:
     """
     network = ctx.network
     held = [d for key in (part.key, *network.below(part.key)) for d in ctx.plugged.get(key, [])]
-    together, label = find_peak(held, ctx.loads.day).apparent, "all that runs on the circuit"
+    together, label = greatest_apparent(held, ctx.loads.day), "all that runs on the circuit"
     return ctx.put(part.key, "circuit", Figure.by("I_c", "S / U", "A", label, S=together, U=mains_voltage(ctx.brief)))
 
 

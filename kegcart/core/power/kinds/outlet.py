@@ -9,8 +9,8 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
-from kegcart.core.loads.sizing import Demand, find_peak
-from kegcart.core.loads.supplies import Supply, conversion
+from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running
+from kegcart.core.loads.supplies import Supply, conversion, efficiency
 from kegcart.core.power.fed import ConnectorKey, Fed, Negative, Pins
 from kegcart.core.power.kinds.ac_circuit import (
     breaker_before,
@@ -183,7 +183,7 @@ def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:
 
     Source: P = U · I; efficiency is output over input (definitions).
     """
-    at_module = 1 / conversion("usb").number if supply == "usb" else 1.0
+    at_module = 1 / efficiency("usb") if supply == "usb" else 1.0
     match before:
         case "ac":
             return at_module
@@ -212,18 +212,20 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
     Source: P = U · I; S = U · I on the AC side (definitions).
     """
     supply = ctx.network.supply(part.key)
-    together, mains_v = find_peak(demands, ctx.loads.day), OUTLET_VOLTAGE[ctx.brief.mains]
+    day, mains_v = ctx.loads.day, OUTLET_VOLTAGE[ctx.brief.mains]
     one_unit = max((d.watts.number for d in demands), default=0.0)
     match supply:
         case "usb":
-            value = max(together.running.number / node.ways, one_unit)
+            together, _ = greatest_running(demands, day)
+            value = max(together.number / node.ways, one_unit)
             how = "the running sum shared over the ports, or the greatest one load"
-            return Figure.of("P", value, "W", "asked of one port", how=how, inputs={"P_peak": together.running})
+            return Figure.of("P", value, "W", "asked of one port", how=how, inputs={"P_peak": together})
         case "ac":
             greatest = max((d.apparent_va / d.load.count / mains_v for d in demands), default=0.0)
-            value = max(together.apparent.number / mains_v / node.ways, greatest)
+            together = greatest_apparent(demands, day)
+            value = max(together.number / mains_v / node.ways, greatest)
             how = "apparent power over the mains voltage, shared over the sockets, or the greatest one load"
-            inputs = {"S": together.apparent, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")}
+            inputs = {"S": together, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")}
             return Figure.of("I", value, "A", "asked of one socket", how=how, inputs=inputs)
         case "dc_12v" | "pack":
             volts = REGULATED_V if supply == "dc_12v" else part.source.v_low.number

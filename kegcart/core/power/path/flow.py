@@ -8,7 +8,7 @@ from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure
 from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import Demand
-from kegcart.core.loads.supplies import conversion
+from kegcart.core.loads.supplies import efficiency
 from kegcart.core.reference import constant
 
 REGULATED_V = 12.0
@@ -56,6 +56,8 @@ class Flow:
         parts = list(flows)
         if not parts:
             return cls([0.0] * day.steps, [0.0] * day.steps, [], [0.0] * day.steps)
+        if len(parts) == 1:
+            return parts[0]
 
         def added(columns: Iterable[list[float]]) -> list[float]:
             return [sum(column) for column in zip(*columns, strict=True)]
@@ -163,6 +165,6 @@ def into_converter(out: Flow, output_v: float, voltage_v: float, idle_w: float |
 
     Source: efficiency is output over input (definition; assumptions table).
     """
-    eta = conversion("dc_12v").number
+    eta = efficiency("dc_12v")
     idle = constant("converter_idle") if idle_w is None else idle_w
     return through(out, lambda amps, _: (amps * output_v / eta + idle) / voltage_v)

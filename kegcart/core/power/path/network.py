@@ -66,9 +66,11 @@ class Network:
 
     def below(self, key: str) -> Iterator[str]:
         """All parts fed through this one, without it."""
-        for child in self.children[key]:
+        waiting = list(reversed(self.children[key]))
+        while waiting:
+            child = waiting.pop()
             yield child
-            yield from self.below(child)
+            waiting += reversed(self.children[child])
 
     def role(self, key: str) -> Role:
         """What a part does with the current: see `kinds.base.Role`."""
