@@ -136,6 +136,18 @@ class WireTable(TestCase):
                     self.assertAlmostEqual(before.length_m, after.length_m, places=3)
                     self.assertAlmostEqual(before.current_a, after.current_a, delta=0.01 * max(before.current_a, 1))
 
+    def test_usual_colours_read_back_as_not_decided(self) -> None:
+        data = demo("lantern-lane")
+        outlet = next(key for key, node in data["power"]["network"].items() if node["part"] == "outlet" and "inverter" in node["feed"])
+        ac = {"op": "add", "path": f"/power/network/{outlet}/run", "value": {"length_m": 2.0}}
+        negative = {"op": "add", "path": "/power/negative", "value": {"length_m": 0.4, "colour": "black"}}
+        power = judge(mended(data, [ac, negative])).power
+        shown = {r.key: r.colour for r in rows(power)}
+        self.assertEqual((shown[outlet], shown["negative"], shown["inverter"]), ("3 cores", "black", "red, with black"))
+        colours = {o["path"]: o["value"] for o in read_wires(write_wires(power), power) if o["path"].endswith("colour")}
+        self.assertEqual(len(colours), len(shown))
+        self.assertEqual(set(colours.values()), {None})
+
     def test_lengths_in_other_units_and_auto(self) -> None:
         power = judge(demo("lantern-lane")).power
         patch = read_wires("run to;length cm;gauge\nInverter;45;auto\nMain fuse;20;25 mm2\n", power)

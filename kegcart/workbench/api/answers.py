@@ -57,9 +57,11 @@ def wires(assessment: Assessment) -> list[dict[str, Any]]:
             "length_m": row.length_m,
             "parallel": row.parallel,
             "start": row.start,
+            "usual_colour": row.usual_colour,
             "fuse": row.fuse,
             "fuse_figure": row.fuse_figure,
-            "ends": f"{row.start_stud} – {row.end_stud}",
+            "start_stud": row.start_stud,
+            "end_stud": row.end_stud,
         }
         for row in rows(assessment.power)
     ]

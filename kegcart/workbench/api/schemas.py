@@ -241,9 +241,11 @@ class WireOut(Schema):
     length_m: float
     parallel: int
     start: str
+    usual_colour: str
     fuse: str
     fuse_figure: str
-    ends: str
+    start_stud: str
+    end_stud: str
 
 
 class CheckOut(Sparse):

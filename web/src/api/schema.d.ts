@@ -2720,12 +2720,16 @@ export interface components {
             parallel: number;
             /** Start */
             start: string;
+            /** Usual Colour */
+            usual_colour: string;
             /** Fuse */
             fuse: string;
             /** Fuse Figure */
             fuse_figure: string;
-            /** Ends */
-            ends: string;
+            /** Start Stud */
+            start_stud: string;
+            /** End Stud */
+            end_stud: string;
         };
         /**
          * ErrorOut

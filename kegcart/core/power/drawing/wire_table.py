@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.electrical.run import Run
 from kegcart.core.pack.bank import lead_run
@@ -51,6 +50,7 @@ class WireRow:
 
     at: pointer of its `Run`, empty where it only mirrors another; `length_at` that of its length; `place` what it belongs to.
     figures: path of its figures; `current_figure` that of its running current.
+    own_colour: as the builder has it, None where it is the `usual_colour`.
     fuse: what protects the run, in words; `fuse_figure` the path of the figure of its rating, if it has one.
     """
 
@@ -62,7 +62,8 @@ class WireRow:
     current_figure: str
     to: str
     start: str
-    colour: str
+    own_colour: str | None
+    usual_colour: str
     gauge: str
     parallel: int
     length_m: float
@@ -74,6 +75,11 @@ class WireRow:
     fuse_figure: str
     start_stud: str
     end_stud: str
+
+    @property
+    def colour(self) -> str:
+        """The colour of its conductors."""
+        return self.own_colour or self.usual_colour
 
     @property
     def start_terminal(self) -> str:
@@ -181,7 +187,8 @@ def lead_row(
         current,
         to,
         start,
-        run.colour or ("black" if key == "negative" else "red, with black"),
+        run.colour,
+        "black" if key == "negative" else "red, with black",
         lead.wire.key,
         run.parallel,
         run.length_m,
@@ -206,12 +213,10 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
     feeder = power.parts.get(node.feed)
     fuse, figure = protected_by(part, power)
     if run is not None:
-        gauge, ampacity, drop, heat_w = run.wire.key, run.ampacity, run.drop, run.heat.number
-        amps = part.current.number
+        gauge, ampacity, drop, heat, current = run.wire.key, run.ampacity, run.drop, run.heat, part.current
     elif "ac_gauge" in part.extra:
-        gauge, ampacity, drop = str(part.extra["ac_gauge"].value), part.extra["ac_ampacity"], part.extra["ac_drop"]
-        amps = part.extra["circuit"].number
-        heat_w = drop.number * amps * OUTLET_VOLTAGE[power.ctx.brief.mains]
+        gauge, current = str(part.extra["ac_gauge"].value), part.extra["circuit"]
+        ampacity, drop, heat = (part.extra[name] for name in ("ac_ampacity", "ac_drop", "ac_heat"))
     else:
         return None
 
@@ -222,17 +227,18 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
         f"{part.pointer}/run/length_m",
         part.pointer,
         f"power/{part.key}/run",
-        f"power/{part.key}/current",
+        current.path,
         node.name,
         feeder.node.name if feeder else part.source.name,
-        node.run.colour or ("three conductors" if ac else "red, with black"),
+        node.run.colour,
+        "3 cores" if ac else "red, with black",
         gauge,
         node.run.parallel if run is not None else 1,
         node.run.length_m,
-        amps,
+        current.number,
         ampacity.number,
         drop.number,
-        heat_w,
+        heat.number,
         fuse,
         figure,
         SLEEVE if ac else end_of(stud_of(feeder) if feeder else POST_STUD, node.run.lug),
@@ -297,16 +303,13 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
             else:
                 patch.append({"op": "replace", "path": f"{run.at}/gauge", "value": gauge})
         if text_in := cell("colour"):
-            if text_in.lower() not in COLOURS and not text_in.lower().startswith("red"):
-                problems.add(line, at["colour"] + 1, f"'{text_in[:20]}' is no colour of wire (known: {', '.join(COLOURS)})")
+            named = text_in.lower()
+            if named in COLOURS and named != run.usual_colour:
+                patch.append({"op": "replace", "path": f"{run.at}/colour", "value": named})
+            elif named == run.usual_colour or named.startswith("red"):
+                patch.append({"op": "replace", "path": f"{run.at}/colour", "value": None})
             else:
-                patch.append(
-                    {
-                        "op": "replace",
-                        "path": f"{run.at}/colour",
-                        "value": text_in.lower() if text_in.lower() in COLOURS else None,
-                    }
-                )
+                problems.add(line, at["colour"] + 1, f"'{text_in[:20]}' is no colour of wire (known: {', '.join(COLOURS)})")
     if problems:
         raise TableError(problems)
     return patch

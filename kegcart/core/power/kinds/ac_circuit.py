@@ -89,16 +89,10 @@ def size_ac_cable(part: "PartSizing", ctx: "PathContext", protecting: Figure) ->
     how = "table of building practice, derated for the air inside and for bundling"
     derated = {"T_in": inside, "A": gauge}
     ampacity = Figure.of("I_amp", carries(wire), "A", "derated ampacity, building practice", how=how, inputs=derated)
-    ohm = conductors.resistance(2 * run.length_m, wire.area_mm2, AC_CABLE_C)
-    drop = Figure.by(
-        "d",
-        "I_c · R / U",
-        "share",
-        "voltage drop",
-        I_c=part.extra["circuit"],
-        R=Figure.of("R", ohm, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}),
-        U=mains_voltage(brief),
-    )
-    part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop}
-    for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop}.items():
+    bare = conductors.resistance(2 * run.length_m, wire.area_mm2, AC_CABLE_C)
+    ohm, circuit = Figure.of("R", bare, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}), part.extra["circuit"]
+    drop = Figure.by("d", "I_c · R / U", "share", "voltage drop", I_c=circuit, R=ohm, U=mains_voltage(brief))
+    heat = Figure.by("Q", "I_c^2 · R", "W", "heat", I_c=circuit, R=ohm)
+    part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop, "ac_heat": heat}
+    for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop, "heat": heat}.items():
         ctx.put(part.key, f"run/{name}", figure)

@@ -33,7 +33,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
         </thead>
         <tbody>
           {design.wires.map((row) => {
-            const worst = design.assessment.findings.find((f) => row.at && f.place.startsWith(row.at));
+            const worst = design.assessment.findings.find((f) => f.place.startsWith(row.at || row.place));
             return (
               <tr
                 key={row.key}
@@ -60,7 +60,13 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                 </td>
                 <td className="text-nowrap">
                   {row.parallel > 1 && `${row.parallel} × `}
-                  {row.at ? <GaugeOf run={row} /> : <Fig path={`${row.figures}/gauge`} />}
+                  {row.at ? (
+                    <GaugeOf run={row} />
+                  ) : (
+                    <span className="ps-2">
+                      <Fig path={`${row.figures}/gauge`} />
+                    </span>
+                  )}
                 </td>
                 <td className="num">{row.current_figure && <Fig path={row.current_figure} />}</td>
                 <td className="num">
@@ -72,19 +78,22 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                 <td className="num">
                   <Fig path={`${row.figures}/heat`} />
                 </td>
-                <td className="text-nowrap">
-                  {row.fuse_figure ? <Fig path={row.fuse_figure} /> : <span className="faint">{row.fuse}</span>}
+                <td>{row.fuse_figure ? <Fig path={row.fuse_figure} /> : <span className="faint">{row.fuse}</span>}</td>
+                <td className="faint">
+                  <span className="text-nowrap">{row.start_stud} –</span>{" "}
+                  <span className="text-nowrap">{row.end_stud}</span>
                 </td>
-                <td className="text-nowrap faint">{row.ends}</td>
                 <td>
-                  {row.at && (
+                  {row.at ? (
                     <SelectField
                       cell
                       pointer={`${row.at}/colour`}
                       label={`Colour of the run to ${row.to}`}
-                      empty="red"
+                      empty={row.usual_colour.split(",")[0]}
                       list="Run.colour"
                     />
+                  ) : (
+                    <span className="faint ps-2">{row.usual_colour}</span>
                   )}
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>
