@@ -138,7 +138,9 @@ class WireTable(TestCase):
 
     def test_usual_colours_read_back_as_not_decided(self) -> None:
         data = demo("lantern-lane")
-        outlet = next(key for key, node in data["power"]["network"].items() if node["part"] == "outlet" and "inverter" in node["feed"])
+        outlet = next(
+            key for key, node in data["power"]["network"].items() if node["part"] == "outlet" and "inverter" in node["feed"]
+        )
         ac = {"op": "add", "path": f"/power/network/{outlet}/run", "value": {"length_m": 2.0}}
         negative = {"op": "add", "path": "/power/negative", "value": {"length_m": 0.4, "colour": "black"}}
         power = judge(mended(data, [ac, negative])).power
