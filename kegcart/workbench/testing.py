@@ -1,6 +1,10 @@
-"""The test runner: Django's own, closing with one line of counts, and naming the slowest tests where they are asked for."""
+"""The test runner: Django's own, closing with one line of counts, and naming the slowest tests where they are asked for.
+
+A test that does not end fails, and its traceback says where it stood.
+"""
 
 import os
+import signal
 import time
 from typing import Any
 
@@ -11,6 +15,8 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 SLOWEST = 20
 SLOW_VARIABLE = "KEGCART_SLOW"
 """Set in the environment where the slowest tests are asked for."""
+MOST_S = 3600.0 if os.environ.get("KEGCART_PROVE") else 240.0
+"""The slowest test takes a tenth of that; what is proved on hundreds of cases may take longer."""
 
 
 def write_back(using: str = "default", **_: Any) -> None:
@@ -19,14 +25,28 @@ def write_back(using: str = "default", **_: Any) -> None:
         cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
+def watch(seconds: float) -> None:
+    """Raise in this process after so many seconds, wherever it stands; 0 takes that back. Without signals of the clock, nothing."""
+    if not hasattr(signal, "setitimer"):
+        return
+
+    def interrupt(*_: Any) -> None:
+        raise TimeoutError(f"the test has not ended within {seconds:g} s")
+
+    signal.signal(signal.SIGALRM, interrupt)
+    signal.setitimer(signal.ITIMER_REAL, seconds)
+
+
 class TimedResult(RemoteTestResult):
     """What a process tells of its tests, with the seconds that each took."""
 
     def startTest(self, test: Any) -> None:  # noqa: N802
         self.begun = time.monotonic()
         super().startTest(test)
+        watch(MOST_S)
 
     def stopTest(self, test: Any) -> None:  # noqa: N802
+        watch(0)
         super().stopTest(test)
         self.events.append(("addSeconds", self.test_index, time.monotonic() - self.begun))
 
@@ -46,8 +66,10 @@ def timed(result_class: type[Any]) -> type[Any]:
         def startTest(self, test: Any) -> None:  # noqa: N802
             self.begun = time.monotonic()
             super().startTest(test)
+            watch(MOST_S)
 
         def stopTest(self, test: Any) -> None:  # noqa: N802
+            watch(0)
             super().stopTest(test)
             self.addSeconds(test, time.monotonic() - self.begun)
 
