@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from kegcart.core.assess import Assessment
 from kegcart.core.pack.forms import form_of
 from kegcart.core.power.document import BANK_OWES
-from kegcart.core.power.fed import RUN_OWES
+from kegcart.core.power.fed import BEHIND_A_FUSE_OWES, RUN_OWES
 from kegcart.core.power.kinds import kind_of
 
 WITH_A_SHUNT = frozenset({"power.shunt-bypass"})
@@ -22,14 +22,25 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
         for check in kind_of(part.node).facts.owes:
             if power.shunt is not None or check not in WITH_A_SHUNT:
                 yield check, part.pointer
-        if part.run is not None and part.guard is not None:
-            yield from ((check, part.pointer) for check in RUN_OWES)
+        if part.run is not None:
+            owes = RUN_OWES + (BEHIND_A_FUSE_OWES if part.guard is not None else ())
+            yield from ((check, f"{part.pointer}/run") for check in owes)
+        if part.other is not None:
+            yield from ((check, f"{part.pointer}/other_run") for check in ("power.other-feed", "power.drop"))
         if power.network.stands_on[part.key] == "ac" and part.node.part == "outlet":
             yield "power.socket-breaker", part.pointer
         if part.node.feed in power.sources:
             yield "power.post-lugs", power.sources[part.node.feed].pointer
+    if power.ctx.negative is not None:
+        yield from ((check, "/power/negative") for check in (*RUN_OWES, *BEHIND_A_FUSE_OWES))
     if power.shunt is not None:
-        yield from ((check, "/power/shunt") for check in ("power.shunt-rating", "power.device-voltage"))
+        owes = ("power.shunt-rating", "power.device-voltage", "power.wire-unprotected")
+        yield from ((check, "/power/shunt") for check in owes)
+    if strings := power.ctx.pack.build.strings:
+        if len(strings.leads) > 1:
+            yield from (("pack.string-lead", f"/pack/strings/s{i}") for i in range(1, len(strings.leads) + 1))
+        if strings.link is not None:
+            yield "pack.string-lead", "/pack/link"
     yield from ((check, "/pack") for check in form_of(assessment.design.pack).owes)
     for key in power.banks:
         yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)

@@ -6,7 +6,9 @@ from unittest import TestCase
 from kegcart.core.assess import assess
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.design import read_design, write_design
-from kegcart.core.finding import Finding
+from kegcart.core.electrical.conductors import gauges
+from kegcart.core.finding import Finding, Severity
+from kegcart.core.power.drawing.wire_table import rows
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
 LANE = "lantern-lane"
@@ -371,7 +373,8 @@ class SoundBuildsSpoiled(TestCase):
             for key, part in base.power.parts.items():
                 if part.node.part != "protection" or part.rating is None or part.family is None:
                     continue
-                guarded = [c for c in base.power.network.segment(key) if base.power.parts[c].run]
+                first = [key] if part.guard is None else []
+                guarded = [c for c in (*first, *base.power.network.segment(key)) if base.power.parts[c].run]
                 for child in guarded:
                     run = base.power.parts[child].run
                     assert run is not None
@@ -379,6 +382,41 @@ class SoundBuildsSpoiled(TestCase):
                     data = put(data, f"/power/network/{key}/rating_a", float(run.ampacity.number) + 1)
                     places = {f.place for f in judge(data).findings if f.id == "power.wire-unprotected"}
                     self.assertIn(f"/power/network/{child}/run", places, f"{name}: {key} over {child}")
+
+    def test_the_thinnest_cable_that_is_sold_behind_fuses_as_they_were(self) -> None:
+        ac = put(demo(LANE), "/power/network/ac-1/run", {"length_m": 8.0})
+        strings = put(demo(TIDE), "/pack", bank(parallel=3, strings=resting(13.2, 13.2, 13.2)))
+        for data in (ac, strings, demo("hollow-oak")):
+            for key, part in judge(data).power.parts.items():
+                breaker = part.extra.get("breaker")
+                if part.node.part == "protection" and part.rating is not None:
+                    data = put(data, f"/power/network/{key}/rating_a", part.rating.number)
+                elif breaker is not None:
+                    data = put(data, f"/power/network/{key}/breaker_a", breaker.number)
+            base = judge(data)
+            thinnest = gauges(base.design.brief.gauge_system)[0].key
+            for row in rows(base.power):
+                if not row.at:
+                    continue
+                after = judge(put(data, f"{row.at}/gauge", thinnest))
+                thin = next(r for r in rows(after.power) if r.key == row.key)
+                up_to = f"power/{row.key}/rating" if row.fuse == "up to the fuse" else row.fuse_figure
+                fuse_a = base.figures[up_to].number if up_to else float("inf")
+                stops = [
+                    f.place
+                    for f in after.findings
+                    if f.severity is Severity.STOP and f"{f.place}/".startswith(f"{row.judged_at}/")
+                ]
+                if fuse_a > thin.ampacity_a:
+                    self.assertTrue(stops, f"{base.design.name}: {thinnest} to {row.to} behind {row.fuse}")
+
+    def test_a_first_fuse_that_its_own_cable_does_not_carry_is_mended_either_way(self) -> None:
+        data = put(put(demo(TIDE), "/power/network/main-fuse/rating_a", 100), "/power/network/main-fuse/run/gauge", "14 AWG")
+        found = next(f for f in judge(data).findings if f.place == "/power/network/main-fuse/run" and "overheat" in f.text)
+        self.assertIn("before it overheat", found.text)
+        for remedy in found.remedies:
+            left = {(f.id, f.place) for f in judge(mended(data, remedy.patch)).findings}
+            self.assertNotIn((found.id, found.place), left, remedy.label)
 
     def test_a_negative_round_the_shunt(self) -> None:
         for key in ("inverter", "sound", "usb", "converter", "fuse-block"):

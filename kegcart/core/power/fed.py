@@ -21,8 +21,10 @@ Pins = Annotated[Literal["shrouded", "exposed"], Said((("shrouded", "shrouded"),
 Negative = Literal["busbar", "post"]
 
 
-RUN_OWES = ("power.wire-unprotected", "power.drop", "power.withstand")
-"""The checks that every run of cable behind a protection must be given."""
+RUN_OWES = ("power.wire-unprotected", "power.drop")
+"""The checks that every run of cable must be given."""
+BEHIND_A_FUSE_OWES = ("power.withstand",)
+"""And one behind a protection besides."""
 
 
 class Fed(Decisions):

@@ -51,6 +51,7 @@ def wires(assessment: Assessment) -> list[dict[str, Any]]:
             "at": row.at,
             "length_at": row.length_at,
             "place": row.place,
+            "judged_at": row.judged_at,
             "figures": row.figures,
             "current_figure": row.current_figure,
             "to": row.to,

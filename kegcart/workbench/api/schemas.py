@@ -235,6 +235,7 @@ class WireOut(Schema):
     at: str
     length_at: str
     place: str
+    judged_at: str
     figures: str
     current_figure: str
     to: str

@@ -2708,6 +2708,8 @@ export interface components {
             length_at: string;
             /** Place */
             place: string;
+            /** Judged At */
+            judged_at: string;
             /** Figures */
             figures: string;
             /** Current Figure */

@@ -48,7 +48,8 @@ COLOURS = ("red", "black", "yellow", "blue", "brown", "green", "white", "orange"
 class WireRow:
     """One run as every table shows it: screen, CSV, SVG, PDF.
 
-    at: pointer of its `Run`, empty where it only mirrors another; `length_at` that of its length; `place` what it belongs to.
+    at: pointer of its `Run`, empty where it only mirrors another; `length_at` that of its length; `place` what it belongs to;
+    `judged_at` where its findings stand.
     figures: path of its figures; `current_figure` that of its running current.
     own_colour: as the builder has it, None where it is the `usual_colour`.
     fuse: what protects the run, in words; `fuse_figure` the path of the figure of its rating, if it has one.
@@ -58,6 +59,7 @@ class WireRow:
     at: str
     length_at: str
     place: str
+    judged_at: str
     figures: str
     current_figure: str
     to: str
@@ -165,9 +167,11 @@ def string_rows(strings: StringsSizing, build: Bank) -> Iterator[WireRow]:
         key = f"s{i}"
         run, own = lead_run(build, key), build.strings.get(key, StringOfUnits())
         fuse = (strings.fuse.text, strings.fuse.path) if strings.fuse and own.protected else (NOTHING, "")
-        places = ("/pack/lead", f"/pack/strings/{key}", f"pack/string/{i}/run", f"pack/string/{i}/current")
+        at, place = "/pack/lead", f"/pack/strings/{key}"
+        places = (at, place, f"pack/string/{i}/run", f"pack/string/{i}/current")
         row = lead_row(f"string-{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse)
-        yield replace(row, length_at=f"/pack/strings/{key}/lead_m") if own.lead_m is not None else row
+        length_at = row.length_at if own.lead_m is None else f"{place}/lead_m"
+        yield replace(row, length_at=length_at, judged_at=place)
     if strings.link is not None:
         places = ("/pack/link", "/pack/link", "pack/link_run/run", "pack/link_run/current")
         yield lead_row("link", places, "Bank, links", "each string", strings.link, build.link, (STRING_FUSES, ""))
@@ -183,6 +187,7 @@ def lead_row(
         at,
         f"{at}/length_m" if at else "",
         place,
+        at or place,
         figures,
         current,
         to,
@@ -226,6 +231,7 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
         f"{part.pointer}/run",
         f"{part.pointer}/run/length_m",
         part.pointer,
+        f"{part.pointer}/run",
         f"power/{part.key}/run",
         current.path,
         node.name,

@@ -120,11 +120,15 @@ def family_of(part: "PartSizing") -> Family:
 
 
 def fuse_bound(key: str, ctx: "PathContext") -> float:
-    """The greatest fuse in A that the pinned parts of its segment, and the largest sold of the auto ones, carry."""
+    """The greatest fuse in A that the pinned parts of its segment, and the largest sold of the auto ones, carry.
+
+    The cable up to the first fuse of all is one of them.
+    """
     from kegcart.core.power.kinds import kind_of
 
     network = ctx.network
-    bounds = [UNLIMITED]
+    first = network.guard(key) is None and not network.in_block(key)
+    bounds = [ctx.practice.greatest_fuse(network.nodes[key].run) if first else UNLIMITED]
     for child in network.segment(key):
         node = network.nodes[child]
         if not network.in_block(child):

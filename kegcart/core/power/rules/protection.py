@@ -40,8 +40,8 @@ def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
     """Operations that release the pinned parts behind a protection which would not carry `rating_a`."""
-    out = []
-    for child in power.network.segment(key):
+    out, network = [], power.network
+    for child in (*([key] if network.guard(key) is None else []), *network.segment(key)):
         part = power.parts[child]
         if part.run and part.node.run.gauge and part.run.ampacity.number < rating_a:
             out.append(release(f"{part.pointer}/run/gauge"))
@@ -53,12 +53,12 @@ def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[st
 def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """The fuse before a cable is no larger than what the cable carries; and there is one.
 
+    The first run, up to the first fuse, carries what that fuse lets through; a short there is judged by its length.
     Source: overcurrent protection at the source of every conductor (IEC 60364-4-43; ISO 10133 on small craft).
     """
     at = f"{part.pointer}/run"
-    if part.guard is None:
-        if isinstance(part.node, Protection):
-            return  # the first run, up to the first fuse, is judged by its length
+    first = [part.key] if part.guard is None and isinstance(part.node, Protection) else []
+    if part.guard is None and not first:
         fault = stop(
             f"Nothing protects the {{gauge}} to {part.node.name}: the fault there would be {{I_fault}}.",
             IN_A_SHORT,
@@ -67,7 +67,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
         )
         yield failed("power.wire-unprotected", at, fault)
         return
-    for key in power.network.guards(part.key):
+    for key in (*first, *power.network.guards(part.key)):
         guard = power.parts[key]
         limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
         if school_a is not None and school_a < run.ampacity.number:
@@ -96,9 +96,9 @@ def overheats(part: PartSizing, run: RunSizing, guard: PartSizing, rating: Figur
     if isinstance(guard.node, Protection) and guard.node.rating_a is not None:
         operations = [release(f"{guard.pointer}/rating_a"), *unpin_segment(guard.key, power, guard.extra["least"].number)]
         remedies.append(Remedy("Let fuse and cable be sized together", operations))
-    advised = ": " + ", or ".join(advice) if advice else ""
+    advised, where = ": " + ", or ".join(advice) if advice else "", "before it" if guard is part else f"to {part.node.name}"
     return stop(
-        f"The {{I_fuse}} {guard.node.name} lets the {{gauge}} ({{I_amp}}) to {part.node.name} overheat{advised}.",
+        f"The {{I_fuse}} {guard.node.name} lets the {{gauge}} ({{I_amp}}) {where} overheat{advised}.",
         IN_A_SHORT,
         {"I_fuse": rating, "gauge": run.gauge, "I_amp": run.ampacity},
         tuple(remedies),

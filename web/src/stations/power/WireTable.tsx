@@ -33,7 +33,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
         </thead>
         <tbody>
           {design.wires.map((row) => {
-            const worst = design.assessment.findings.find((f) => f.place.startsWith(row.at || row.place));
+            const worst = design.assessment.findings.find((f) => belongsTo(f.place, row.judged_at));
             return (
               <tr
                 key={row.key}
