@@ -49,7 +49,7 @@ def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[st
     return out
 
 
-@judges("power.wire-unprotected", "cable and the fuse before it", STOP)
+@judges("power.wire-unprotected", "cable and its fuse", STOP)
 def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """The fuse before a cable is no larger than what the cable carries; and there is one.
 
