@@ -418,6 +418,15 @@ class SoundBuildsSpoiled(TestCase):
             left = {(f.id, f.place) for f in judge(mended(data, remedy.patch)).findings}
             self.assertNotIn((found.id, found.place), left, remedy.label)
 
+    def test_the_cable_up_to_a_first_breaker_survives_what_it_lets_through(self) -> None:
+        for gauge, fails in (("18 AWG", True), ("14 AWG", False)):
+            data = put(demo(TIDE), "/power/network/main-fuse/run/gauge", gauge)
+            found = [f for f in judge(data).findings if (f.id, f.place) == ("power.withstand", "/power/network/main-fuse/run")]
+            self.assertEqual(bool(found), fails, gauge)
+            for remedy in [r for f in found for r in f.remedies]:
+                left = judge(mended(data, remedy.patch)).findings
+                self.assertNotIn((found[0].id, found[0].place), {(f.id, f.place) for f in left}, remedy.label)
+
     def test_a_negative_round_the_shunt(self) -> None:
         for key in ("inverter", "sound", "usb", "converter", "fuse-block"):
             found = judge(put(demo(LANE), f"/power/network/{key}/negative", "post")).findings

@@ -204,14 +204,17 @@ class SecondCalculation:
 
     def short_mm2(self, key: str) -> float:
         """The least section that survives a short at the beginning of the run to a part: the fault before it, until it is open."""
-        guard = next((k for k in self.way_up(key) if self.network[k]["part"] in ("protection", "converter")), None)
+        # Through the run up to a first fuse flows what that fuse lets through.
+        both = (*self.way_up(key), *([key] if self.network[key]["part"] == "protection" else []))
+        guard = next((k for k in both if self.network[k]["part"] in ("protection", "converter")), None)
         if guard is None or self.network[guard]["part"] == "converter":
             return 0.0
         part, feed = self.found.power.parts[guard], self.network[key]["feed"]
         assert part.rating and part.family
         family = next(f for f in families().values() if f.label == part.family.value)
         first = feed == guard and not any(self.network[k]["part"] in ("protection", "converter") for k in self.way_up(guard))
-        fault = self.found.power.sources[self.root(key)].v_max.number / self.ohm_at(feed, first)
+        source = self.found.power.sources[self.root(key)]
+        fault = source.v_max.number / (self.ohm_at(feed, first) if feed in self.network else source.fault_resistance.number)
         last, soonest = family.multiples[-1], family.fastest_s[-1]
         energy = fault**2 * 0.01 if family.kind == "breaker" else 2 * (last * part.rating.number) ** 2 * soonest
         before, after = self.stands_c(key), {200: 350, 125: 250}.get(self.network[key]["run"]["insulation_c"], 160)

@@ -24,7 +24,7 @@ Negative = Literal["busbar", "post"]
 RUN_OWES = ("power.wire-unprotected", "power.drop")
 """The checks that every run of cable must be given."""
 BEHIND_A_FUSE_OWES = ("power.withstand",)
-"""And one behind a protection besides."""
+"""And one that a protection opens besides."""
 
 
 class Fed(Decisions):

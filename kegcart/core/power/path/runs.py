@@ -3,7 +3,7 @@
 from kegcart.core.electrical.cables import ENDS, Duty, RunSizing, least_section, let_through_figure, size_run
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
-from kegcart.core.power.kinds import Outlet, Selector
+from kegcart.core.power.kinds import Outlet, Protection, Selector
 from kegcart.core.power.path.flow import regulated_voltage
 from kegcart.core.power.path.parts import PartSizing, PathContext
 from kegcart.core.reference import families
@@ -23,12 +23,19 @@ def size_part_run(part: PartSizing, ctx: PathContext, guard_a: float) -> RunSizi
 def withstand(part: PartSizing, ctx: PathContext) -> Figure | None:
     """The least section in mm² of the cable to a part that survives a short at its beginning until its protection has opened.
 
-    None where no fuse or breaker guards it: a converter limits what it gives; what stands before the first fuse is judged by its
-    length. Source: adiabatic equation of IEC 60364-4-43.
+    Through the cable up to a first fuse flows what that fuse lets through in a short behind it; a short on that cable itself is
+    judged by its length. None where no fuse or breaker guards it: a converter limits what it gives.
+    Source: adiabatic equation of IEC 60364-4-43.
     """
     feeder = ctx.parts.get(part.node.feed)
     fault = feeder.fault if feeder and feeder.fault else part.source.fault
-    return worst_section(ctx.network.guards(part.key), fault, part.node.run, f"{part.pointer}/run", ctx)
+    guards = [*ctx.network.guards(part.key), *([part.key] if is_first(part) else [])]
+    return worst_section(guards, fault, part.node.run, f"{part.pointer}/run", ctx)
+
+
+def is_first(part: PartSizing) -> bool:
+    """Whether a part is a fuse or breaker with none before it."""
+    return part.guard is None and isinstance(part.node, Protection)
 
 
 def worst_section(guards: list[str], fault: Figure, run: Run, at: str, ctx: PathContext) -> Figure | None:

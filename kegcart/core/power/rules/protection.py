@@ -20,6 +20,7 @@ from kegcart.core.power.kinds import Protection, kind_of
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_fuse_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
+from kegcart.core.power.path.runs import is_first
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
 from kegcart.core.reference import assumption, families
 
@@ -57,7 +58,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
     Source: overcurrent protection at the source of every conductor (IEC 60364-4-43; ISO 10133 on small craft).
     """
     at = f"{part.pointer}/run"
-    first = [part.key] if part.guard is None and isinstance(part.node, Protection) else []
+    first = [part.key] if is_first(part) else []
     if part.guard is None and not first:
         fault = stop(
             f"Nothing protects the {{gauge}} to {part.node.name}: the fault there would be {{I_fault}}.",
@@ -139,9 +140,9 @@ def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Itera
 
     Source: A ≥ √(I²t)/k (IEC 60364-4-43); let-through of its protection (assumptions and melting tables).
     """
-    at, guard = f"{part.pointer}/run", power.parts[part.guard] if part.guard else None
+    at, guard = f"{part.pointer}/run", part if is_first(part) else power.parts[part.guard] if part.guard else None
     if guard is None:
-        return  # without protection: power.wire-unprotected, power.fuse-place
+        return  # without protection: power.wire-unprotected
     if run.short is None:  # a converter limits what it gives
         yield held("power.withstand", at)
         return
@@ -150,7 +151,7 @@ def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Itera
     if thick is not None and run.area.number < short:
         remedies.append(Remedy(f"Run {thick.key}", [set_value(f"{at}/gauge", thick.key)]))
     if isinstance(guard.node, Protection) and guard.node.family is not None:
-        remedies.append(Remedy("Let the protection before it be chosen", rechoose(guard)))
+        remedies.append(Remedy("Let its protection be chosen", rechoose(guard)))
     yield from survives("power.withstand", at, run, f"to {part.node.name}", tuple(remedies))
 
 
