@@ -10,7 +10,6 @@ from kegcart.core.pack.forms import form_of
 from kegcart.core.power.document import BANK_OWES
 from kegcart.core.power.fed import BEHIND_A_FUSE_OWES, RUN_OWES
 from kegcart.core.power.kinds import kind_of
-from kegcart.core.power.path.runs import is_first
 
 WITH_A_SHUNT = frozenset({"power.shunt-bypass"})
 """Owed only where there is a shunt that could be passed by."""
@@ -24,7 +23,7 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
             if power.shunt is not None or check not in WITH_A_SHUNT:
                 yield check, part.pointer
         if part.run is not None:
-            owes = RUN_OWES + (BEHIND_A_FUSE_OWES if part.guard is not None or is_first(part) else ())
+            owes = RUN_OWES + (BEHIND_A_FUSE_OWES if part.guard is not None or power.network.is_first(part.key) else ())
             yield from ((check, f"{part.pointer}/run") for check in owes)
         if part.other is not None:
             yield from ((check, f"{part.pointer}/other_run") for check in ("power.other-feed", "power.drop"))

@@ -351,7 +351,9 @@ def compared(before: Assessment, after: Assessment) -> Effect:
         a, b = before.figures.get(path), after.figures.get(path)
         if a and b and a.number and abs(a.number - b.number) / max(abs(a.number), abs(b.number)) > 0.001:
             unit = before.design.brief.currency if a.unit == "money" else a.unit
-            changes.append({"label": label, "before": write_quantity(a.number, unit), "after": write_quantity(b.number, unit)})
+            said, says = write_quantity(a.number, unit), write_quantity(b.number, unit)
+            if said != says:
+                changes.append({"label": label, "before": said, "after": says})
     return Effect(
         after.verdict, [f for k, f in was.items() if k not in now], [f for k, f in now.items() if k not in was], changes
     )

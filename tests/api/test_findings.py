@@ -52,6 +52,7 @@ class FindingsOverTheApi(TestCase):
                 self.assertLessEqual(set(told["gone"]), was)
                 self.assertFalse(set(told["gone"]) & now)
                 self.assertLessEqual(set(told["new"]), now)
+                self.assertTrue(all(c["before"] != c["after"] for c in told["changes"]), told["changes"])
                 self.assertEqual(after["history"]["undo"], found["remedies"][0]["label"])
 
     def test_a_remedy_is_one_step_of_undo_however_much_it_takes_along(self) -> None:

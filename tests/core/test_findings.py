@@ -386,6 +386,7 @@ class SoundBuildsSpoiled(TestCase):
     def test_the_thinnest_cable_that_is_sold_behind_fuses_as_they_were(self) -> None:
         ac = put(demo(LANE), "/power/network/ac-1/run", {"length_m": 8.0})
         strings = put(demo(TIDE), "/pack", bank(parallel=3, strings=resting(13.2, 13.2, 13.2)))
+        judged = 0
         for data in (ac, strings, demo("hollow-oak")):
             for key, part in judge(data).power.parts.items():
                 breaker = part.extra.get("breaker")
@@ -408,7 +409,9 @@ class SoundBuildsSpoiled(TestCase):
                     if f.severity is Severity.STOP and f"{f.place}/".startswith(f"{row.judged_at}/")
                 ]
                 if fuse_a > thin.ampacity_a:
+                    judged += 1
                     self.assertTrue(stops, f"{base.design.name}: {thinnest} to {row.to} behind {row.fuse}")
+        self.assertGreater(judged, 15)
 
     def test_a_first_fuse_that_its_own_cable_does_not_carry_is_mended_either_way(self) -> None:
         data = put(put(demo(TIDE), "/power/network/main-fuse/rating_a", 100), "/power/network/main-fuse/run/gauge", "14 AWG")
@@ -417,6 +420,12 @@ class SoundBuildsSpoiled(TestCase):
         for remedy in found.remedies:
             left = {(f.id, f.place) for f in judge(mended(data, remedy.patch)).findings}
             self.assertNotIn((found.id, found.place), left, remedy.label)
+
+    def test_a_first_fuse_that_is_not_pinned_is_no_larger_than_its_own_pinned_cable_carries(self) -> None:
+        thick = judge(demo("hollow-oak")).figures["power/main-fuse/rating"].number
+        after = judge(put(demo("hollow-oak"), "/power/network/main-fuse/run/gauge", "0.75 mm²")).figures
+        self.assertGreater(thick, after["power/main-fuse/run/ampacity"].number)
+        self.assertLessEqual(after["power/main-fuse/rating"].number, after["power/main-fuse/run/ampacity"].number)
 
     def test_the_cable_up_to_a_first_breaker_survives_what_it_lets_through(self) -> None:
         for gauge, fails in (("18 AWG", True), ("14 AWG", False)):

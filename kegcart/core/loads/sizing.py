@@ -123,9 +123,8 @@ def find_starts(demands: Iterable[Demand]) -> dict[str, Starting]:
     return out
 
 
-def greatest_running(demands: Sequence[Demand], day: Day) -> tuple[Figure, int]:
-    """The greatest running sum in W, and the step of the pattern it falls in."""
-    running = running_by_step(demands, day)
+def greatest_running(demands: Sequence[Demand], day: Day, running: list[float]) -> tuple[Figure, int]:
+    """The greatest of a running sum by step in W, and the step of the pattern it falls in."""
     at = max(range(day.steps), key=running.__getitem__)
     together = {d.label: d.running for d in demands if day.on[d.key][at]}
     how = f"what is scheduled together from {day.moment(day.edges_h[at])}"
@@ -149,7 +148,7 @@ def find_peak(demands: list[Demand], day: Day) -> Peak:
     Source: the surge stands on top of what runs beside it.
     """
     running = running_by_step(demands, day)
-    peak, at = greatest_running(demands, day)
+    peak, at = greatest_running(demands, day, running)
     surge, of, base, extra = running[at], None, peak, None
     for start in find_starts(demands).values():
         if start.extra.number <= 0:

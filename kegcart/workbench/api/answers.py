@@ -16,6 +16,7 @@ from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.api.changes import changes
+from kegcart.workbench.api.schemas import WireOut
 from kegcart.workbench.assessing import assessed_text
 from kegcart.workbench.models import StoredDesign
 
@@ -45,27 +46,7 @@ def effect_data(effect: services.Effect) -> dict[str, Any]:
 
 def wires(assessment: Assessment) -> list[dict[str, Any]]:
     """The rows of the wire table, as far as the screen has them from nowhere else."""
-    return [
-        {
-            "key": row.key,
-            "at": row.at,
-            "length_at": row.length_at,
-            "place": row.place,
-            "judged_at": row.judged_at,
-            "figures": row.figures,
-            "current_figure": row.current_figure,
-            "to": row.to,
-            "length_m": row.length_m,
-            "parallel": row.parallel,
-            "start": row.start,
-            "usual_colour": row.usual_colour,
-            "fuse": row.fuse,
-            "fuse_figure": row.fuse_figure,
-            "start_stud": row.start_stud,
-            "end_stud": row.end_stud,
-        }
-        for row in rows(assessment.power)
-    ]
+    return [{name: getattr(row, name) for name in WireOut.model_fields} for row in rows(assessment.power)]
 
 
 def day(assessment: Assessment) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.choice import sized
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
-from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running
+from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running, running_by_step
 from kegcart.core.loads.supplies import Supply, conversion, efficiency
 from kegcart.core.power.fed import ConnectorKey, Fed, Negative, Pins
 from kegcart.core.power.kinds.ac_circuit import (
@@ -216,7 +216,7 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
     one_unit = max((d.watts.number for d in demands), default=0.0)
     match supply:
         case "usb":
-            together, _ = greatest_running(demands, day)
+            together, _ = greatest_running(demands, day, running_by_step(demands, day))
             value = max(together.number / node.ways, one_unit)
             how = "the running sum shared over the ports, or the greatest one load"
             return Figure.of("P", value, "W", "asked of one port", how=how, inputs={"P_peak": together})

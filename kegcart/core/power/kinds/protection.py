@@ -127,7 +127,7 @@ def fuse_bound(key: str, ctx: "PathContext") -> float:
     from kegcart.core.power.kinds import kind_of
 
     network = ctx.network
-    first = network.guard(key) is None and not network.in_block(key)
+    first = network.is_first(key) and not network.in_block(key)
     bounds = [ctx.practice.greatest_fuse(network.nodes[key].run) if first else UNLIMITED]
     for child in network.segment(key):
         node = network.nodes[child]

@@ -105,6 +105,10 @@ class Network:
         """The protection (or converter) that guards the run to this part; None where nothing does."""
         return next((up for up in self.upstream(key) if kind_of(self.nodes[up]).facts.limits), None)
 
+    def is_first(self, key: str) -> bool:
+        """Whether a part is a fuse or breaker with none before it: it stands at its source, and guards the run that leads to it."""
+        return self.role(key) == "protects" and self.guard(key) is None
+
     def guards(self, key: str) -> list[str]:
         """Every protection (or converter) that may guard the run to this part, by either way of the selectors before it."""
         out: list[str] = []

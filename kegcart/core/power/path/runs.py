@@ -3,7 +3,7 @@
 from kegcart.core.electrical.cables import ENDS, Duty, RunSizing, least_section, let_through_figure, size_run
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
-from kegcart.core.power.kinds import Outlet, Protection, Selector
+from kegcart.core.power.kinds import Outlet, Selector
 from kegcart.core.power.path.flow import regulated_voltage
 from kegcart.core.power.path.parts import PartSizing, PathContext
 from kegcart.core.reference import families
@@ -29,13 +29,8 @@ def withstand(part: PartSizing, ctx: PathContext) -> Figure | None:
     """
     feeder = ctx.parts.get(part.node.feed)
     fault = feeder.fault if feeder and feeder.fault else part.source.fault
-    guards = [*ctx.network.guards(part.key), *([part.key] if is_first(part) else [])]
+    guards = [*ctx.network.guards(part.key), *([part.key] if ctx.network.is_first(part.key) else [])]
     return worst_section(guards, fault, part.node.run, f"{part.pointer}/run", ctx)
-
-
-def is_first(part: PartSizing) -> bool:
-    """Whether a part is a fuse or breaker with none before it."""
-    return part.guard is None and isinstance(part.node, Protection)
 
 
 def worst_section(guards: list[str], fault: Figure, run: Run, at: str, ctx: PathContext) -> Figure | None:

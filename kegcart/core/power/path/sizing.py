@@ -109,7 +109,7 @@ def size_parts(ctx: PathContext) -> None:
             kind.size(node, part, ctx, 0.0)
             continue
         here = ways[node.feed]
-        at_post = network.role(key) == "protects" and part.guard is None
+        at_post = network.is_first(key)
         if at_post:
             part.fault = part.source.fault if node.feed in ctx.sources else worst_fault(here)
             kind.size(node, part, ctx, guard_a)

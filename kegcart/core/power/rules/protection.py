@@ -20,7 +20,6 @@ from kegcart.core.power.kinds import Protection, kind_of
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_fuse_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
-from kegcart.core.power.path.runs import is_first
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
 from kegcart.core.reference import assumption, families
 
@@ -40,9 +39,9 @@ def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> 
 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
-    """Operations that release the pinned parts behind a protection which would not carry `rating_a`."""
+    """Operations that release the pinned parts behind a protection, or the cable up to a first one, that would not carry `rating_a`."""
     out, network = [], power.network
-    for child in (*([key] if network.guard(key) is None else []), *network.segment(key)):
+    for child in (*([key] if network.is_first(key) else []), *network.segment(key)):
         part = power.parts[child]
         if part.run and part.node.run.gauge and part.run.ampacity.number < rating_a:
             out.append(release(f"{part.pointer}/run/gauge"))
@@ -58,7 +57,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
     Source: overcurrent protection at the source of every conductor (IEC 60364-4-43; ISO 10133 on small craft).
     """
     at = f"{part.pointer}/run"
-    first = [part.key] if is_first(part) else []
+    first = [part.key] if power.network.is_first(part.key) else []
     if part.guard is None and not first:
         fault = stop(
             f"Nothing protects the {{gauge}} to {part.node.name}: the fault there would be {{I_fault}}.",
@@ -140,7 +139,8 @@ def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Itera
 
     Source: A ≥ √(I²t)/k (IEC 60364-4-43); let-through of its protection (assumptions and melting tables).
     """
-    at, guard = f"{part.pointer}/run", part if is_first(part) else power.parts[part.guard] if part.guard else None
+    at, opens = f"{part.pointer}/run", part.key if power.network.is_first(part.key) else part.guard
+    guard = power.parts[opens] if opens else None
     if guard is None:
         return  # without protection: power.wire-unprotected
     if run.short is None:  # a converter limits what it gives
