@@ -41,7 +41,9 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
             yield from (("pack.string-lead", f"/pack/strings/s{i}") for i in range(1, len(strings.leads) + 1))
         if strings.link is not None:
             yield "pack.string-lead", "/pack/link"
-    yield from ((check, "/pack") for check in form_of(assessment.design.pack).owes)
+    form = form_of(assessment.design.pack)
+    own = form.board_owes if assessment.pack.build.board else ()
+    yield from ((check, "/pack") for check in (*form.owes, *own))
     for key in power.banks:
         yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)
 

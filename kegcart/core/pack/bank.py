@@ -48,7 +48,8 @@ class UnitFigures:
         """
         at, wh = "/pack/battery", unit.capacity_ah * unit.series * row.v_nom
         cells_ohm = unit.series * row.r_ah_mohm / unit.capacity_ah / 1000
-        dc_ohm = cells_ohm * constant("dc_resistance_ratio") + constant("board_drop") / unit.continuous_a
+        board_ohm = 0.0 if row.kind == "lead" else constant("board_drop") / unit.continuous_a
+        dc_ohm = cells_ohm * constant("dc_resistance_ratio") + board_ohm
         own_ohm = unit.resistance_mohm and unit.resistance_mohm / 1000
         continuous = Figure.decided("i", unit.continuous_a, "A", f"continuous limit of one {what}", f"{at}/continuous_a")
         if unit.burst_a is not None:

@@ -198,21 +198,22 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
     cell = CellFigures.of(pack.cell, row)
     counts = size_counts(pack, cell, row, loads, site, kept)
     series, parallel = counts.series, counts.parallel
-    board = size_board(pack, row, series, counts.demand, counts.start, site, sheet)
+    lead = row.kind == "lead"
+    board = None if lead else size_board(pack, row, series, counts.demand, counts.start, site, sheet)
     cells_limit = sheet.put("pack/limit_cells", Figure.by("I_cells", "P · i", "A", "cells", P=parallel, i=cell.continuous))
-    serve = min(cells_limit, board.continuous, key=lambda f: f.number)
+    serve = min((cells_limit, *([board.continuous] if board else [])), key=lambda f: f.number)
     needed = Figure.by("I_need", "I / P", "A", "current one link should carry", I=serve, P=parallel)
     link = size_link(pack.cell, pack.link, needed, sheet)
     collector = size_collector(pack, parallel, serve, sheet)
     groups = size_groups(pack, row, int(series.number), int(parallel.number), sheet)
     capacity, cells_ohm = cells_together(cell, series, parallel, groups)
     resistance, fault_resistance = pack_resistances(cells_ohm, link, board, counts)
-    sense = size_sense(pack, row, series, board, fault_resistance, practice_of(brief, site), sheet)
-    board = replace(board, sense=sense)
+    if board is not None:
+        sense = size_sense(pack, row, series, board, fault_resistance, practice_of(brief, site), sheet)
+        board = replace(board, sense=sense)
     charge = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=cell.charge)
     n = sheet.put("pack/cells", Figure.by("n", "S · P", "", "cells in all", S=series, P=parallel))
-    mass = Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=cell.mass, m_b=assumption("board_mass"))
-    cost = Figure.by("c", "n · c_cell + c_b", "money", "cost of the pack", n=n, c_cell=cell.price, c_b=assumption("board_price"))
+    mass, cost = mass_and_cost(n, cell, board)
     return Build(
         series,
         parallel,
@@ -221,13 +222,27 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
         fault_resistance,
         current_limits(cells_limit, board, link, parallel, sheet) | collector_limit(collector, sheet),
         recommended_current(row, cell.c_rate, pack.cell.shape, capacity),
-        {"cells": charge, "board": board.charge},
+        {"cells": charge, **({"board": board.charge} if board else {})},
         mass,
         cost,
         board,
         link,
         collector,
         groups=groups,
+    )
+
+
+def mass_and_cost(n: Figure, cell: CellFigures, board: BoardSizing | None) -> tuple[Figure, Figure]:
+    """Mass (kg) and cost of so many cells with their board. Source: sums; board typical (assumptions table)."""
+    if board is None:
+        return (
+            Figure.by("m", "n · m_c", "kg", "mass of the pack", n=n, m_c=cell.mass),
+            Figure.by("c", "n · c_cell", "money", "cost of the pack", n=n, c_cell=cell.price),
+        )
+    mass, price = assumption("board_mass"), assumption("board_price")
+    return (
+        Figure.by("m", "n · m_c + m_b", "kg", "mass of the pack", n=n, m_c=cell.mass, m_b=mass),
+        Figure.by("c", "n · c_cell + c_b", "money", "cost of the pack", n=n, c_cell=cell.price, c_b=price),
     )
 
 
@@ -286,27 +301,26 @@ def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: 
     )
 
 
-def pack_resistances(cells_ohm: Figure, link: LinkSizing, board: BoardSizing, counts: Counts) -> tuple[Figure, Figure]:
+def pack_resistances(cells_ohm: Figure, link: LinkSizing, board: BoardSizing | None, counts: Counts) -> tuple[Figure, Figure]:
     """DC resistance of the pack in Ω, and that in a fault: at 1 kHz, with the board left out.
 
     Source: the DC step reads 1.5 to 2 times the 1 kHz figure (practice, assumptions table); series adds (Kirchhoff).
     """
     links_ohm = Figure.by("R_links", "S · R_l / P", "Ω", "links", S=counts.series, R_l=link.resistance, P=counts.parallel)
-    resistance = Figure.by(
-        "R",
-        "R_cells · k_dc + R_links + R_board",
-        "Ω",
-        "resistance of the pack",
-        R_cells=cells_ohm,
-        k_dc=assumption("dc_resistance_ratio"),
-        R_links=links_ohm,
-        R_board=board.resistance,
+    parts, formula = (
+        {"R_cells": cells_ohm, "k_dc": assumption("dc_resistance_ratio"), "R_links": links_ohm},
+        "R_cells · k_dc + R_links",
     )
+    if board is not None:
+        parts, formula = parts | {"R_board": board.resistance}, f"{formula} + R_board"
+    resistance = Figure.by("R", formula, "Ω", "resistance of the pack", parts)
     label = "1 kHz resistance, board left out"
     return resistance, Figure.by("R_1k", "R_cells + R_links", "Ω", label, R_cells=cells_ohm, R_links=links_ohm)
 
 
-def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, parallel: Figure, sheet: Sheet) -> LimitsByPart:
+def current_limits(
+    cells_limit: Figure, board: BoardSizing | None, link: LinkSizing, parallel: Figure, sheet: Sheet
+) -> LimitsByPart:
     """Continuous and burst limit of cells, board and links, A.
 
     A link's heating lags by minutes: in a burst of seconds it carries well more than for long.
@@ -316,7 +330,7 @@ def current_limits(cells_limit: Figure, board: BoardSizing, link: LinkSizing, pa
     links_limit = sheet.put("pack/limit_links", Figure.by("I_links", "P · I_link", "A", "links", P=parallel, I_link=link.rating))
     return {
         "cells": (cells_limit, burst_of(cells_limit, "cell_burst", "cells, 10 s", "pack/burst_cells", sheet)),
-        "board": (board.continuous, board.burst),
+        **({"board": (board.continuous, board.burst)} if board else {}),
         "links": (links_limit, burst_of(links_limit, "link_burst", "links, 10 s", "pack/burst_links", sheet)),
     }
 

@@ -7,6 +7,7 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed, typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.body import surface
 from kegcart.core.pack.build import Build
 from kegcart.core.pack.document import Pack
 from kegcart.core.pack.energy import Kept, own_curve, peukert_share
@@ -36,6 +37,8 @@ class PackSizing:
     continuous: Figure
     burst: Figure
     charge_limit: Figure
+    surface: Figure
+    """what the air inside cools, m²"""
 
     @property
     def series(self) -> Figure:
@@ -107,6 +110,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         R_1k=sheet.put("pack/fault_resistance", build.fault_resistance),
     )
     continuous, burst, charge_limit = size_limits(build)
+    body = surface(pack, build, sheet)
     for name, figure in {
         "resistance": build.resistance,
         "fault": fault,
@@ -140,6 +144,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         continuous,
         burst,
         charge_limit,
+        body,
     )
 
 

@@ -72,7 +72,10 @@ class Chemistry(Row):
     """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity.
 
     `stop_low` and `stop_high` bound where a protection board may stop charging a cell; None for lead, which has no board.
-    `discharge_min_c` is the least temperature at which it may be used. `peukert` is the exponent of lead, `block` the cells in one block as sold, `classes` the cells in series by voltage class.
+    `discharge_min_c` is the least temperature at which it may be used; it is charged between `charge_min_c` and `charge_max_c`, until
+    the current is down to `tail` (C). `coulombic` is the share of the charge put in that comes out again. `peukert` is the exponent of lead,
+    `acceptance` the current it takes for each Ah that is missing (1/h), `block` the cells in one block as sold, `classes` the cells in
+    series by voltage class. `ocv_v` is rested and while discharging; `filling` are the points at the top that replace it while current flows in.
     """
 
     kind: str
@@ -83,6 +86,7 @@ class Chemistry(Row):
     stop_low: float | None
     stop_high: float | None
     charge_min_c: float
+    charge_max_c: float
     discharge_min_c: float
     c_prismatic: float
     c_cylindrical: float
@@ -94,12 +98,16 @@ class Chemistry(Row):
     r_ah_mohm: float
     price_per_kwh: float
     knee_v: float
+    tail: float
+    coulombic: float
     peukert: float | None
+    acceptance: float | None
     block: int
     classes: dict[int, int]
     curve_basis: Basis
     soc: tuple[float, ...]
     ocv_v: tuple[float, ...]
+    filling: tuple[tuple[float, float], ...]
 
     def open_circuit(self, soc: float) -> float:
         """Rested voltage of a cell in V at a state of charge from 0 to 1."""
@@ -119,8 +127,9 @@ def chemistries() -> dict[str, Chemistry]:
         curve = curves[row["key"]]
         points = [(int(column) / 100, float(value)) for column, value in curve.items() if column.isdigit()]
         volts = ("v_min", "v_nom", "v_max", "v_low", "knee_v")
-        rates = ("charge_min_c", "discharge_min_c", "c_prismatic", "c_cylindrical", "charge_rate", "window_low", "window_high")
-        figures = {name: float(row[name]) for name in (*volts, *rates, "wh_per_kg", "r_ah_mohm", "price_per_kwh")}
+        limits = ("charge_min_c", "charge_max_c", "discharge_min_c", "window_low", "window_high")
+        rates = ("c_prismatic", "c_cylindrical", "charge_rate", "tail", "coulombic")
+        figures = {name: float(row[name]) for name in (*volts, *limits, *rates, "wh_per_kg", "r_ah_mohm", "price_per_kwh")}
         out[row["key"]] = Chemistry(
             key=row["key"],
             label=row["label"],
@@ -128,6 +137,7 @@ def chemistries() -> dict[str, Chemistry]:
             kind=row["kind"],
             cycles=int(row["cycles"]),
             peukert=optional(row["peukert"]),
+            acceptance=optional(row["acceptance"]),
             stop_low=optional(row["stop_low"]),
             stop_high=optional(row["stop_high"]),
             block=int(row["block"]),
@@ -135,6 +145,7 @@ def chemistries() -> dict[str, Chemistry]:
             curve_basis=row_basis(curve),
             soc=tuple(p[0] for p in points),
             ocv_v=tuple(p[1] for p in points),
+            filling=tuple((percent / 100, volts) for percent, volts in pairs(curve["filling"])),
             **figures,
         )
     return out
@@ -159,22 +170,10 @@ def cold_resistance(temperature_c: float) -> float:
     return interpolate(temperature_c, xs, resistance)
 
 
-def cold(temperature_c: float) -> tuple[float, float]:
-    """Share of the capacity left and multiple of the 25 °C resistance at a cell temperature.
-
-    Source: cold table, typical of makers' curves; linear between its rows.
-    """
+def cold_rows() -> tuple[tuple[float, float, float], ...]:
+    """The cold table: cell temperature in °C, share of the capacity left, multiple of the 25 °C resistance."""
     xs, capacity, resistance, _ = _cold()
-    if temperature_c <= xs[0]:
-        return capacity[0], resistance[0]
-    if temperature_c >= xs[-1]:
-        return capacity[-1], resistance[-1]
-    i = bisect_right(xs, temperature_c)
-    share = (temperature_c - xs[i - 1]) / (xs[i] - xs[i - 1])
-    return (
-        capacity[i - 1] + share * (capacity[i] - capacity[i - 1]),
-        resistance[i - 1] + share * (resistance[i] - resistance[i - 1]),
-    )
+    return tuple(zip(xs, capacity, resistance, strict=True))
 
 
 def cold_basis() -> Basis:

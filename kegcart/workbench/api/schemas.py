@@ -461,7 +461,7 @@ class PartFieldOut(Schema):
     options: list[OptionOut]
     on: str | bool
     off: str | bool
-    needs: Annotated[str, Field(description="a field that must be true for it to be asked")]
+    needs: Annotated[str, Field(description="a field that must be set for it to be asked")]
 
 
 class PartKindOut(Schema):

@@ -35,6 +35,15 @@ class ColdLock:
     remedy_value: bool | None
 
 
+@dataclass(frozen=True, slots=True)
+class Protection:
+    """What the electronics that protect a pack let through, A: for long, in a burst, and into it."""
+
+    continuous: Figure
+    burst: Figure
+    charge: Figure
+
+
 class PackForm(ABC, Generic[P]):
     """A form of pack. Currents in A, resistances in Ω."""
 
@@ -47,6 +56,9 @@ class PackForm(ABC, Generic[P]):
     @abstractmethod
     def owes(self) -> tuple[str, ...]:
         """The checks that every pack of this form must be given."""
+
+    board_owes: tuple[str, ...] = ()
+    """And of its own board, where it has one."""
 
     @abstractmethod
     def size(self, pack: P, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
@@ -68,6 +80,10 @@ class PackForm(ABC, Generic[P]):
     @abstractmethod
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         """Place and name of its protection, own draw of one board in A, and how many there are; None where it has none."""
+
+    @abstractmethod
+    def protection(self, sizing: "PackSizing") -> Protection | None:
+        """The limits of the board, or of the boards inside its batteries together; None for lead, which has none."""
 
     @abstractmethod
     def cutoff_pinned(self, pack: P) -> bool:

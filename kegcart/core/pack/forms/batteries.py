@@ -14,7 +14,7 @@ from kegcart.core.pack.bank import MOST_STRINGS, size_bank
 from kegcart.core.pack.build import Build
 from kegcart.core.pack.document import Bank, Battery, BatteryPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.forms.base import LARGEST, ColdLock, PackForm
+from kegcart.core.pack.forms.base import LARGEST, ColdLock, PackForm, Protection
 from kegcart.core.reference import Chemistry, constant
 
 if TYPE_CHECKING:
@@ -42,6 +42,9 @@ class OneBatteryForm(PackForm[BatteryPack]):
     def board_draw(self, sizing: "PackSizing") -> tuple[str, str, Figure, Figure] | None:
         assert isinstance(sizing.pack, BatteryPack)
         return board_inside(sizing, sizing.pack.battery)
+
+    def protection(self, sizing: "PackSizing") -> Protection | None:
+        return protection_inside(sizing)
 
     def cutoff_pinned(self, pack: BatteryPack) -> bool:
         return False
@@ -96,6 +99,9 @@ class BankForm(PackForm[Bank]):
         assert isinstance(sizing.pack, Bank)
         return board_inside(sizing, sizing.pack.battery)
 
+    def protection(self, sizing: "PackSizing") -> Protection | None:
+        return protection_inside(sizing)
+
     def cutoff_pinned(self, pack: Bank) -> bool:
         return False
 
@@ -145,6 +151,14 @@ def board_inside(sizing: "PackSizing", battery: Battery) -> tuple[str, str, Figu
     own = None if battery.own_draw_ma is None else battery.own_draw_ma / 1000
     amps = assumed("I_own", own, "board_own", "A", "own draw of its board", "/pack/battery/own_draw_ma")
     return "/pack/battery", "Board inside the battery", amps, sizing.parallel
+
+
+def protection_inside(sizing: "PackSizing") -> Protection | None:
+    """What the boards inside lithium batteries let through together: until that of the hardest-worked string opens."""
+    if sizing.chemistry.kind == "lead":
+        return None
+    continuous, burst = next(iter(sizing.build.limits.values()))  # of its electronics, the first; string fuses come after
+    return Protection(continuous, burst, sizing.charge_limit)
 
 
 def lock_inside(sizing: "PackSizing", battery: Battery) -> ColdLock | None:

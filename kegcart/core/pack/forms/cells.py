@@ -13,7 +13,7 @@ from kegcart.core.pack.build import Build
 from kegcart.core.pack.cells import MOST_PARALLEL, charge_stop, size_cells
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.forms.base import ColdLock, PackForm
+from kegcart.core.pack.forms.base import ColdLock, PackForm, Protection
 from kegcart.core.reference import Chemistry, constant, sizes
 
 if TYPE_CHECKING:
@@ -26,17 +26,8 @@ class CellsForm(PackForm[CellPack]):
     """Loose cells with a board of their own."""
 
     names: ClassVar[Mapping[str, str]] = {"cells": "loose cells"}
-    owes = (
-        "pack.current",
-        "pack.depth",
-        "pack.voltage-over-60",
-        "pack.freeze",
-        "pack.board-series",
-        "pack.board-chemistry",
-        "pack.links",
-        "pack.board-threshold",
-        "pack.sense-lead",
-    )
+    owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze", "pack.links")
+    board_owes = ("pack.board-series", "pack.board-chemistry", "pack.board-threshold", "pack.sense-lead")
     series_place = "/pack/series"
 
     def size(
@@ -56,6 +47,10 @@ class CellsForm(PackForm[CellPack]):
         if board is None:
             return None
         return "/pack/board", "Protection board", board.own_draw, Figure.of("n", 1, "", "board", how="one for the whole pack")
+
+    def protection(self, sizing: "PackSizing") -> Protection | None:
+        board = sizing.build.board
+        return Protection(board.continuous, board.burst, board.charge) if board else None
 
     def cutoff_pinned(self, pack: CellPack) -> bool:
         return pack.board.cell_min_v is not None

@@ -17,6 +17,7 @@ from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.reference import Connector, assumption, constant, prices, sizes
+from kegcart.core.simulation.inputs import Loss, Overload
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -57,7 +58,7 @@ class FieldWords:
 
     control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
         (`on` and `off` are what it sets), or "feeder" (another part or source).
-    needs: a field that must be true for it to be asked.
+    needs: a field that must be set for it to be asked.
     """
 
     field: str
@@ -97,11 +98,13 @@ class Facts:
 
 @dataclass(frozen=True, slots=True)
 class Cutoff:
-    """The voltage at which a part opens by itself: rank in the order of cut-offs, and whether it is pinned."""
+    """The voltage at which a part opens by itself: rank in the order of cut-offs, whether it is pinned, and the voltage (V) at which
+    it closes again; None: typical."""
 
     rank: int
     volts: Figure
     pinned: bool
+    restart_v: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +113,17 @@ class IdleDraw:
 
     watts: Figure
     own_switch: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Device:
+    """A device that makes another supply, as the simulation takes it: its output (V), its loss, what it stands, and whether it is
+    switched on and off with its loads."""
+
+    output_v: float
+    loss: Loss
+    overload: Overload | None = None
+    with_loads: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,6 +215,10 @@ class Kind(ABC, Generic[N]):
         """The voltage below which it opens by itself; None where it does not."""
 
     @abstractmethod
+    def makes(self, node: N, key: str, ctx: "PathContext") -> Device | None:
+        """What it is to the simulation where it makes another supply; None where it passes on what feeds it."""
+
+    @abstractmethod
     def catalogue(self, class_v: float) -> Iterator[PartType]:
         """Generic parts of the kind that can be had, for a battery-voltage class in V."""
 
@@ -257,6 +275,9 @@ class Copper(Kind[N]):
         return None
 
     def cutoff(self, node: N, key: str, ctx: "PathContext") -> Cutoff | None:
+        return None
+
+    def makes(self, node: N, key: str, ctx: "PathContext") -> Device | None:
         return None
 
 

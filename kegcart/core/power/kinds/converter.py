@@ -8,7 +8,7 @@ from pydantic import Field
 from kegcart.core.choice import assumed, sized
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.loads.supplies import Supply, conversion
+from kegcart.core.loads.supplies import Supply, conversion, efficiency
 from kegcart.core.power.fed import Fed, Negative
 from kegcart.core.power.kinds.base import (
     LINE,
@@ -16,6 +16,7 @@ from kegcart.core.power.kinds.base import (
     UNLIMITED,
     Choice,
     Cutoff,
+    Device,
     Facts,
     FieldWords,
     IdleDraw,
@@ -28,6 +29,7 @@ from kegcart.core.power.kinds.switch import decided_cutoff
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import REGULATED_V, Flow, into_converter, regulated_voltage
 from kegcart.core.reference import constant, sizes
+from kegcart.core.simulation.inputs import Loss
 from kegcart.core.units import Current, Power, Voltage
 
 if TYPE_CHECKING:
@@ -41,6 +43,7 @@ class Converter(Fed):
     rating_a: Current | None = None
     idle_w: Power | None = Field(None, description="no-load draw; null: typical")
     cutoff_v: Voltage | None = Field(None, description="switches off below this input voltage; null: it does not")
+    restart_v: Voltage | None = Field(None, description="and on again above this one; null: typical")
     window_min_v: Voltage | None = Field(None, description="least input voltage of its sheet")
     window_max_v: Voltage | None = Field(None, description="greatest input voltage of its sheet")
     negative: Negative = "busbar"
@@ -62,6 +65,7 @@ class ConverterKind(Kind[Converter]):
         fields=(
             FieldWords("idle_w", "No-load draw", "quantity", "W", "typical"),
             FieldWords("cutoff_v", "Switches off below", "quantity", "V", "never"),
+            FieldWords("restart_v", "On again above", "quantity", "V", "typical", needs="cutoff_v"),
             FieldWords("window_min_v", "Takes at least", "quantity", "V", "not said"),
             FieldWords("window_max_v", "Takes at most", "quantity", "V", "not said"),
         ),
@@ -144,7 +148,14 @@ class ConverterKind(Kind[Converter]):
         return IdleDraw(no_load_draw(node, key))
 
     def cutoff(self, node: Converter, key: str, ctx: "PathContext") -> Cutoff | None:
-        return decided_cutoff(node.cutoff_v, node.name, key)
+        return decided_cutoff(node.cutoff_v, node.restart_v, node.name, key)
+
+    def makes(self, node: Converter, key: str, ctx: "PathContext") -> Device | None:
+        """Regulated 12 V, with its no-load draw and its efficiency.
+
+        Source: efficiency is output over input (definition; assumptions table).
+        """
+        return Device(REGULATED_V, Loss(no_load_draw(node, key).number, 1 / efficiency("dc_12v") - 1, 0.0))
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:
         table = sizes("converter")

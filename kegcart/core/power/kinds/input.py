@@ -12,6 +12,7 @@ from kegcart.core.power.kinds.base import (
     RUNNING,
     UNLIMITED,
     Cutoff,
+    Device,
     Facts,
     FieldWords,
     IdleDraw,
@@ -88,6 +89,9 @@ class InputKind(Kind[Input]):
         return None
 
     def cutoff(self, node: Input, key: str, ctx: "PathContext") -> Cutoff | None:
+        return None
+
+    def makes(self, node: Input, key: str, ctx: "PathContext") -> Device | None:
         return None
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:

@@ -5,12 +5,20 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from kegcart.core.brief.document import Brief
+from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.document import YES_NO, Said
 from kegcart.core.drawing import Box, Primitive
-from kegcart.core.electrical.inverter import LossCurve, class_for, derating, loss_figure, needed_rating, pick_rating
+from kegcart.core.electrical.inverter import (
+    DERATE_FROM_C,
+    LossCurve,
+    class_for,
+    derating,
+    loss_figure,
+    needed_rating,
+    pick_rating,
+)
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, Peak, find_peak
 from kegcart.core.loads.supplies import Supply
@@ -21,6 +29,7 @@ from kegcart.core.power.kinds.base import (
     UNLIMITED,
     Choice,
     Cutoff,
+    Device,
     Facts,
     FieldWords,
     IdleDraw,
@@ -33,7 +42,8 @@ from kegcart.core.power.kinds.base import (
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PathContext, Source
-from kegcart.core.reference import assumption, inverter_classes
+from kegcart.core.reference import assumption, constant, inverter_classes
+from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader
 
 CUTOFF_RANK = 1
@@ -88,6 +98,7 @@ class Inverter(Fed):
     surge_w: InverterPower | None = None
     idle_w: Power | None = None
     cutoff_v: Voltage | None = Field(None, description="low-voltage cut-off; null: auto")
+    restart_v: Voltage | None = Field(None, description="starts again above this voltage; null: typical")
     window_min_v: Voltage | None = Field(None, description="least input voltage of its sheet; null: typical of its class")
     window_max_v: Voltage | None = Field(None, description="greatest input voltage of its sheet; null: typical of its class")
     left_on: bool = Field(False, description="stays on around the clock, not only while AC loads are scheduled")
@@ -119,6 +130,7 @@ class InverterKind(Kind[Inverter]):
         fields=(
             FieldWords("surge_w", "Surge rating", "quantity", "W", "typical: twice"),
             FieldWords("idle_w", "Idle draw", "quantity", "W", "typical"),
+            FieldWords("restart_v", "Starts again above", "quantity", "V", "typical"),
             FieldWords("window_min_v", "Takes at least", "quantity", "V", "typical of its class"),
             FieldWords("window_max_v", "Takes at most", "quantity", "V", "typical of its class"),
             FieldWords("waveform", "Waveform", "choice"),
@@ -178,7 +190,18 @@ class InverterKind(Kind[Inverter]):
         return IdleDraw(ctx.inverters[key].idle) if node.left_on else None
 
     def cutoff(self, node: Inverter, key: str, ctx: PathContext) -> Cutoff | None:
-        return Cutoff(CUTOFF_RANK, ctx.inverters[key].cutoff, node.cutoff_v is not None)
+        return Cutoff(CUTOFF_RANK, ctx.inverters[key].cutoff, node.cutoff_v is not None, node.restart_v)
+
+    def makes(self, node: Inverter, key: str, ctx: PathContext) -> Device | None:
+        """The mains voltage of the brief, with its loss, what it stands and how it is derated in heat.
+
+        Source: see `LossCurve` and `derating`.
+        """
+        own = ctx.inverters[key]
+        loss = Loss(own.curve.idle_w, own.curve.a, own.curve.b / own.curve.rated_w)
+        derate = constant("inverter_derate")
+        overload = Overload(own.rating.number, own.surge.number, constant("inverter_surge_time"), DERATE_FROM_C, derate)
+        return Device(OUTLET_VOLTAGE[ctx.brief.mains], loss, overload, with_loads=not node.left_on)
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:
         row = min(inverter_classes(), key=lambda r: abs(r.class_v - class_v))

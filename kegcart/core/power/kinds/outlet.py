@@ -25,6 +25,7 @@ from kegcart.core.power.kinds.base import (
     RUNNING,
     Choice,
     Cutoff,
+    Device,
     Facts,
     FieldWords,
     IdleDraw,
@@ -157,6 +158,9 @@ class OutletKind(Kind[Outlet]):
         return IdleDraw(Figure.by("P", "n · P_u", "W", "no-load draw of its modules", n=ports, P_u=assumption("usb_idle")))
 
     def cutoff(self, node: Outlet, key: str, ctx: "PathContext") -> Cutoff | None:
+        return None
+
+    def makes(self, node: Outlet, key: str, ctx: "PathContext") -> Device | None:
         return None
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:

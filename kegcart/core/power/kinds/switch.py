@@ -53,6 +53,7 @@ class Switch(Fed):
     relay: bool = False
     coil_w: Power | None = Field(None, description="draw of its coil while closed; null: typical of a relay")
     cutoff_v: Voltage | None = Field(None, description="opens by itself below this voltage; null: it does not")
+    restart_v: Voltage | None = Field(None, description="and closes again above this one; null: typical")
 
 
 class SwitchKind(Copper[Switch]):
@@ -71,6 +72,7 @@ class SwitchKind(Copper[Switch]):
         fields=(
             FieldWords("reach", "How one gets at it", "choice"),
             FieldWords("cutoff_v", "Opens by itself below", "quantity", "V", "never"),
+            FieldWords("restart_v", "Closes again above", "quantity", "V", "typical", needs="cutoff_v"),
             FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
             FieldWords("dc_rated", "Rated for DC", "flag"),
             FieldWords("relay", "It is a relay", "flag"),
@@ -105,7 +107,7 @@ class SwitchKind(Copper[Switch]):
         return IdleDraw(assumed("P_r", node.coil_w, "relay_coil", "W", "coil of the relay", at), own_switch=True)
 
     def cutoff(self, node: Switch, key: str, ctx: "PathContext") -> Cutoff | None:
-        return decided_cutoff(node.cutoff_v, node.name, key)
+        return decided_cutoff(node.cutoff_v, node.restart_v, node.name, key)
 
     def catalogue(self, class_v: float) -> Iterator[PartType]:
         table = sizes("switch")
@@ -138,9 +140,9 @@ def size_contact(part: "PartSizing", ctx: "PathContext", guard_a: float, own_a: 
     part.rating = ctx.put(part.key, "rating", figure)
 
 
-def decided_cutoff(volts: float | None, name: str, key: str) -> Cutoff | None:
-    """The cut-off of a part that disconnects loads, as typed."""
+def decided_cutoff(volts: float | None, restart_v: float | None, name: str, key: str) -> Cutoff | None:
+    """The cut-off of a part that disconnects loads, as typed, and where it comes back."""
     if volts is None:
         return None
     figure = Figure.decided("V_cut", volts, "V", f"{name} cuts off", f"/power/network/{key}/cutoff_v")
-    return Cutoff(CUTOFF_RANK, figure, True)
+    return Cutoff(CUTOFF_RANK, figure, True, restart_v)

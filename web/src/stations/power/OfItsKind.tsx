@@ -7,7 +7,7 @@ import { QuantityInput } from "../../figures/QuantityInput";
 export function OfItsKind({ at, node, kind, hasRun }: { at: string; node: Node; kind: PartKind; hasRun: boolean }) {
   const asked = kind.fields.filter(
     (field) =>
-      (hasRun || !field.field.startsWith("run/")) && (!field.needs || valueAt(node, `/${field.needs}`) === true),
+      (hasRun || !field.field.startsWith("run/")) && (!field.needs || Boolean(valueAt(node, `/${field.needs}`))),
   );
   return (
     <>

@@ -1,0 +1,291 @@
+"""Assessment -> the plain numbers that the simulation reads: banks, parts and loads of a design, at one outside temperature."""
+
+from collections.abc import Iterator
+from typing import Literal
+
+from kegcart.core.assess import Assessment
+from kegcart.core.electrical.cables import ENDS
+from kegcart.core.loads.profile import DAY_H, covered
+from kegcart.core.loads.sizing import Demand
+from kegcart.core.loads.supplies import efficiency
+from kegcart.core.pack.forms import form_of
+from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.power.document import SecondBank
+from kegcart.core.power.fed import PACK
+from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.path.parts import PartSizing, Source
+from kegcart.core.reference import Chemistry, chemistries, cold_rows, constant, interpolate
+from kegcart.core.simulation.inputs import (
+    Bank,
+    Board,
+    Charger,
+    Curve,
+    Cutoff,
+    Group,
+    Lead,
+    Load,
+    Part,
+    Plan,
+    Station,
+    Surroundings,
+)
+
+Season = Literal["coldest", "hottest"]
+SEASONS: tuple[Season, ...] = ("coldest", "hottest")
+SHUNT = "shunt"
+
+
+def outside_c(assessment: Assessment, season: Season) -> float:
+    """The air outside in a season of the brief, °C."""
+    brief = assessment.design.brief
+    return brief.site_max_c if season == "hottest" else brief.site_min_c
+
+
+def station_of(assessment: Assessment, celsius: float, plan: Plan, loads: list[Load] | None = None) -> Station:
+    """The station as the simulation reads it. celsius: of the air outside. loads: in place of those of the design."""
+    places = Places(assessment)
+    thermal = assessment.design.bench.thermal_resistance
+    box_k_w = thermal if thermal is not None else constant("box_resistance")
+    return Station(
+        tuple(banks_of(assessment)),
+        tuple(places.parts()),
+        tuple(loads_of(assessment, places) if loads is None else loads),
+        Surroundings(celsius, 1 / box_k_w, constant("box_capacity")),
+        plan,
+        cold_rows(),
+    )
+
+
+def plan_of(assessment: Assessment, days: int) -> Plan:
+    """From the hour it is ready: so many days, or the time between charges where no hours are left to charge in."""
+    brief, bench = assessment.design.brief, assessment.design.bench
+    period = -(-brief.hours_away // DAY_H) * DAY_H
+    whole = days * DAY_H if brief.hours_away < period else min(days * DAY_H, brief.hours_away)
+    pattern = assessment.loads.day.length_h
+    return Plan(brief.ready_h, brief.ready_h + whole, period, brief.hours_away, pattern, bench.start_charge)
+
+
+def banks_of(assessment: Assessment) -> Iterator[Bank]:
+    """The pack first, then the further banks in the order of the document."""
+    power = assessment.power
+    yield pack_bank(assessment)
+    for key, bank in power.ctx.path.banks.items():
+        yield second_bank(bank, power.sources[key])
+
+
+def curve_of(row: Chemistry) -> Curve:
+    """The curves of a cell, rested and while it fills; the points at the top replace the rested ones where they lie higher."""
+    top = row.filling[0][0] if row.filling else 1.0
+    begins = max((s for s in row.soc if s < top), default=0.0)
+    charges = sorted({*row.soc, *(s for s, _ in row.filling), *([begins] if row.filling else [])})
+    rest = tuple(row.open_circuit(s) for s in charges)
+    if not row.filling:
+        return Curve(tuple(charges), rest, rest)
+    xs, ys = (begins, *(s for s, _ in row.filling)), (row.open_circuit(begins), *(v for _, v in row.filling))
+    fill = tuple(max(v, interpolate(s, xs, ys)) if s >= begins else v for s, v in zip(charges, rest, strict=True))
+    return Curve(tuple(charges), rest, fill)
+
+
+def lead_of(row: Chemistry, capacity_ah: float) -> Lead | None:
+    """What is lead's own; None of any other chemistry."""
+    if row.kind != "lead":
+        return None
+    rated_a = capacity_ah / constant("peukert_hours")
+    return Lead(row.peukert or 1.0, rated_a, constant("peukert_recovery"), row.acceptance or 1e9)
+
+
+def charger_of(row: Chemistry, series: float, capacity_ah: float, limit_a: float, own_a: float | None) -> Charger:
+    """What it is charged with: as decided, or at a rate that keeps long within its limit.
+
+    Source: set point and tail by chemistry (chemistries table); rate typical (assumptions table).
+    """
+    amps = own_a if own_a is not None else min(constant("charge_rate") * capacity_ah, limit_a)
+    return Charger(amps, row.knee_v * series, row.tail * capacity_ah)
+
+
+def groups_of(pack: PackSizing) -> tuple[Group, ...]:
+    """The groups as measured, or one that stands for all alike."""
+    members, series = pack.build.groups, pack.series.number
+    if not members:
+        return (Group(1.0, 1 / series, series),)
+    whole = sum(g.resistance.number for g in members)
+    return tuple(Group(g.capacity.number / pack.capacity.number, g.resistance.number / whole, 1.0) for g in members)
+
+
+def pack_bank(assessment: Assessment) -> Bank:
+    """The pack as sized: aged as it is planned for, with its board or those inside its batteries."""
+    pack, row = assessment.pack, assessment.pack.chemistry
+    capacity, series = pack.capacity.number * assessment.figures["pack/age_factor"].number, pack.series.number
+    form = form_of(pack.pack)
+    own_w = sum(i.watts.number for i in assessment.power.idle if not i.place.startswith("/power/network/"))
+    limits, lock, board = form.protection(pack), form.cold_lock(pack), None
+    if limits is not None:
+        locked = lock is None or bool(lock.locked)
+        stops = form.stops_at(pack.pack)
+        board = board_of(
+            row,
+            pack.cutoff.number / series,
+            stops.number if stops else row.v_max,
+            (limits.continuous.number, limits.burst.number, limits.charge.number),
+            locked,
+        )
+    return Bank(
+        "the pack",
+        curve_of(row),
+        groups_of(pack),
+        capacity,
+        pack.resistance.number,
+        constant("rc_share"),
+        constant("rc_time"),
+        row.coulombic,
+        own_w,
+        max(pack.mass.number, 0.1) * constant("cell_heat"),
+        constant("still_air") * pack.surface.number,
+        row.charge_min_c,
+        charger_of(row, series, capacity, pack.charge_limit.number, assessment.design.bench.charge_current_a),
+        board,
+        lead_of(row, capacity),
+    )
+
+
+def board_of(row: Chemistry, cell_min_v: float, cell_max_v: float, limits_a: tuple[float, float, float], locked: bool) -> Board:
+    """A board of a chemistry. limits_a: for long, in a burst, and into the pack. locked: whether it minds the temperature.
+
+    Source: delays and release typical (assumptions table); temperatures of charging by chemistry (chemistries table).
+    """
+    continuous, burst, charge = limits_a
+    locks = (row.charge_min_c, row.charge_max_c) if locked else ()
+    return Board(
+        cell_min_v,
+        cell_min_v + constant("board_release"),
+        cell_max_v,
+        continuous,
+        max(burst, continuous),
+        constant("board_burst_time"),
+        charge,
+        constant("cutoff_delay"),
+        constant("restart_delay"),
+        *locks,
+    )
+
+
+def second_bank(bank: SecondBank, source: Source) -> Bank:
+    """A further bank by its sheet, with the board that a finished lithium battery has inside."""
+    row = chemistries()[bank.chemistry]
+    limit = row.charge_rate * bank.capacity_ah
+    mass = bank.capacity_ah * bank.series * row.v_nom / row.wh_per_kg
+    surface = 5 * (mass / (1000 * constant("pack_density"))) ** (2 / 3)
+    limits = (source.continuous.number, source.burst.number, limit)
+    return Bank(
+        bank.name,
+        curve_of(row),
+        (Group(1.0, 1 / bank.series, bank.series),),
+        bank.capacity_ah,
+        source.resistance.number,
+        constant("rc_share"),
+        constant("rc_time"),
+        row.coulombic,
+        0.0,
+        mass * constant("cell_heat"),
+        constant("still_air") * surface,
+        row.charge_min_c,
+        charger_of(row, bank.series, bank.capacity_ah, limit, None),
+        None if row.kind == "lead" else board_of(row, row.v_min, row.v_max, limits, locked=False),
+        lead_of(row, bank.capacity_ah),
+    )
+
+
+class Places:
+    """Where each part of the path stands among the parts of the simulation: bank after bank, what feeds before what it feeds."""
+
+    def __init__(self, assessment: Assessment) -> None:
+        self.power, self.ctx = assessment.power, assessment.power.ctx
+        network = self.power.network
+        self.roots = [PACK, *self.ctx.path.banks]
+        self.keys: list[str] = []
+        for root in self.roots:
+            self.keys += [SHUNT] if root == PACK and self.power.shunt else []
+            self.keys += [key for key in network.order if network.source(key) == root]
+        self.index = {key: i for i, key in enumerate(self.keys)}
+
+    def parts(self) -> Iterator[Part]:
+        """Every part, in order; the shunt of the pack's meter first, as all its current passes it."""
+        network = self.power.network
+        for key in self.keys:
+            if key == SHUNT:
+                yield Part("shunt", 0, None, constant("shunt_drop") / self.power.shunt.number if self.power.shunt else 0.0)
+            else:
+                yield self.part(key, self.roots.index(network.source(key)))
+
+    def part(self, key: str, bank: int) -> Part:
+        """One part: its run with joints and its own resistance, what it draws, what it makes, where it cuts off."""
+        sizing = self.power.parts[key]
+        node, kind = sizing.node, kind_of(sizing.node)
+        feed = self.index.get(node.feed)
+        if feed is None and bank == 0:
+            feed = self.index.get(SHUNT)
+        device, idle = kind.makes(node, key, self.ctx), kind.idle(node, key, self.ctx)
+        return Part(
+            node.name,
+            bank,
+            feed,
+            ohm_to(sizing),
+            0.0 if device or idle is None else idle.watts.number,
+            device.output_v if device else 0.0,
+            device.loss if device else None,
+            self.cutoff(key, sizing),
+            device.overload if device else None,
+            device.with_loads if device else False,
+        )
+
+    def cutoff(self, key: str, sizing: PartSizing) -> Cutoff | None:
+        """Where a part opens by itself and closes again. Source: delays and restart typical (assumptions table)."""
+        own = kind_of(sizing.node).cutoff(sizing.node, key, self.ctx)
+        if own is None:
+            return None
+        volts, cells = own.volts.number, sizing.source.v_nom.number / self.cell_v(sizing)
+        restart = own.restart_v if own.restart_v is not None else volts + constant("restart_margin") * cells
+        return Cutoff(volts, max(restart, volts), constant("cutoff_delay"), constant("restart_delay"))
+
+    def cell_v(self, sizing: PartSizing) -> float:
+        """Nominal voltage of a cell of the source of a part, V."""
+        key = sizing.source.key
+        row = self.ctx.pack.chemistry if key == PACK else chemistries()[self.ctx.path.banks[key].chemistry]
+        return row.v_nom
+
+
+def ohm_to(part: PartSizing) -> float:
+    """Resistance in Ω from the part before: both legs of the run with their joints, and its own.
+
+    Source: series resistances add (Kirchhoff); joints typical (assumptions table).
+    """
+    own = kind_of(part.node).resistance(part.node, part)
+    ohm = own.number if own else 0.0
+    if part.run:
+        ohm += part.run.resistance.number + 2 * ENDS * constant("joint_resistance")
+    return ohm
+
+
+def loads_of(assessment: Assessment, places: Places) -> Iterator[Load]:
+    """Every load that is plugged in, on its outlet."""
+    days = assessment.loads.day.days
+    for outlet, plugged in assessment.power.plugged.items():
+        for demand in plugged:
+            yield load_of(demand, places.index[outlet], days)
+
+
+def load_of(demand: Demand, part: int, days: int) -> Load:
+    """One row of loads. A USB module takes its loss besides; that of a converter or inverter before it is its own."""
+    load, watts = demand.load, demand.running.number
+    cycle = load.cycle
+    return Load(
+        load.name,
+        part,
+        watts,
+        tuple(covered(load, days)),
+        demand.surge_extra.number,
+        demand.surge_s,
+        (cycle.on_min * 60, cycle.off_min * 60) if cycle else None,
+        taken=1 / efficiency("usb") if load.supply == "usb" else 1.0,
+        va=demand.apparent_va / watts if watts > 0 else 1.0,
+    )

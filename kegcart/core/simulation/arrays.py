@@ -1,0 +1,252 @@
+"""The inputs as records that the compiled equations read and write: parameters first, then the state."""
+
+from dataclasses import dataclass
+from itertools import pairwise
+from math import inf
+from typing import Any
+
+import numpy as np
+
+from kegcart.core.reference import interpolate
+from kegcart.core.simulation.inputs import Bank, Board, Load, Part, Station
+
+HOUR_S = 3600.0
+PASSES, CONVERTS, INVERTS = 0, 1, 2
+"""What a part does with what feeds it: as in the equations."""
+Records = Any
+"""A record array of NumPy; its fields are read as attributes."""
+
+BANK = np.dtype(
+    [
+        *((name, "i8") for name in ("curve_0", "curve_1", "cell_0", "cell_1", "group_0", "group_1", "part_0", "part_1")),
+        *((name, "f8") for name in ("capacity_ah", "ohm", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k")),
+        *((name, "f8") for name in ("peukert", "rated_a", "recovery_s", "acceptance")),
+        ("board", "?"),
+        *((name, "f8") for name in ("cell_min_v", "release_v", "cell_max_v", "continuous_a", "burst_a", "burst_s")),
+        *((name, "f8") for name in ("charge_a", "delay_s", "restart_s", "lock_below_c", "lock_above_c", "charge_min_c")),
+        *((name, "f8") for name in ("charger_a", "full_v", "end_a")),
+        # state: `bound` is the charge that a high rate leaves behind, a share; `heat` the board's over-current, 1 where it opens
+        *(
+            (name, "f8")
+            for name in ("charge", "bound", "late_v", "temperature_c", "heat", "under_s", "wait_s", "over_s", "bar_s")
+        ),
+        *((name, "i8") for name in ("open", "filling", "barred", "drops")),
+        # what follows from it: A from the bank (negative: into it), A of the loads, V at the posts, open-circuit V as it counts now
+        *((name, "f8") for name in ("capacity", "r0", "r1", "amps", "load_a", "post_v", "emf", "rest_v", "fed", "area")),
+    ],
+    align=True,
+)
+PART = np.dtype(
+    [
+        *((name, "i8") for name in ("bank", "feed", "does")),
+        *((name, "f8") for name in ("ohm", "draw_w", "output_v", "idle_w", "linear", "square")),
+        *((name, "f8") for name in ("cutoff_v", "restart_v", "delay_s", "restart_s")),
+        *((name, "f8") for name in ("rated_va", "surge_va", "surge_s", "derate_c", "derate")),
+        # what its loads ask: W, S and A at its circuit, W, S and A at their sockets, VA, and W that they want
+        *((name, "f8") for name in ("power", "siemens", "amps_asked", "at_power", "at_siemens", "at_amps", "va", "wanted_w")),
+        # state
+        *((name, "?") for name in ("on", "closed", "tripped", "live")),
+        *((name, "f8") for name in ("under_s", "wait_s", "heat", "dark_s")),
+        ("drops", "i8"),
+        # what follows from it: V at its input, A into it, A out of it, VA that runs and W behind it
+        *((name, "f8") for name in ("volts", "amps", "out_a", "out_va", "out_w")),
+    ],
+    align=True,
+)
+AIR = np.dtype([(name, "f8") for name in ("outside_c", "box_w_k", "box_j_k", "inside_c", "bank_w_k")], align=True)
+PLAN = np.dtype([(name, "f8") for name in ("begin_s", "end_s", "period_s", "away_s")], align=True)
+
+
+@dataclass(slots=True)
+class Arrays:
+    """A station as the equations read it. curves: rows of charge, V rested, V filling, and the energy up to there in V·1."""
+
+    banks: Records
+    parts: Records
+    air: Records
+    plan: Records
+    curves: Records
+    cells: Records
+    groups: Records
+    cold: Records
+    change_s: Records
+    change_what: Records
+    """a load, or -1 less the part that is switched"""
+    change_w: Records
+    """W of the load from then on; 1 or 0 of a part switched on or off"""
+    load_part: Records
+    load_taken: Records
+    load_law: Records
+    load_v: Records
+    load_va: Records
+    load_w: Records
+
+
+def records(kind: np.dtype[Any], count: int) -> Records:
+    """Blank records."""
+    return np.zeros(count, kind).view(np.recarray)
+
+
+def cell_voltage(bank: Bank, group: float, charge: float, filling: bool) -> float:
+    """Open-circuit voltage of a cell in V of a group with so much room, at the bank's charge."""
+    volts = bank.curve.fill_v if filling else bank.curve.rest_v
+    return interpolate(1 - (1 - charge) / group, bank.curve.charge, volts)
+
+
+def bank_curve(bank: Bank) -> list[tuple[float, float, float, float]]:
+    """Charge, V rested, V filling, and the area under the rested curve, of the whole bank, with a point wherever a group has one.
+
+    Source: series adds voltage: the curve of each group, shifted and stretched by its own charge and capacity.
+    """
+    charges = bank.curve.charge
+    points = {s for g in bank.groups for s in (1 - (1 - c) * g.room for c in charges) if 0 <= s <= 1} | {0.0, 1.0}
+    apart: list[float] = []
+    for s in sorted(points):  # points that lie together but for rounding are one
+        if not apart or s - apart[-1] > 1e-9:
+            apart.append(s)
+    apart[-1] = 1.0
+    rest, fill = (
+        [sum(g.cells * cell_voltage(bank, g.room, s, filling) for g in bank.groups) for s in apart] for filling in (False, True)
+    )
+    area = [0.0]
+    for (s0, v0), (s1, v1) in pairwise(zip(apart, rest, strict=True)):
+        area.append(area[-1] + (v0 + v1) / 2 * (s1 - s0))
+    return list(zip(apart, rest, fill, area, strict=True))
+
+
+NO_BOARD = Board(-inf, -inf, inf, inf, inf, 1.0, inf, 0.0, 0.0)
+
+
+def fill_bank(record: Records, bank: Bank, charge: float, outside_c: float) -> None:
+    """Parameters and first state of a bank."""
+    for name in ("capacity_ah", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k", "charge_min_c"):
+        setattr(record, name, getattr(bank, name))
+    record.ohm = bank.resistance_ohm
+    record.peukert, record.rated_a, record.recovery_s, record.acceptance = 1.0, inf, 1.0, inf
+    if bank.lead:
+        for name in ("peukert", "rated_a", "recovery_s", "acceptance"):
+            setattr(record, name, getattr(bank.lead, name))
+    record.board, board = bank.board is not None, bank.board or NO_BOARD
+    for name in Board.__slots__:
+        setattr(record, name, getattr(board, name))
+    record.charger_a, record.full_v, record.end_a = bank.charger.current_a, bank.charger.full_v, bank.charger.end_a
+    record.charge, record.temperature_c = charge, outside_c
+
+
+def fill_part(record: Records, part: Part) -> None:
+    """Parameters and first state of a part: switched on, and closed."""
+    record.bank, record.feed = part.bank, -1 if part.feed is None else part.feed
+    record.ohm, record.draw_w, record.output_v = part.ohm, part.draw_w, part.output_v
+    record.does = PASSES if not part.output_v else INVERTS if part.overload else CONVERTS
+    if part.loss:
+        record.idle_w, record.linear, record.square = part.loss.idle_w, part.loss.linear, part.loss.square
+    if part.cutoff:
+        for name in ("restart_v", "delay_s", "restart_s"):
+            setattr(record, name, getattr(part.cutoff, name))
+        record.cutoff_v = part.cutoff.volts
+    if part.overload:
+        for name in ("rated_va", "surge_va", "surge_s", "derate_c", "derate"):
+            setattr(record, name, getattr(part.overload, name))
+    record.on, record.closed = not part.with_loads, True
+
+
+def load_edges(load: Load, begins_h: float) -> list[tuple[float, float]]:
+    """(time in s, W from then on) of a load over one pattern that begins at an hour."""
+    out: list[tuple[float, float]] = []
+    for start_h, end_h in load.spans_h:
+        begin, end = (begins_h + start_h) * HOUR_S, (begins_h + end_h) * HOUR_S
+        on_s, off_s = load.cycle_s or (end - begin, 0.0)
+        t = begin
+        while t < end - 1e-6:
+            stop = min(t + on_s, end)
+            if load.surge_w > 0 and load.surge_s > 0:
+                out += [(t, load.watts + load.surge_w), (min(t + load.surge_s, stop), load.watts)]
+            else:
+                out.append((t, load.watts))
+            out.append((stop, 0.0))
+            t = stop + off_s if load.cycle_s else end
+    return out
+
+
+def switched_parts(station: Station) -> dict[int, list[tuple[float, float]]]:
+    """The hours of the pattern in which each part that is switched with its loads is on."""
+    spans: dict[int, list[tuple[float, float]]] = {i: [] for i, part in enumerate(station.parts) if part.with_loads}
+    for load in station.loads:
+        here: int | None = load.part
+        while here is not None:
+            if here in spans:
+                spans[here] += load.spans_h
+            here = station.parts[here].feed
+    return spans
+
+
+def schedule(station: Station) -> list[tuple[float, int, float]]:
+    """Every change in order of time: s, what changes, to what; the pattern of hours repeats.
+
+    What begins and ends at one moment ends first; a part is switched on before its loads, and off after them.
+    """
+    plan = station.plan
+    rounds = int(plan.end_h // plan.pattern_h) + 1
+    changes = [
+        (t, i, watts)
+        for i, load in enumerate(station.loads)
+        for n in range(rounds)
+        for t, watts in load_edges(load, n * plan.pattern_h)
+    ]
+    for i, spans in switched_parts(station).items():
+        edges = sorted({edge for span in spans for edge in span})
+        for n in range(rounds):
+            for edge in edges:
+                on = any(a <= edge < b for a, b in spans)
+                changes.append(((n * plan.pattern_h + edge) * HOUR_S, -1 - i, float(on)))
+    return sorted(changes, key=lambda c: (round(c[0], 3), c[2] > 0, (c[1] < 0) != (c[2] > 0)))
+
+
+LAWS = {"power": 0, "resistance": 1, "current": 2}
+
+
+def arrays_of(station: Station) -> Arrays:
+    """A station as arrays, in its first state."""
+    banks, parts = records(BANK, len(station.banks)), records(PART, max(1, len(station.parts)))
+    curves: list[tuple[float, float, float, float]] = []
+    cells: list[tuple[float, float, float]] = []
+    groups: list[tuple[float, float]] = []
+    for i, bank in enumerate(station.banks):
+        record = banks[i]
+        fill_bank(record, bank, station.plan.start_charge, station.around.outside_c)
+        record.curve_0, record.cell_0, record.group_0 = len(curves), len(cells), len(groups)
+        curves += bank_curve(bank)
+        cells += list(zip(bank.curve.charge, bank.curve.rest_v, bank.curve.fill_v, strict=True))
+        groups += [(g.room, g.share) for g in bank.groups]
+        record.curve_1, record.cell_1, record.group_1 = len(curves), len(cells), len(groups)
+        mine = [n for n, part in enumerate(station.parts) if part.bank == i]
+        record.part_0, record.part_1 = (mine[0], mine[-1] + 1) if mine else (0, 0)
+    for n, part in enumerate(station.parts):
+        fill_part(parts[n], part)
+    air, plan = records(AIR, 1), records(PLAN, 1)
+    around, wanted = station.around, station.plan
+    air[0].outside_c, air[0].box_w_k, air[0].box_j_k = around.outside_c, around.box_w_k, around.box_j_k
+    air[0].inside_c, air[0].bank_w_k = around.outside_c, sum(bank.heat_w_k for bank in station.banks)
+    plan[0].begin_s, plan[0].end_s = wanted.begin_h * HOUR_S, wanted.end_h * HOUR_S
+    plan[0].period_s, plan[0].away_s = wanted.period_h * HOUR_S, wanted.away_h * HOUR_S
+    changes = schedule(station)
+    loads = station.loads
+    return Arrays(
+        banks,
+        parts,
+        air,
+        plan,
+        np.array(curves),
+        np.array(cells),
+        np.array(groups),
+        np.array(station.cold),
+        np.array([t for t, _, _ in changes], dtype=float),
+        np.array([what for _, what, _ in changes], dtype=np.int64),
+        np.array([watts for _, _, watts in changes], dtype=float),
+        np.array([load.part for load in loads], dtype=np.int64),
+        np.array([load.taken for load in loads], dtype=float),
+        np.array([LAWS[load.law] for load in loads], dtype=np.int64),
+        np.array([load.volts for load in loads], dtype=float),
+        np.array([load.va for load in loads], dtype=float),
+        np.array([load.watts for load in loads], dtype=float),
+    )

@@ -1,0 +1,906 @@
+"""The physics in time, compiled: one set of equations for one run with free steps, for many runs, and for fixed steps.
+
+At each moment the voltages and currents of every tree are solved for what is asked; then what must act acts (cut-offs, trips,
+locks, the charger's end), each after its delay; then charge, voltages and temperatures are carried on over a step. Steps follow
+events and change: a step ends where something is switched, where a delay is over, and before a cut-off would be overrun.
+
+Records are those of `arrays`. Nothing here calls a function of another file, nor reads a constant of one: see `compiler`.
+Source: the engineering reference of each equation stands with it.
+"""
+
+from math import exp, inf
+from typing import Any
+
+import numpy as np
+
+from kegcart.core.simulation.compiler import equation
+
+Records = Any
+
+PASSES, CONVERTS, INVERTS = 0, 1, 2
+POWER, RESISTANCE, CURRENT = 0, 1, 2
+OFF, FILLING, HOLDING = 0, 1, 2
+SHUT, UNDER_VOLTAGE, OVER_CURRENT, EMPTY = 0, 1, 2, 3
+FREE, TOO_COLD, TOO_HOT, TOO_MUCH = 0, 1, 2, 3
+# What happens, as it is noted.
+CUT_OFF, RESTARTED, TRIPPED, BOARD_UNDER, BOARD_OVER, BOARD_SHUT, PLUGGED, UNPLUGGED = 1, 2, 3, 4, 5, 6, 7, 8
+FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL, RESET = (
+    9,
+    10,
+    11,
+    12,
+    13,
+    14,
+    15,
+    16,
+    17,
+    18,
+)
+# What the account holds, Wh.
+CHEMICAL, CHARGED_WH, DELIVERED, IN_INVERTERS, IN_CONVERTERS, STANDING, IN_BANKS, IN_WIRING = 0, 1, 2, 3, 4, 5, 6, 7
+# Columns of a row of the series: these (the heat is that of the step before), then for each bank its charge, voltage, current and temperature.
+AT_S, INSIDE_C, DELIVERED_W, HEAT_W, OF_BANKS = 0, 1, 2, 3, 4
+
+LONGEST_S = 300.0
+"""The longest free step; shorter than any time constant of pack or air."""
+SETTLING_S = 10.0
+"""First step after a change, while the late voltage drop settles; the steps then grow with the time since."""
+LARGEST_SHARE = 0.005
+"""Share of the charge that one step may move, so that the open-circuit voltage is followed round its knees."""
+TOLERANCE_S = 0.5
+"""How exactly the moment is met at which a voltage falls below a cut-off."""
+SHORTEST_S = 1e-3
+CLOSE_ENOUGH = 1e-9
+MOST_SWEEPS = 80
+COLLAPSED = 0.5
+"""Below this share of its source's voltage nothing works any more: there is not that much power."""
+LEAST_BACK = 0.02
+"""So much of its charge must be there again until an empty bank without a board gives anything."""
+LOCK_BAND_K = 2.0
+"""How far a temperature must be back inside until a lock is released."""
+NEAR, NEAR_CHARGE = 1.04, 0.05
+"""A voltage over a cut-off, and a charge, from which each step is held against the cut-offs before it is taken."""
+TELLS = 3
+"""So many drops of one device are told one by one; from then on they are counted."""
+MOST_EVENTS = 600
+
+
+@equation
+def between(x: float, table: Records, begin: int, end: int, column: int) -> float:
+    """Piecewise linear value of a column at x of the first one, between two rows; constant beyond the ends."""
+    if x <= table[begin, 0]:
+        return table[begin, column]
+    if x >= table[end - 1, 0]:
+        return table[end - 1, column]
+    low, high = begin, end - 1
+    while high - low > 1:
+        middle = (low + high) // 2
+        if table[middle, 0] <= x:
+            low = middle
+        else:
+            high = middle
+    share = (x - table[low, 0]) / (table[high, 0] - table[low, 0])
+    return table[low, column] + share * (table[high, column] - table[low, column])
+
+
+@equation
+def area_to(charge: float, curves: Records, begin: int, end: int) -> float:
+    """Energy between empty and a charge, V: times the capacity in Ah it is Wh.
+
+    Source: the area under the curve of open-circuit voltage, linear between its points.
+    """
+    if charge <= 0:
+        return 0.0
+    if charge >= 1:
+        return curves[end - 1, 3]
+    low, high = begin, end - 1
+    while high - low > 1:
+        middle = (low + high) // 2
+        if curves[middle, 0] <= charge:
+            low = middle
+        else:
+            high = middle
+    part = charge - curves[low, 0]
+    slope = (curves[high, 1] - curves[low, 1]) / (curves[high, 0] - curves[low, 0])
+    return curves[low, 3] + part * (curves[low, 1] + slope * part / 2)
+
+
+@equation
+def settle(bank: Records, cold: Records) -> None:
+    """Capacity (Ah), immediate and late resistance (Ω) at the bank's temperature.
+
+    Source: capacity and resistance by temperature (cold table).
+    """
+    bank.capacity = bank.capacity_ah * between(bank.temperature_c, cold, 0, len(cold), 1)
+    ohm = bank.ohm * between(bank.temperature_c, cold, 0, len(cold), 2)
+    bank.r0, bank.r1 = ohm * (1 - bank.late_share), ohm * bank.late_share
+
+
+@equation
+def cell_bounds(bank: Records, cells: Records, groups: Records, charge: float, drop_v: float) -> tuple[float, float, int]:
+    """Voltage of the lowest and of the highest cell, and the group of the lowest, with a drop over the bank (negative: charging).
+
+    Source: the groups are charged full together, so the charge of each follows from its room; the drop is shared by resistance.
+    """
+    low, high, lowest = inf, -inf, 0
+    column = 1 if drop_v >= 0 else 2
+    for g in range(bank.group_0, bank.group_1):
+        volts = between(1 - (1 - charge) / groups[g, 0], cells, bank.cell_0, bank.cell_1, column) - drop_v * groups[g, 1]
+        if volts < low:
+            low, lowest = volts, g - bank.group_0
+        high = max(high, volts)
+    return low, high, lowest
+
+
+@equation
+def share_loads(
+    parts: Records,
+    part_of: Records,
+    taken: Records,
+    law: Records,
+    volts: Records,
+    va: Records,
+    lasting_w: Records,
+    watts: Records,
+) -> None:
+    """Sum up what the loads ask of the parts that they hang on, by the law that each follows.
+
+    Source: P constant; P = U²/R; P = U·I.
+    """
+    for i in range(len(parts)):
+        part = parts[i]
+        part.power = part.siemens = part.amps_asked = part.at_power = part.at_siemens = part.at_amps = part.va = part.wanted_w = (
+            0.0
+        )
+    for i in range(len(watts)):
+        if watts[i] > 0:
+            part = parts[part_of[i]]
+            part.va += min(watts[i], lasting_w[i]) * va[i]
+            part.wanted_w += watts[i]
+            if law[i] == RESISTANCE:
+                part.siemens += watts[i] / volts[i] ** 2 * taken[i]
+                part.at_siemens += watts[i] / volts[i] ** 2
+            elif law[i] == CURRENT:
+                part.amps_asked += watts[i] / volts[i] * taken[i]
+                part.at_amps += watts[i] / volts[i]
+            else:
+                part.power += watts[i] * taken[i]
+                part.at_power += watts[i]
+
+
+@equation
+def hands_on(part: Records) -> bool:
+    """Whether what hangs on a part is fed through it."""
+    return part.live and part.closed and part.on and not part.tripped
+
+
+@equation
+def spread(bank: Records, parts: Records, alive: bool) -> float:
+    """Voltages of a tree from the posts outward for the currents as they stand; returns the greatest change, V.
+
+    Source: Ohm's law over each run; a device that makes another supply holds its output.
+    """
+    most = 0.0
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if part.feed < 0:
+            live, base = alive, bank.post_v
+        else:
+            feeder = parts[part.feed]
+            live = hands_on(feeder)
+            base = feeder.output_v if feeder.output_v > 0 else feeder.volts
+        volts = base - part.amps * part.ohm if live else 0.0
+        most = max(most, abs(volts - part.volts))
+        part.live, part.volts, part.out_a, part.out_va, part.out_w = live, volts, 0.0, 0.0, 0.0
+    return most
+
+
+@equation
+def draw(bank: Records, parts: Records) -> float:
+    """Currents of a tree from the sockets inward for the voltages as they stand; returns A at the posts.
+
+    Source: currents add at a node (Kirchhoff); a device takes its output and its loss (conservation of energy).
+    """
+    total = 0.0
+    for i in range(bank.part_1 - 1, bank.part_0 - 1, -1):
+        part = parts[i]
+        amps = 0.0
+        if hands_on(part):
+            floor = COLLAPSED * bank.emf
+            if part.feed >= 0 and parts[part.feed].output_v > 0:
+                floor = COLLAPSED * parts[part.feed].output_v
+            elif part.feed >= 0:
+                floor = min(floor, COLLAPSED * parts[part.feed].volts) if parts[part.feed].volts > 0 else floor
+            volts = max(part.volts, floor)
+            if part.does == PASSES:
+                amps = part.out_a + bank.fed * (part.power / volts + part.siemens * volts + part.amps_asked) + part.draw_w / volts
+            else:
+                out = part.output_v * part.out_a
+                amps = (out + part.idle_w + part.linear * out + part.square * out * out + part.draw_w) / volts
+            part.out_va += bank.fed * part.va
+            part.out_w += bank.fed * part.wanted_w
+        part.amps = amps
+        if part.feed < 0:
+            total += amps
+        else:
+            parts[part.feed].out_a += amps
+            parts[part.feed].out_va += part.out_va
+            parts[part.feed].out_w += part.out_w
+    return total
+
+
+@equation
+def meet(bank: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
+    """Voltage at the posts and current of the bank for what its tree draws.
+
+    A charger gives its current, or less where it holds its voltage; the loads take theirs first, the rest flows in, as much as
+    lead accepts. A bank that may not be filled still feeds what the charger cannot.
+    Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
+    """
+    rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
+    bank.rest_v = between(charge, curves, bank.curve_0, bank.curve_1, 1)
+    bank.emf = rest
+    if bank.open != SHUT:
+        bank.amps, bank.post_v = 0.0, rest - late_v
+        return
+    spare = bank.charger_a - bank.load_a if bank.filling != OFF else -bank.load_a
+    if spare <= 0 or bank.filling != FILLING or bank.barred != FREE:
+        bank.amps = max(0.0, -spare)
+        bank.post_v = rest - late_v - bank.r0 * bank.amps
+        return
+    fill = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2)
+    held = max(0.0, (bank.full_v - fill + late_v) / bank.r0)
+    accepted = bank.acceptance * max(0.0, 1 - charge) * bank.capacity
+    into = min(spare, held, accepted)
+    bank.emf, bank.amps = fill, -into
+    bank.post_v = fill - late_v + bank.r0 * into
+    if accepted < min(spare, held):
+        bank.post_v = max(bank.post_v, bank.full_v)
+
+
+@equation
+def solve_at(bank: Records, parts: Records, charge: float, bound: float, late_v: float, curves: Records) -> bool:
+    """Solve a bank and its tree; whether all that is asked can be given (`fed` of it is)."""
+    alive = bank.open == SHUT
+    meet(bank, charge, bound, late_v, curves)
+    for _ in range(MOST_SWEEPS):
+        moved = spread(bank, parts, alive)
+        bank.load_a = draw(bank, parts) + (bank.own_w / bank.post_v if alive and bank.post_v > 0 else 0.0)
+        before = bank.post_v
+        meet(bank, charge, bound, late_v, curves)
+        if not bank.post_v > COLLAPSED * bank.emf:
+            return False
+        if max(moved, abs(bank.post_v - before)) < CLOSE_ENOUGH * bank.emf:
+            break
+    else:
+        return False
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if part.live and part.amps > 0:
+            base = bank.emf if part.feed < 0 else parts[part.feed].output_v
+            if base > 0 and part.volts < COLLAPSED * base:
+                return False
+    return True
+
+
+@equation
+def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
+    """Voltages and currents at one moment. Where there is not that much power, a part of what is asked is given.
+
+    Source: Ohm's and Kirchhoff's laws, settled by sweeps up and down the tree.
+    """
+    bank.fed = 1.0
+    if solve_at(bank, parts, charge, bound, late_v, curves):
+        return
+    low, high = 0.0, 1.0
+    for _ in range(30):
+        bank.fed = (low + high) / 2
+        bank.load_a = 0.0
+        for i in range(bank.part_0, bank.part_1):
+            parts[i].amps = 0.0
+        if solve_at(bank, parts, charge, bound, late_v, curves):
+            low = bank.fed
+        else:
+            high = bank.fed
+    bank.fed = low
+    bank.load_a = 0.0
+    for i in range(bank.part_0, bank.part_1):
+        parts[i].amps = 0.0
+    solve_at(bank, parts, charge, bound, late_v, curves)
+
+
+@equation
+def note(events: Records, count: Records, t: float, what: int, which: int, first: float, second: float, third: float) -> None:
+    """Keep an event: s, what, of which part or bank, and up to three figures."""
+    if count[0] < len(events):
+        row = events[count[0]]
+        row[0], row[1], row[2], row[3], row[4], row[5] = t, what, which, first, second, third
+        count[0] += 1
+
+
+@equation
+def asked_of(part: Records) -> float:
+    """What an inverter is loaded with: the apparent power of what runs, or with a start the power, where that is more."""
+    return max(part.out_va, part.out_w)
+
+
+@equation
+def inverter_holds_va(part: Records, inside_c: float) -> float:
+    """What an inverter gives for long in the air inside, VA.
+
+    Source: derated by so much for each kelvin above a temperature (makers' sheets).
+    """
+    return part.rated_va * max(0.1, 1 - part.derate * max(0.0, inside_c - part.derate_c))
+
+
+@equation
+def overload_rate(now: float, lasting: float, short: float, short_s: float) -> float:
+    """How fast an overload fills what a device stands, 1/s: at the short-time rating after `short_s`; it empties below the lasting one.
+
+    Source: heat of the square of the current over what leaves for long; typical of boards and inverters.
+    """
+    if not lasting < inf:
+        return 0.0
+    whole = max((short / lasting) ** 2 - 1, 1e-6) * short_s
+    return ((now / lasting) ** 2 - 1) / whole
+
+
+@equation
+def act_on_parts(bank: Records, parts: Records, inside_c: float, events: Records, count: Records, t: float) -> bool:
+    """Open and close what voltage and overload say, where its delay is over; whether anything changed."""
+    changed = False
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if not part.live or not part.on:
+            part.under_s = part.wait_s = part.heat = 0.0
+            continue
+        if part.cutoff_v > 0 and part.closed and part.volts < part.cutoff_v and part.under_s >= part.delay_s - 1e-9:
+            part.closed, part.under_s, part.wait_s = False, 0.0, 0.0
+            part.drops += 1
+            changed = True
+            if part.drops <= TELLS:
+                note(events, count, t, CUT_OFF, i, part.volts, bank.charge, 0.0)
+        elif not part.closed and part.wait_s >= part.restart_s - 1e-9 and part.volts >= part.restart_v:
+            part.closed, part.under_s, part.wait_s = True, 0.0, 0.0
+            changed = True
+            if part.drops <= TELLS:
+                note(events, count, t, RESTARTED, i, part.volts, bank.charge, 0.0)
+        if part.rated_va > 0 and not part.tripped and (part.heat >= 1 - 1e-9 or asked_of(part) > part.surge_va * (1 + 1e-9)):
+            part.tripped, part.heat = True, 0.0
+            changed = True
+            note(events, count, t, TRIPPED, i, asked_of(part), inverter_holds_va(part, inside_c), 0.0)
+    return changed
+
+
+@equation
+def open_board(bank: Records, why: int) -> None:
+    """Take the bank off its posts."""
+    bank.open, bank.under_s, bank.wait_s, bank.heat = why, 0.0, 0.0, 0.0
+    bank.drops += 1
+
+
+@equation
+def act_on_bank(bank: Records, which: int, cells: Records, groups: Records, events: Records, count: Records, t: float) -> bool:
+    """Open and close the board, or end what a bank without one gives; whether anything changed."""
+    left = bank.charge - bank.bound
+    low, high, group = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
+    if bank.open == SHUT:
+        if (bank.board and bank.amps > bank.burst_a * (1 + 1e-9)) or bank.heat >= 1 - 1e-9:
+            amps = bank.amps
+            open_board(bank, OVER_CURRENT)
+            if bank.drops <= TELLS:
+                note(events, count, t, BOARD_OVER, which, amps, bank.post_v, 0.0)
+            return True
+        under = bank.board and low < bank.cell_min_v and bank.under_s >= bank.delay_s - 1e-9
+        if bank.amps > 0 and (under or left <= 0):
+            open_board(bank, UNDER_VOLTAGE if bank.board else EMPTY)
+            if bank.drops <= TELLS:
+                note(events, count, t, BOARD_UNDER if bank.board else RAN_EMPTY, which, bank.post_v, group, low)
+            return True
+        if bank.board and bank.filling == FILLING and bank.amps < 0 and high > bank.cell_max_v:
+            bank.filling = HOLDING
+            note(events, count, t, BOARD_FULL, which, bank.post_v, bank.charge, high)
+            return True
+        return False
+    if left >= LEAST_BACK if bank.open == EMPTY else bank.wait_s >= bank.restart_s - 1e-9:
+        bank.open, bank.wait_s = SHUT, 0.0
+        if bank.drops <= TELLS:
+            note(events, count, t, BOARD_SHUT, which, bank.emf, 0.0, 0.0)
+        return True
+    return False
+
+
+@equation
+def act_on_charge(bank: Records, which: int, events: Records, count: Records, t: float) -> bool:
+    """Lock and free the charge by temperature and current, and end it; whether anything changed."""
+    if bank.filling == OFF:
+        return False
+    if bank.barred == TOO_COLD or bank.barred == TOO_HOT:
+        inside = bank.lock_below_c + LOCK_BAND_K <= bank.temperature_c <= bank.lock_above_c - LOCK_BAND_K
+        if inside:
+            bank.barred = FREE
+            note(events, count, t, LOCK_FREE, which, bank.temperature_c, 0.0, 0.0)
+        return inside
+    if bank.filling == FILLING and bank.board and not bank.lock_below_c <= bank.temperature_c <= bank.lock_above_c:
+        cold = bank.temperature_c < bank.lock_below_c
+        bank.barred = TOO_COLD if cold else TOO_HOT
+        note(events, count, t, LOCKED_COLD if cold else LOCKED_HOT, which, bank.temperature_c, 0.0, 0.0)
+        return True
+    if bank.barred == TOO_MUCH:
+        if bank.bar_s < bank.restart_s - 1e-9:
+            return False
+        bank.barred, bank.bar_s = FREE, 0.0
+        return True
+    if bank.filling == FILLING and bank.board and -bank.amps > bank.charge_a * (1 + 1e-9):
+        if bank.over_s < bank.delay_s - 1e-9:
+            return False
+        bank.barred, bank.over_s, bank.bar_s = TOO_MUCH, 0.0, 0.0
+        bank.drops += 1
+        if bank.drops <= TELLS:
+            note(events, count, t, BARRED, which, -bank.amps, bank.charge_a, 0.0)
+        return True
+    if bank.filling == HOLDING:
+        if bank.charge < 0.95 and bank.amps > 0:
+            bank.filling = FILLING
+            return True
+        return False
+    ended = -bank.amps <= bank.end_a and bank.charger_a - bank.load_a > max(0.0, -bank.amps) + 1e-9
+    if bank.charge >= 1 - 1e-9 or ended:
+        bank.filling = HOLDING
+        note(events, count, t, FULL if bank.charge >= 1 - 1e-9 else CHARGED, which, bank.charge, 0.0, 0.0)
+        return True
+    return False
+
+
+@equation
+def act(
+    banks: Records,
+    parts: Records,
+    curves: Records,
+    cells: Records,
+    groups: Records,
+    inside_c: float,
+    events: Records,
+    count: Records,
+    t: float,
+) -> bool:
+    """Solve all banks, and let act what must, until nothing more does; whether anything did."""
+    acted = False
+    for b in range(len(banks)):
+        bank = banks[b]
+        solve(bank, parts, bank.charge, bank.bound, bank.late_v, curves)
+        for _ in range(2 * (bank.part_1 - bank.part_0) + 8):
+            changed = (
+                act_on_bank(bank, b, cells, groups, events, count, t)
+                or act_on_charge(bank, b, events, count, t)
+                or act_on_parts(bank, parts, inside_c, events, count, t)
+            )
+            if not changed:
+                break
+            acted = True
+            solve(bank, parts, bank.charge, bank.bound, bank.late_v, curves)
+    return acted
+
+
+@equation
+def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt: float) -> float:
+    """The longest step, s, at the end of which no delay, overload or charge is overrun."""
+    most = LARGEST_SHARE * bank.capacity * 3600
+    if abs(bank.amps) * dt > most:
+        dt = max(min(dt, most / abs(bank.amps)), TOLERANCE_S)
+    if bank.amps < 0:
+        dt = min(dt, max((1 - bank.charge) * bank.capacity * 3600 / (-bank.amps * bank.coulombic), SHORTEST_S))
+        # The taper is followed: where the voltage climbs, it must not be overshot, and at it the current falls with R·C/E'.
+        ahead = between(min(1.0, bank.charge + LARGEST_SHARE), curves, bank.curve_0, bank.curve_1, 2)
+        slope = (ahead - between(bank.charge, curves, bank.curve_0, bank.curve_1, 2)) / LARGEST_SHARE
+        if slope > 0:
+            moves = slope / (bank.capacity * 3600)
+            dt = min(dt, max((bank.full_v - bank.post_v) / (2 * moves * -bank.amps), bank.r0 / (4 * moves), TOLERANCE_S))
+    if bank.board:
+        rate = overload_rate(bank.amps, bank.continuous_a, bank.burst_a, bank.burst_s)
+        if bank.amps > bank.continuous_a:
+            dt = min(dt, (1 - bank.heat) / rate)
+        if bank.open != SHUT and bank.wait_s < bank.restart_s:
+            dt = min(dt, bank.restart_s - bank.wait_s)
+        if bank.barred == TOO_MUCH:
+            dt = min(dt, bank.restart_s - bank.bar_s)
+        if -bank.amps > bank.charge_a * (1 + 1e-9) and bank.over_s < bank.delay_s:
+            dt = min(dt, bank.delay_s - bank.over_s)
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if not part.live or not part.on:
+            continue
+        if part.closed and part.volts < part.cutoff_v:
+            dt = min(dt, part.delay_s - part.under_s)
+        if not part.closed and part.volts >= part.restart_v:
+            dt = min(dt, part.restart_s - part.wait_s)
+        if part.rated_va > 0 and not part.tripped:
+            lasting = inverter_holds_va(part, inside_c)
+            if asked_of(part) > lasting:
+                dt = min(dt, (1 - part.heat) / overload_rate(asked_of(part), lasting, part.surge_va, part.surge_s))
+    return max(dt, SHORTEST_S)
+
+
+@equation
+def board_is_under(bank: Records, cells: Records, groups: Records, charge: float) -> bool:
+    """Whether the lowest cell is below what the board allows, at what the bank gives now."""
+    if not bank.board or bank.open != SHUT or bank.amps <= 0:
+        return False
+    low, _, _ = cell_bounds(bank, cells, groups, charge, bank.amps * bank.r0 + bank.late_v)
+    return low < bank.cell_min_v
+
+
+@equation
+def is_near(bank: Records, parts: Records, cells: Records, groups: Records) -> bool:
+    """Whether a voltage stands so near a cut-off that a step may overrun it."""
+    left = bank.charge - bank.bound
+    if left < NEAR_CHARGE:
+        return True
+    if bank.board:
+        low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
+        if low < NEAR * bank.cell_min_v:
+            return True
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if part.live and part.on and part.closed and part.volts < NEAR * part.cutoff_v:
+            return True
+    return False
+
+
+@equation
+def overruns(bank: Records, parts: Records, cells: Records, groups: Records, charge: float, bound: float, late_v: float) -> bool:
+    """Whether, solved for the end of a step, a voltage has passed a cut-off that it had not passed at its beginning."""
+    if bank.open != SHUT or bank.amps <= 0:
+        return False
+    left = charge - bound
+    if left <= 0:
+        return True
+    if bank.board and bank.under_s == 0:
+        low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + late_v)
+        if low < bank.cell_min_v:
+            return True
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if part.live and part.on and part.closed and part.under_s == 0 and part.volts < part.cutoff_v:
+            return True
+    return False
+
+
+@equation
+def carry_timers(bank: Records, parts: Records, cells: Records, groups: Records, inside_c: float, dt: float) -> None:
+    """Carry on delays and overloads over a step, by the state in its middle."""
+    if bank.board:
+        bank.under_s = bank.under_s + dt if board_is_under(bank, cells, groups, bank.charge - bank.bound) else 0.0
+        rate = overload_rate(bank.amps, bank.continuous_a, bank.burst_a, bank.burst_s)
+        bank.heat = max(0.0, bank.heat + rate * dt) if bank.open == SHUT else 0.0
+        if bank.open == OVER_CURRENT:
+            bank.wait_s += dt
+        elif bank.open == UNDER_VOLTAGE:
+            low, _, _ = cell_bounds(bank, cells, groups, bank.charge - bank.bound, bank.late_v)
+            back = low >= bank.release_v or (bank.filling == FILLING and bank.barred == FREE)
+            bank.wait_s = bank.wait_s + dt if back else 0.0
+        bank.over_s = bank.over_s + dt if -bank.amps > bank.charge_a * (1 + 1e-9) else 0.0
+        if bank.barred == TOO_MUCH:
+            bank.bar_s += dt
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if not hands_on(part):
+            part.under_s = part.heat = 0.0
+            part.wait_s = part.wait_s + dt if part.live and part.on and not part.closed and part.volts >= part.restart_v else 0.0
+        else:
+            part.under_s = part.under_s + dt if part.volts < part.cutoff_v else 0.0
+            if part.rated_va > 0:
+                lasting = inverter_holds_va(part, inside_c)
+                part.heat = max(0.0, part.heat + overload_rate(asked_of(part), lasting, part.surge_va, part.surge_s) * dt)
+
+
+@equation
+def bound_after(bank: Records, bound: float, amps: float, dt: float) -> float:
+    """The charge that a high rate leaves behind, a share: it grows with the current over the rated one, and comes back at rest.
+
+    Source: Peukert's law, t = H·(C/(I·H))^k, so that I·(I·H/C)^(k − 1) counts as taken; what it left comes back at lower rates.
+    """
+    if bank.peukert <= 1:
+        return 0.0
+    if amps > bank.rated_a:
+        return bound + amps * ((amps / bank.rated_a) ** (bank.peukert - 1) - 1) * dt / 3600 / bank.capacity
+    return bound * exp(-dt / bank.recovery_s)
+
+
+@equation
+def charge_after(bank: Records, charge: float, amps: float, dt: float) -> float:
+    """State of charge after a current for dt s. Source: charge is current times time; what is put in counts with its efficiency."""
+    moved = amps if amps > 0 else amps * bank.coulombic
+    return charge - moved * dt / 3600 / bank.capacity
+
+
+@equation
+def mean_late(bank: Records, late_v: float, amps: float, dt: float) -> tuple[float, float]:
+    """The late part of the voltage drop after dt s, and its mean over them, V. Source: equivalent circuit of one RC element."""
+    settled, whole = amps * bank.r1, exp(-dt / bank.late_s)
+    return settled + (late_v - settled) * whole, settled + (late_v - settled) * bank.late_s / dt * (1 - whole)
+
+
+@equation
+def add_up(bank: Records, parts: Records, dt: float, account: Records, power: Records) -> float:
+    """Enter a step's energies in the account, Wh; returns the heat in W that goes into the air inside.
+
+    power: W delivered, set for the series. Source: conservation of energy; losses are I²R (Joule) and what devices take beside
+    their output.
+    """
+    hours, heat = dt / 3600, 0.0
+    charger_w = (bank.load_a - bank.amps) * bank.post_v if bank.filling != OFF and bank.open == SHUT else 0.0
+    account[CHARGED_WH] += max(0.0, charger_w) * hours
+    if bank.open == SHUT:
+        account[STANDING] += bank.own_w * hours
+        heat += bank.own_w
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if not part.live:
+            part.dark_s += dt if part.wanted_w > 0 else 0.0
+            continue
+        wiring = part.amps * part.amps * part.ohm
+        account[IN_WIRING] += wiring * hours
+        heat += wiring
+        if not hands_on(part):
+            part.dark_s += dt if part.wanted_w > 0 else 0.0
+            continue
+        account[STANDING] += part.draw_w * hours
+        heat += part.draw_w
+        if part.does == PASSES:
+            delivered = bank.fed * (part.at_power + part.at_siemens * part.volts**2 + part.at_amps * part.volts)
+            taken = part.volts * (part.amps - part.out_a) - part.draw_w
+            account[DELIVERED] += delivered * hours
+            account[IN_CONVERTERS] += (taken - delivered) * hours
+            heat += taken - delivered
+            power[0] += delivered
+            if part.wanted_w > 0 and bank.fed < 1 - 1e-6:
+                part.dark_s += dt
+        else:
+            lost = part.volts * part.amps - part.output_v * part.out_a - part.draw_w
+            account[IN_INVERTERS if part.does == INVERTS else IN_CONVERTERS] += lost * hours
+            heat += lost
+    return heat
+
+
+@equation
+def carry_heat(air: Records, banks: Records, inside_w: float, bank_w: Records, dt: float) -> None:
+    """Warm the air inside and the banks over dt s; each relaxes exponentially towards its balance.
+
+    Source: Newton's law of cooling, for the air inside and for each bank.
+    """
+    whole = air.box_w_k + air.bank_w_k
+    flows = inside_w + air.box_w_k * air.outside_c
+    for b in range(len(banks)):
+        flows += banks[b].heat_w_k * banks[b].temperature_c
+    target = flows / whole
+    inside = target + (air.inside_c - target) * exp(-dt * whole / air.box_j_k)
+    # The mean of the air over the step, exactly as it relaxes.
+    mean = target + (air.inside_c - target) * air.box_j_k / (dt * whole) * (1 - exp(-dt * whole / air.box_j_k))
+    for b in range(len(banks)):
+        bank = banks[b]
+        goal = mean + bank_w[b] / bank.heat_w_k
+        bank.temperature_c = goal + (bank.temperature_c - goal) * exp(-dt * bank.heat_w_k / bank.heat_j_k)
+    air.inside_c = inside
+
+
+@equation
+def tell_again(banks: Records, parts: Records, events: Records, count: Records, t: float) -> None:
+    """Tell how often what had dropped several times did so since it was last plugged in, and count anew."""
+    for b in range(len(banks)):
+        if banks[b].drops > TELLS:
+            note(events, count, t, AGAIN, -1 - b, banks[b].drops, 0.0, 0.0)
+        banks[b].drops = 0
+    for i in range(len(parts)):
+        if parts[i].drops > TELLS:
+            note(events, count, t, AGAIN, i, parts[i].drops, 0.0, 0.0)
+        parts[i].drops = 0
+
+
+@equation
+def plug(banks: Records, parts: Records, charging: bool, events: Records, count: Records, t: float) -> None:
+    """Plug in or unplug. A charger at its posts closes a board that was open for want of charge, and who plugs it in resets what has tripped."""
+    if charging:
+        tell_again(banks, parts, events, count, t)
+        note(events, count, t, PLUGGED, 0, 0.0, 0.0, 0.0)
+        for i in range(len(parts)):
+            parts[i].tripped = False
+    else:
+        note(events, count, t, UNPLUGGED, 0, banks[0].charge, 0.0, 0.0)
+    for b in range(len(banks)):
+        bank = banks[b]
+        bank.filling = FILLING if charging else OFF
+        bank.barred, bank.over_s, bank.bar_s = FREE, 0.0, 0.0
+        if charging and bank.open != SHUT:
+            bank.open, bank.wait_s = SHUT, 0.0
+            note(events, count, t, BOARD_SHUT, b, bank.emf, 0.0, 0.0)
+
+
+@equation
+def keep_row(rows: Records, count: int, t: float, air: Records, banks: Records, watts: float, heat_w: float) -> Records:
+    """Keep the state as it stands, with the heat that the last step made; returns the rows, enlarged where they were full."""
+    if count >= len(rows):
+        more = np.empty((2 * len(rows), rows.shape[1]))
+        more[: len(rows)] = rows
+        rows = more
+    row = rows[count]
+    row[AT_S], row[INSIDE_C], row[DELIVERED_W], row[HEAT_W] = t, air.inside_c, watts, heat_w
+    for b in range(len(banks)):
+        bank, at = banks[b], OF_BANKS + 4 * b
+        row[at], row[at + 1], row[at + 2], row[at + 3] = bank.charge, bank.post_v, bank.amps, bank.temperature_c
+    return rows
+
+
+@equation
+def delivered_now(banks: Records, parts: Records) -> float:
+    """W that reach the loads at this moment."""
+    watts = 0.0
+    for b in range(len(banks)):
+        bank = banks[b]
+        for i in range(bank.part_0, bank.part_1):
+            part = parts[i]
+            if hands_on(part) and part.does == PASSES:
+                watts += bank.fed * (part.at_power + part.at_siemens * part.volts**2 + part.at_amps * part.volts)
+    return watts
+
+
+@equation
+def fitting(bank: Records, parts: Records, curves: Records, cells: Records, groups: Records, dt: float) -> float:
+    """So much of a step, s, that no cut-off is overrun in it by more than the tolerance."""
+    if bank.open != SHUT or bank.amps <= 0 or not is_near(bank, parts, cells, groups):
+        return dt
+    amps, left, bound, late_v = bank.amps, bank.charge, bank.bound, bank.late_v
+    while dt > TOLERANCE_S:
+        late, _ = mean_late(bank, late_v, amps, dt)
+        charge, held = charge_after(bank, left, amps, dt), bound_after(bank, bound, amps, dt)
+        solve(bank, parts, charge, held, late, curves)
+        if not overruns(bank, parts, cells, groups, charge, held, late):
+            break
+        dt = max(dt / 2, TOLERANCE_S)
+    bank.amps = amps
+    return dt
+
+
+@equation
+def carry_bank(
+    bank: Records,
+    parts: Records,
+    curves: Records,
+    cells: Records,
+    groups: Records,
+    inside_c: float,
+    dt: float,
+    account: Records,
+    power: Records,
+) -> tuple[float, float]:
+    """Carry a bank on by dt s; returns the heat in W of its tree into the air, and of the bank itself.
+
+    Charge at the middle of the step and the mean of the late drop stand for it: the account of energy then closes to second order.
+    """
+    amps = bank.amps
+    _, mean = mean_late(bank, bank.late_v, amps, dt)
+    middle, held = charge_after(bank, bank.charge, amps, dt / 2), bound_after(bank, bank.bound, amps, dt / 2)
+    solve(bank, parts, middle, held, mean, curves)
+    carry_timers(bank, parts, cells, groups, inside_c, dt)
+    tree_w = add_up(bank, parts, dt, account, power)
+    amps = bank.amps
+    stored_w = bank.rest_v * (amps if amps > 0 else amps * bank.coulombic)
+    own_w = stored_w - amps * bank.post_v
+    account[IN_BANKS] += own_w * dt / 3600
+    bank.late_v, _ = mean_late(bank, bank.late_v, amps, dt)
+    bank.bound = max(0.0, bound_after(bank, bank.bound, amps, dt))
+    bank.charge = min(1.0, max(0.0, charge_after(bank, bank.charge, amps, dt)))
+    area = area_to(bank.charge, curves, bank.curve_0, bank.curve_1)
+    account[CHEMICAL] += (bank.area - area) * bank.capacity
+    bank.area = area
+    return tree_w, own_w
+
+
+@equation
+def switch(
+    parts: Records, change_s: Records, change_what: Records, change_w: Records, index: int, t: float, watts: Records
+) -> int:
+    """Bring loads and switched parts up to a moment; returns the next change to come."""
+    while index < len(change_s) and change_s[index] <= t + 1e-6:
+        what = change_what[index]
+        if what >= 0:
+            watts[what] = change_w[index]
+        else:
+            part = parts[-1 - what]
+            part.on = change_w[index] > 0
+            if not part.on:
+                part.tripped, part.closed = False, True
+        index += 1
+    return index
+
+
+@equation
+def run(
+    banks: Records,
+    parts: Records,
+    air_of: Records,
+    plan_of: Records,
+    curves: Records,
+    cells: Records,
+    groups: Records,
+    cold: Records,
+    change_s: Records,
+    change_what: Records,
+    change_w: Records,
+    load_part: Records,
+    load_taken: Records,
+    load_law: Records,
+    load_v: Records,
+    load_va: Records,
+    load_w: Records,
+    step_s: float,
+    keep: bool,
+) -> tuple[Records, Records, Records, Records]:
+    """One run, from the first moment of the plan to its last, by steps of `step_s` (0: free steps).
+
+    Returns the series (rows of `keep_row`, none where not kept), the events (rows of `note`), the account in Wh, and extremes: for
+    each bank its lowest charge, its lowest voltage, its greatest temperature and the time in s that it was charged too cold; the
+    last row holds the greatest temperature inside, and the number of steps.
+    """
+    air, plan, many = air_of[0], plan_of[0], len(banks)
+    count, power, bank_w = np.zeros(1, np.int64), np.zeros(1), np.zeros(many)
+    events, account, extremes = np.zeros((MOST_EVENTS, 6)), np.zeros(8), np.zeros((many + 1, 4))
+    rows, watts = np.empty((2048 if keep else 1, OF_BANKS + 4 * many)), np.zeros(len(load_part))
+    kept, steps, index, charging, warmth = 0, 0, 0, False, 0.0
+    t = changed_s = plan.begin_s
+    for b in range(many):
+        bank = banks[b]
+        settle(bank, cold)
+        bank.post_v = bank.emf = between(bank.charge, curves, bank.curve_0, bank.curve_1, 1)
+        bank.area = area_to(bank.charge, curves, bank.curve_0, bank.curve_1)
+        extremes[b, 0], extremes[b, 1], extremes[b, 2] = bank.charge, inf, bank.temperature_c
+    extremes[many, 0] = air.inside_c
+    while t < plan.end_s - 1e-6:
+        was = index
+        index = switch(parts, change_s, change_what, change_w, index, t, watts)
+        if index != was or t == plan.begin_s:
+            share_loads(parts, load_part, load_taken, load_law, load_v, load_va, load_w, watts)
+            changed_s = t
+        since = (t - plan.begin_s + 1e-6) % plan.period_s
+        if (plan.away_s < plan.period_s and since >= plan.away_s) != charging:
+            charging = not charging
+            plug(banks, parts, charging, events, count, t)
+            changed_s = t
+        if act(banks, parts, curves, cells, groups, air.inside_c, events, count, t):
+            changed_s = t
+        if keep:
+            rows = keep_row(rows, kept, t, air, banks, delivered_now(banks, parts), warmth)
+            kept += 1
+        ends = t - since + (plan.period_s if charging or plan.away_s >= plan.period_s else plan.away_s)
+        horizon = min(plan.end_s, ends, change_s[index] if index < len(change_s) else inf)
+        dt = step_s if step_s > 0 else min(LONGEST_S, max(SETTLING_S, t - changed_s))
+        dt = min(dt, max(horizon - t, SHORTEST_S))
+        for b in range(many):
+            if banks[b].open == SHUT:
+                extremes[b, 1] = min(extremes[b, 1], banks[b].post_v)
+            if step_s <= 0:
+                dt = longest(banks[b], parts, curves, air.inside_c, dt)
+        for b in range(many):
+            if step_s <= 0:
+                dt = fitting(banks[b], parts, curves, cells, groups, dt)
+        heat = power[0] = 0.0
+        for b in range(many):
+            bank = banks[b]
+            tree_w, bank_w[b] = carry_bank(bank, parts, curves, cells, groups, air.inside_c, dt, account, power)
+            heat += tree_w
+            extremes[b, 0] = min(extremes[b, 0], bank.charge)
+            extremes[b, 3] += dt if bank.amps < 0 and bank.temperature_c < bank.charge_min_c else 0.0
+        carry_heat(air, banks, heat, bank_w, dt)
+        warmth = heat + bank_w.sum()
+        for b in range(many):
+            settle(banks[b], cold)
+            extremes[b, 2] = max(extremes[b, 2], banks[b].temperature_c)
+        extremes[many, 0] = max(extremes[many, 0], air.inside_c)
+        t += dt
+        steps += 1
+    tell_again(banks, parts, events, count, t)
+    if keep:
+        rows = keep_row(rows, kept, t, air, banks, power[0], warmth)
+        kept += 1
+    extremes[many, 1] = steps
+    return rows[:kept], events[: count[0]], account, extremes

@@ -1,0 +1,214 @@
+"""What the simulation reads: plain numbers, and no station of the design.
+
+Whoever wants something simulated fills these. Voltages in V, currents in A, powers in W, resistances in Ω, temperatures in °C,
+charge as a share from 0 to 1.
+"""
+
+from dataclasses import dataclass
+from math import inf
+from typing import Literal
+
+Law = Literal["power", "resistance", "current"]
+"""What stays the same when the voltage changes: an electronic supply takes constant power, a heater is a resistance, a motor or
+lamp driver takes about constant current."""
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """Open-circuit voltage of one cell over its charge, in rising order of charge.
+
+    `rest_v` rested and while it is discharged; `fill_v` while current flows in, which lies higher at the top of some chemistries.
+    """
+
+    charge: tuple[float, ...]
+    rest_v: tuple[float, ...]
+    fill_v: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Cells in series that stand at one charge: `room` is their capacity over the weakest group's, `share` their part of the
+    bank's resistance for each cell in series, `cells` how many there are."""
+
+    room: float
+    share: float
+    cells: float
+
+
+@dataclass(frozen=True, slots=True)
+class Board:
+    """A protection board, in the battery or beside the cells.
+
+    It opens when a cell is below `cell_min_v` for `delay_s`, and closes again when it rests above `release_v` for `restart_s`, or
+    when it is charged. Over `burst_a` it opens at once; between `continuous_a` and that after a time, `burst_s` at the burst. It
+    stops a charge above `cell_max_v` a cell, one of more than `charge_a`, and one outside the temperatures of its locks.
+    """
+
+    cell_min_v: float
+    release_v: float
+    cell_max_v: float
+    continuous_a: float
+    burst_a: float
+    burst_s: float
+    charge_a: float
+    delay_s: float
+    restart_s: float
+    lock_below_c: float = -inf
+    lock_above_c: float = inf
+
+
+@dataclass(frozen=True, slots=True)
+class Lead:
+    """What is lead's own: Peukert's exponent over the current of the rating, how long a rest gives back what a high rate left,
+    and how much current it accepts for each Ah that is missing (1/h)."""
+
+    peukert: float
+    rated_a: float
+    recovery_s: float
+    acceptance: float
+
+
+@dataclass(frozen=True, slots=True)
+class Charger:
+    """Constant current up to a voltage at the posts, until the current into the bank falls to `end_a`."""
+
+    current_a: float
+    full_v: float
+    end_a: float
+
+
+@dataclass(frozen=True, slots=True)
+class Bank:
+    """A pack or further bank. `capacity_ah` and `resistance_ohm` at 25 °C; `late_share` of the resistance answers after `late_s`.
+
+    own_w: what its board and meter draw round the clock. heat_j_k, heat_w_k: its heat capacity, and to the air inside.
+    coulombic: share of the charge that is put in which can be taken out again. charge_min_c: below it, it is not to be charged.
+    """
+
+    name: str
+    curve: Curve
+    groups: tuple[Group, ...]
+    capacity_ah: float
+    resistance_ohm: float
+    late_share: float
+    late_s: float
+    coulombic: float
+    own_w: float
+    heat_j_k: float
+    heat_w_k: float
+    charge_min_c: float
+    charger: Charger
+    board: Board | None = None
+    lead: Lead | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Cutoff:
+    """Opens below a voltage at its input that lasts `delay_s`; closes above `restart_v` that lasts `restart_s`."""
+
+    volts: float
+    restart_v: float
+    delay_s: float
+    restart_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Loss:
+    """What a device that makes another supply takes beside its output: W, share, and 1/W of the output squared."""
+
+    idle_w: float
+    linear: float
+    square: float
+
+
+@dataclass(frozen=True, slots=True)
+class Overload:
+    """What an inverter stands: `rated_va` for long, less `derate` for each kelvin that the air inside is above `derate_c`;
+    `surge_va` for `surge_s`. Beyond it opens, until it is switched off and on."""
+
+    rated_va: float
+    surge_va: float
+    surge_s: float
+    derate_c: float
+    derate: float
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of the tree behind a bank: `feed` is the part before it (None: the posts of `bank`), `ohm` the run to it and its own.
+
+    draw_w: what it draws itself for as long as it is fed. output_v: the voltage it makes for what it feeds; 0 where it passes on
+    its own. `loss` and `overload` are of such a device; `with_loads` where it is switched on with what hangs on it.
+    """
+
+    name: str
+    bank: int
+    feed: int | None
+    ohm: float
+    draw_w: float = 0.0
+    output_v: float = 0.0
+    loss: Loss | None = None
+    cutoff: Cutoff | None = None
+    overload: Overload | None = None
+    with_loads: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Load:
+    """What hangs on a part: `watts` running (at `volts`, where its law is not constant power), more by `surge_w` for `surge_s`
+    when it starts.
+
+    taken: W that its circuit takes for one at its socket. va: VA for each W. spans_h: hours of the pattern in which it is
+    switched on. cycle_s: on and off time of one that cycles by itself.
+    """
+
+    name: str
+    part: int
+    watts: float
+    spans_h: tuple[tuple[float, float], ...]
+    surge_w: float = 0.0
+    surge_s: float = 0.0
+    cycle_s: tuple[float, float] | None = None
+    law: Law = "power"
+    volts: float = 0.0
+    taken: float = 1.0
+    va: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """The air outside, and what the box holds of heat: air inside to outside (W/K), heat capacity of the inside (J/K)."""
+
+    outside_c: float
+    box_w_k: float
+    box_j_k: float
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """From hour `begin_h` of the first day to `end_h`; each `period_h` it is away for `away_h` and then plugged in.
+
+    pattern_h: after so many hours the loads' hours repeat. start_charge: of every bank.
+    """
+
+    begin_h: float
+    end_h: float
+    period_h: float
+    away_h: float
+    pattern_h: float = 24.0
+    start_charge: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """All that one run needs. `parts` stand with the one that feeds before what it feeds, the parts of a bank together.
+
+    cold: rows of cell temperature, share of the capacity left, multiple of the resistance.
+    """
+
+    banks: tuple[Bank, ...]
+    parts: tuple[Part, ...]
+    loads: tuple[Load, ...]
+    around: Surroundings
+    plan: Plan
+    cold: tuple[tuple[float, float, float], ...]

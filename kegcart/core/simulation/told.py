@@ -1,0 +1,100 @@
+"""What the equations return, told: events in words, figures by name."""
+
+from dataclasses import fields
+from typing import Any
+
+from kegcart.core.simulation import equations as eq
+from kegcart.core.simulation.arrays import Arrays, Records, arrays_of
+from kegcart.core.simulation.inputs import Station
+from kegcart.core.simulation.run import BankRun, Event, Run
+
+ARRAYS = tuple(field.name for field in fields(Arrays))
+
+
+def run_through(station: Station, step_s: float, series: bool) -> Run:
+    """One run by the compiled equations: see `run.simulate`."""
+    arrays = arrays_of(station)
+    given = [getattr(arrays, name) for name in ARRAYS]
+    rows, events, account, extremes = eq.run(*given, step_s, series)
+    return run_of(station, arrays, rows, events, account, extremes)
+
+
+def in_words(row: list[float], station: Station) -> Event:
+    """An event of the equations, told."""
+    t, code, which, first, second, third = row
+    hour, what, place = t / 3600, int(code), int(which)
+    many = len(station.banks) > 1
+    name = station.parts[place].name if what in (eq.CUT_OFF, eq.RESTARTED, eq.TRIPPED) else ""
+    bank = station.banks[place if 0 <= place < len(station.banks) else 0]
+    of = f" of {bank.name}" if many else ""
+    match what:
+        case eq.CUT_OFF:
+            return Event(hour, "cutoff", f"{name} cuts off at {first:.1f} V, {second * 100:.0f} % charge", place)
+        case eq.RESTARTED:
+            return Event(hour, "restart", f"{name} is on again at {first:.1f} V", place)
+        case eq.TRIPPED:
+            return Event(hour, "trip", f"{name} trips on overload: {first:.0f} VA, it gives {second:.0f} VA for long", place)
+        case eq.BOARD_UNDER:
+            named = f", group {second + 1:.0f} at {third:.2f} V a cell" if len(bank.groups) > 1 else ""
+            return Event(hour, "cutoff", f"protection board{of} opens at {first:.1f} V{named}", place)
+        case eq.BOARD_OVER:
+            return Event(hour, "cutoff", f"over-current: the protection board{of} opens at {first:.0f} A", place)
+        case eq.BOARD_SHUT:
+            words = "protection board" if bank.board else "battery"
+            return Event(hour, "restart", f"{words}{of} gives power again" if not bank.board else f"{words}{of} closes", place)
+        case eq.PLUGGED:
+            return Event(hour, "charge", "plugged in")
+        case eq.UNPLUGGED:
+            return Event(hour, "charge", f"unplugged at {first * 100:.0f} %")
+        case eq.FULL:
+            return Event(hour, "charge", f"{bank.name} full" if many else "full", place)
+        case eq.CHARGED:
+            return Event(hour, "charge", f"charging{of} ends at {first * 100:.0f} %", place)
+        case eq.BOARD_FULL:
+            return Event(
+                hour, "charge", f"protection board{of} ends the charge at {third:.2f} V a cell, {second * 100:.0f} %", place
+            )
+        case eq.LOCKED_COLD:
+            return Event(hour, "lock", f"charging{of} is locked: cells at {first:.1f} °C", place)
+        case eq.LOCKED_HOT:
+            return Event(hour, "lock", f"charging{of} stops in the heat: cells at {first:.1f} °C", place)
+        case eq.LOCK_FREE:
+            return Event(hour, "charge", f"charging{of} is free again: cells at {first:.1f} °C", place)
+        case eq.BARRED:
+            return Event(hour, "trip", f"protection board{of} stops the charge: {first:.0f} A, it lets in {second:.0f} A", place)
+        case eq.RAN_EMPTY:
+            return Event(hour, "cutoff", f"{bank.name} is empty: nothing cut off before", place)
+        case eq.AGAIN:
+            whose = station.parts[place].name if place >= 0 else f"protection of {station.banks[-1 - place].name}"
+            return Event(hour, "again", f"{whose} has dropped {first:.0f} times: it comes back, and drops again", place)
+    raise AssertionError(f"no words for event {what}")
+
+
+def run_of(station: Station, arrays: Arrays, rows: Records, events: Records, account: Any, extremes: Any) -> Run:
+    """What the equations returned, by name."""
+    columns = rows.T.tolist() if len(rows) else [[] for _ in range(eq.OF_BANKS + 4 * len(station.banks))]
+    banks = []
+    for b, bank in enumerate(station.banks):
+        at, (charge, volts, celsius, too_cold_s) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
+        last = float(arrays.banks[b].charge)
+        banks.append(BankRun(bank.name, charge, volts, celsius, too_cold_s / 3600, last, *columns[at : at + 4]))
+    wh = account.tolist()
+    return Run(
+        banks,
+        [t / 3600 for t in columns[eq.AT_S]],
+        columns[eq.INSIDE_C],
+        columns[eq.DELIVERED_W],
+        columns[eq.HEAT_W],
+        [in_words(row, station) for row in events.tolist()],
+        [float(arrays.parts[i].dark_s) / 3600 for i in range(len(station.parts))],
+        wh[eq.CHEMICAL],
+        wh[eq.CHARGED_WH],
+        wh[eq.DELIVERED],
+        wh[eq.IN_INVERTERS],
+        wh[eq.IN_CONVERTERS],
+        wh[eq.STANDING],
+        wh[eq.IN_BANKS],
+        wh[eq.IN_WIRING],
+        float(extremes[-1, 0]),
+        int(extremes[-1, 1]),
+    )
