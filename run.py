@@ -117,6 +117,17 @@ def set_up_python(development=False):
         done("python", digest(locks[0]) + sys.version)
 
 
+def set_up_simulation():
+    """The equations of the simulation compiled, so that the first who simulates does not wait for it."""
+    sources = ROOT / "kegcart" / "core" / "simulation"
+    mark = digest(sources / "equations.py", sources / "arrays.py", ROOT / "requirements.lock") + sys.version
+    if not changed("simulation", mark):
+        return
+    say("compiling the simulation (once)")
+    run(PYTHON, "-m", "kegcart.core.simulation", cwd=ROOT)
+    done("simulation", mark)
+
+
 def set_up_web():
     sources = [
         WEB / "package-lock.json",
@@ -163,6 +174,7 @@ def set_up(development=False):
     need_python()
     need_data()
     set_up_python(development)
+    set_up_simulation()
     set_up_web()
     set_up_data()
 
@@ -236,6 +248,7 @@ def command_test(options):
     if core_only:  # the core needs neither screen nor data
         need_python()
         set_up_python(development=True)
+        set_up_simulation()
     else:
         set_up(development=True)
         need_chromium()

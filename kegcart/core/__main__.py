@@ -1,4 +1,5 @@
-"""The command line of the core: `python -m kegcart.core assess FILE`, `checks FILE`, `simulate FILE`, `rehearse FILE`.
+"""The command line of the core: `python -m kegcart.core assess FILE`, `checks FILE`, `forecast FILE`, `simulate FILE`,
+`rehearse FILE`.
 
 Prints JSON. `checks` lists what was judged, what fails first, then the closest to its limit, and what is owed a judgement that
 nobody made. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
@@ -12,10 +13,11 @@ from pathlib import Path
 
 from kegcart.core.assess import assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate, write_simulation
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import closest_first, write_check
 from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
+from kegcart.core.forecast import course_of, forecast, write_course, write_forecast
+from kegcart.core.lane import SEASONS
 from kegcart.core.owed import never_made
 from kegcart.core.places import about
 
@@ -25,7 +27,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser = argparse.ArgumentParser(
         prog="python -m kegcart.core", description="Assess, judge, simulate or rehearse a design file."
     )
-    parser.add_argument("command", choices=["assess", "checks", "simulate", "rehearse"])
+    parser.add_argument("command", choices=["assess", "checks", "forecast", "simulate", "rehearse"])
     parser.add_argument("file", type=Path, help="a kegcart/design file")
     parser.add_argument(
         "--days", type=int, choices=range(1, 15), metavar="1-14", help="days to simulate (default: as in the design)"
@@ -44,7 +46,10 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     assessment = assess(design)
     if options.command == "simulate":
-        out: object = write_simulation(simulate(assessment, options.days), assessment)
+        courses = {season: course_of(assessment, season, options.days, series=True) for season in SEASONS}
+        out: object = {season: write_course(course, assessment) for season, course in courses.items()}
+    elif options.command == "forecast":
+        out = write_forecast(forecast(assessment))
     elif options.command == "rehearse":
         out = write_rehearsal(rehearse(assessment))
     elif options.command == "checks":

@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 3. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`, version 4. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
@@ -23,7 +23,7 @@ from kegcart.core.text import read_json as text_as_json
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 3
+VERSION: Final = 4
 MAX_BYTES = 1_000_000
 
 
@@ -31,7 +31,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[3] = VERSION
+    version: Literal[4] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)

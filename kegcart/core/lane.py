@@ -16,18 +16,18 @@ from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.parts import PartSizing, Source
 from kegcart.core.reference import Chemistry, chemistries, cold_rows, constant, interpolate
 from kegcart.core.simulation.inputs import (
-    Bank,
-    Board,
+    BoardLimits,
+    Branch,
+    CellBank,
+    CellCurve,
+    CellGroup,
     Charger,
-    Curve,
-    Cutoff,
-    Group,
+    Lane,
     Lead,
-    Load,
-    Part,
+    LoadDraw,
     Plan,
-    Station,
     Surroundings,
+    Threshold,
 )
 
 Season = Literal["coldest", "hottest"]
@@ -41,12 +41,12 @@ def outside_c(assessment: Assessment, season: Season) -> float:
     return brief.site_max_c if season == "hottest" else brief.site_min_c
 
 
-def station_of(assessment: Assessment, celsius: float, plan: Plan, loads: list[Load] | None = None) -> Station:
+def lane_of(assessment: Assessment, celsius: float, plan: Plan, loads: list[LoadDraw] | None = None) -> Lane:
     """The station as the simulation reads it. celsius: of the air outside. loads: in place of those of the design."""
     places = Places(assessment)
     thermal = assessment.design.bench.thermal_resistance
     box_k_w = thermal if thermal is not None else constant("box_resistance")
-    return Station(
+    return Lane(
         tuple(banks_of(assessment)),
         tuple(places.parts()),
         tuple(loads_of(assessment, places) if loads is None else loads),
@@ -65,7 +65,7 @@ def plan_of(assessment: Assessment, days: int) -> Plan:
     return Plan(brief.ready_h, brief.ready_h + whole, period, brief.hours_away, pattern, bench.start_charge)
 
 
-def banks_of(assessment: Assessment) -> Iterator[Bank]:
+def banks_of(assessment: Assessment) -> Iterator[CellBank]:
     """The pack first, then the further banks in the order of the document."""
     power = assessment.power
     yield pack_bank(assessment)
@@ -73,17 +73,17 @@ def banks_of(assessment: Assessment) -> Iterator[Bank]:
         yield second_bank(bank, power.sources[key])
 
 
-def curve_of(row: Chemistry) -> Curve:
+def curve_of(row: Chemistry) -> CellCurve:
     """The curves of a cell, rested and while it fills; the points at the top replace the rested ones where they lie higher."""
     top = row.filling[0][0] if row.filling else 1.0
     begins = max((s for s in row.soc if s < top), default=0.0)
     charges = sorted({*row.soc, *(s for s, _ in row.filling), *([begins] if row.filling else [])})
     rest = tuple(row.open_circuit(s) for s in charges)
     if not row.filling:
-        return Curve(tuple(charges), rest, rest)
+        return CellCurve(tuple(charges), rest, rest)
     xs, ys = (begins, *(s for s, _ in row.filling)), (row.open_circuit(begins), *(v for _, v in row.filling))
     fill = tuple(max(v, interpolate(s, xs, ys)) if s >= begins else v for s, v in zip(charges, rest, strict=True))
-    return Curve(tuple(charges), rest, fill)
+    return CellCurve(tuple(charges), rest, fill)
 
 
 def lead_of(row: Chemistry, capacity_ah: float) -> Lead | None:
@@ -91,7 +91,8 @@ def lead_of(row: Chemistry, capacity_ah: float) -> Lead | None:
     if row.kind != "lead":
         return None
     rated_a = capacity_ah / constant("peukert_hours")
-    return Lead(row.peukert or 1.0, rated_a, constant("peukert_recovery"), row.acceptance or 1e9)
+    accepts, follows = row.acceptance or 1e9, constant("lead_polarise")
+    return Lead(row.peukert or 1.0, rated_a, constant("peukert_recovery"), accepts, follows)
 
 
 def charger_of(row: Chemistry, series: float, capacity_ah: float, limit_a: float, own_a: float | None) -> Charger:
@@ -103,16 +104,16 @@ def charger_of(row: Chemistry, series: float, capacity_ah: float, limit_a: float
     return Charger(amps, row.knee_v * series, row.tail * capacity_ah)
 
 
-def groups_of(pack: PackSizing) -> tuple[Group, ...]:
+def groups_of(pack: PackSizing) -> tuple[CellGroup, ...]:
     """The groups as measured, or one that stands for all alike."""
     members, series = pack.build.groups, pack.series.number
     if not members:
-        return (Group(1.0, 1 / series, series),)
+        return (CellGroup(1.0, 1 / series, series),)
     whole = sum(g.resistance.number for g in members)
-    return tuple(Group(g.capacity.number / pack.capacity.number, g.resistance.number / whole, 1.0) for g in members)
+    return tuple(CellGroup(g.capacity.number / pack.capacity.number, g.resistance.number / whole, 1.0) for g in members)
 
 
-def pack_bank(assessment: Assessment) -> Bank:
+def pack_bank(assessment: Assessment) -> CellBank:
     """The pack as sized: aged as it is planned for, with its board or those inside its batteries."""
     pack, row = assessment.pack, assessment.pack.chemistry
     capacity, series = pack.capacity.number * assessment.figures["pack/age_factor"].number, pack.series.number
@@ -129,7 +130,7 @@ def pack_bank(assessment: Assessment) -> Bank:
             (limits.continuous.number, limits.burst.number, limits.charge.number),
             locked,
         )
-    return Bank(
+    return CellBank(
         "the pack",
         curve_of(row),
         groups_of(pack),
@@ -148,14 +149,16 @@ def pack_bank(assessment: Assessment) -> Bank:
     )
 
 
-def board_of(row: Chemistry, cell_min_v: float, cell_max_v: float, limits_a: tuple[float, float, float], locked: bool) -> Board:
+def board_of(
+    row: Chemistry, cell_min_v: float, cell_max_v: float, limits_a: tuple[float, float, float], locked: bool
+) -> BoardLimits:
     """A board of a chemistry. limits_a: for long, in a burst, and into the pack. locked: whether it minds the temperature.
 
     Source: delays and release typical (assumptions table); temperatures of charging by chemistry (chemistries table).
     """
     continuous, burst, charge = limits_a
     locks = (row.charge_min_c, row.charge_max_c) if locked else ()
-    return Board(
+    return BoardLimits(
         cell_min_v,
         cell_min_v + constant("board_release"),
         cell_max_v,
@@ -169,17 +172,17 @@ def board_of(row: Chemistry, cell_min_v: float, cell_max_v: float, limits_a: tup
     )
 
 
-def second_bank(bank: SecondBank, source: Source) -> Bank:
+def second_bank(bank: SecondBank, source: Source) -> CellBank:
     """A further bank by its sheet, with the board that a finished lithium battery has inside."""
     row = chemistries()[bank.chemistry]
     limit = row.charge_rate * bank.capacity_ah
     mass = bank.capacity_ah * bank.series * row.v_nom / row.wh_per_kg
     surface = 5 * (mass / (1000 * constant("pack_density"))) ** (2 / 3)
     limits = (source.continuous.number, source.burst.number, limit)
-    return Bank(
+    return CellBank(
         bank.name,
         curve_of(row),
-        (Group(1.0, 1 / bank.series, bank.series),),
+        (CellGroup(1.0, 1 / bank.series, bank.series),),
         bank.capacity_ah,
         source.resistance.number,
         constant("rc_share"),
@@ -208,16 +211,16 @@ class Places:
             self.keys += [key for key in network.order if network.source(key) == root]
         self.index = {key: i for i, key in enumerate(self.keys)}
 
-    def parts(self) -> Iterator[Part]:
+    def parts(self) -> Iterator[Branch]:
         """Every part, in order; the shunt of the pack's meter first, as all its current passes it."""
         network = self.power.network
         for key in self.keys:
             if key == SHUNT:
-                yield Part("shunt", 0, None, constant("shunt_drop") / self.power.shunt.number if self.power.shunt else 0.0)
+                yield Branch("shunt", 0, None, constant("shunt_drop") / self.power.shunt.number if self.power.shunt else 0.0)
             else:
                 yield self.part(key, self.roots.index(network.source(key)))
 
-    def part(self, key: str, bank: int) -> Part:
+    def part(self, key: str, bank: int) -> Branch:
         """One part: its run with joints and its own resistance, what it draws, what it makes, where it cuts off."""
         sizing = self.power.parts[key]
         node, kind = sizing.node, kind_of(sizing.node)
@@ -225,7 +228,7 @@ class Places:
         if feed is None and bank == 0:
             feed = self.index.get(SHUNT)
         device, idle = kind.makes(node, key, self.ctx), kind.idle(node, key, self.ctx)
-        return Part(
+        return Branch(
             node.name,
             bank,
             feed,
@@ -236,16 +239,17 @@ class Places:
             self.cutoff(key, sizing),
             device.overload if device else None,
             device.with_loads if device else False,
+            device is not None and device.overload is not None,
         )
 
-    def cutoff(self, key: str, sizing: PartSizing) -> Cutoff | None:
+    def cutoff(self, key: str, sizing: PartSizing) -> Threshold | None:
         """Where a part opens by itself and closes again. Source: delays and restart typical (assumptions table)."""
         own = kind_of(sizing.node).cutoff(sizing.node, key, self.ctx)
         if own is None:
             return None
         volts, cells = own.volts.number, sizing.source.v_nom.number / self.cell_v(sizing)
         restart = own.restart_v if own.restart_v is not None else volts + constant("restart_margin") * cells
-        return Cutoff(volts, max(restart, volts), constant("cutoff_delay"), constant("restart_delay"))
+        return Threshold(volts, max(restart, volts), constant("cutoff_delay"), constant("restart_delay"))
 
     def cell_v(self, sizing: PartSizing) -> float:
         """Nominal voltage of a cell of the source of a part, V."""
@@ -266,7 +270,7 @@ def ohm_to(part: PartSizing) -> float:
     return ohm
 
 
-def loads_of(assessment: Assessment, places: Places) -> Iterator[Load]:
+def loads_of(assessment: Assessment, places: Places) -> Iterator[LoadDraw]:
     """Every load that is plugged in, on its outlet."""
     days = assessment.loads.day.days
     for outlet, plugged in assessment.power.plugged.items():
@@ -274,11 +278,11 @@ def loads_of(assessment: Assessment, places: Places) -> Iterator[Load]:
             yield load_of(demand, places.index[outlet], days)
 
 
-def load_of(demand: Demand, part: int, days: int) -> Load:
+def load_of(demand: Demand, part: int, days: int) -> LoadDraw:
     """One row of loads. A USB module takes its loss besides; that of a converter or inverter before it is its own."""
     load, watts = demand.load, demand.running.number
     cycle = load.cycle
-    return Load(
+    return LoadDraw(
         load.name,
         part,
         watts,

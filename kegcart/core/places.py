@@ -40,6 +40,10 @@ def about(pointer: str, design: Design) -> str:
             return f"Group {key.removeprefix('g')}"
         case ["pack", "strings", key, *_]:
             return f"String {key.removeprefix('s')}"
+        case ["brief", "site_min_c"]:
+            return "The coldest days"
+        case ["brief", "site_max_c"]:
+            return "The hottest days"
         case ["pack", part, *_] if part in OF_THE_PACK:
             return OF_THE_PACK[part]
     return STATIONS.get(station, station)

@@ -34,8 +34,15 @@ def leads_are_runs(data: Data) -> Data:
     return data
 
 
+def both_seasons_are_run(data: Data) -> Data:
+    """Version 3 to 4: the bench runs the coldest and the hottest days, and is no longer told which."""
+    if isinstance(bench := data.get("bench"), dict):
+        bench.pop("season", None)
+    return data
+
+
 #: version -> the step that leads on from it
-STEPS: dict[int, Callable[[Data], Data]] = {1: board_and_battery_of_their_own, 2: leads_are_runs}
+STEPS: dict[int, Callable[[Data], Data]] = {1: board_and_battery_of_their_own, 2: leads_are_runs, 3: both_seasons_are_run}
 
 
 def upgraded(data: Data) -> Data:

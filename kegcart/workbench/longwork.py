@@ -6,9 +6,10 @@ from typing import Any
 from pydantic_core import to_json
 
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate, write_simulation
 from kegcart.core.figure import write_figure
 from kegcart.core.finding import set_value
+from kegcart.core.forecast import course_of, forecast, write_course, write_forecast
+from kegcart.core.lane import Season
 from kegcart.core.pack.drawing import Side
 from kegcart.core.pack.rack import Measured, RackTable, read_cells
 from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
@@ -22,10 +23,16 @@ from kegcart.workbench.workers import Board
 Elsewhere = tuple[tuple[str, str], ...]
 
 
-def simulation(text: bytes, elsewhere: Elsewhere, days: int | None) -> bytes:
-    """The station over its days, as JSON."""
+def simulation(text: bytes, elsewhere: Elsewhere, season: Season, days: int | None) -> bytes:
+    """The station over its days in a season, as JSON."""
     assessment = assessed_text(text, elsewhere)
-    return to_json(write_simulation(simulate(assessment, days), assessment), inf_nan_mode="null")
+    course = course_of(assessment, season, days, series=True)
+    return to_json(write_course(course, assessment), inf_nan_mode="null")
+
+
+def foreseen(text: bytes, elsewhere: Elsewhere) -> bytes:
+    """What simulating both seasons says of the station, as JSON."""
+    return to_json(write_forecast(forecast(assessed_text(text, elsewhere))), inf_nan_mode="null")
 
 
 def rehearsal(text: bytes, elsewhere: Elsewhere) -> bytes:

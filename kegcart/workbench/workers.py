@@ -46,6 +46,7 @@ def begin_worker() -> None:
 
 def ready() -> None:
     """Import what all long work needs, so that the first to ask does not wait for it."""
+    import kegcart.core.simulation.told
     import kegcart.workbench.longwork  # noqa: F401
 
 

@@ -9,10 +9,13 @@ from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import Design, patched, read_design, write_design
+from kegcart.core.forecast import course_of
+from kegcart.core.lane import Season
 from kegcart.core.power.document import PowerPath
 from kegcart.core.power.path.edits import Draft
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import chemistries, load_kinds
+from kegcart.core.simulation.run import Course
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"
 DEMO_NAMES = ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall")
@@ -25,11 +28,16 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 3, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": 4, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:
     return assess(read_design(data))
+
+
+def simulated(found: Assessment, days: int | None = None, season: Season = "hottest") -> Course:
+    """A season of a design simulated, with its series."""
+    return course_of(found, season, days, series=True)
 
 
 def mended(data: dict[str, Any], patch: list[dict[str, Any]]) -> dict[str, Any]:

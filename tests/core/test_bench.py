@@ -3,63 +3,66 @@
 from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
-from kegcart.core.bench.simulate import simulate
 from kegcart.core.electrical.source import loaded_voltage
+from kegcart.core.lane import lane_of, outside_c, plan_of
 from kegcart.core.reference import constant, interpolate
-from tests.core.samples import DEMO_NAMES, demo, document, judge, put
+from kegcart.core.simulation.run import simulate
+from tests.core.samples import DEMO_NAMES, demo, document, judge, put, simulated
 
 
 class SimulationTest(TestCase):
     def test_free_steps_agree_with_one_second_steps(self) -> None:
         for name in ("lantern-lane", "wobbly-stall"):
             found = judge(demo(name))
-            free, fixed = simulate(found, 1), simulate(found, 1, step_s=1.0)
-            worst = max(abs(c - interpolate(h, fixed.hour, fixed.charge)) for h, c in zip(free.hour, free.charge, strict=True))
+            lane = lane_of(found, outside_c(found, "hottest"), plan_of(found, 1))
+            free, fixed = simulate(lane), simulate(lane, step_s=1.0)
+            charges = zip(free.hour, free.banks[0].charge, strict=True)
+            worst = max(abs(c - interpolate(h, fixed.hour, fixed.banks[0].charge)) for h, c in charges)
             self.assertLess(worst, 0.005, name)
-            self.assertLess(abs(free.delivered_wh / fixed.delivered_wh - 1), 0.005)
+            self.assertLess(abs(free.delivered_wh / fixed.delivered_wh - 1), 0.001)
 
     def test_energy_account_closes(self) -> None:
         for name in DEMO_NAMES:
-            run = simulate(judge(demo(name)), 3)
+            run = simulated(judge(demo(name)), 3)
             self.assertLess(abs(run.balance), 0.001, name)
             self.assertGreater(run.delivered_wh, 0)
 
     def test_sound_builds_feed_every_load_and_recover_at_night(self) -> None:
         for name in ("lantern-lane", "tidewater"):
-            run = simulate(judge(demo(name)), 3)
-            self.assertEqual(run.dark_h, 0)
-            self.assertGreater(run.lowest_charge, 0.15)
+            run = simulated(judge(demo(name)), 3)
+            self.assertEqual(max(run.dark_h), 0)
+            self.assertGreater(run.banks[0].lowest_charge, 0.15)
             self.assertEqual([e.text for e in run.events].count("full"), 3)
-            self.assertAlmostEqual(run.charge[-1], 1, places=2)
+            self.assertAlmostEqual(run.banks[0].charge[-1], 1, places=2)
 
     def test_delivered_energy_is_what_the_loads_ask(self) -> None:
         found = judge(demo("lantern-lane"))
-        self.assertAlmostEqual(simulate(found, 2).delivered_wh / (2 * found.figures["loads/energy_day"].number), 1, places=3)
+        self.assertAlmostEqual(simulated(found, 2).delivered_wh / (2 * found.figures["loads/energy_day"].number), 1, places=3)
 
     def test_assessment_and_simulation_agree_on_what_the_pack_gives(self) -> None:
         found = judge(put(demo("lantern-lane"), "/brief/site_min_c", 25))
-        run = simulate(found, 1)
-        used_ah = (1 - run.lowest_charge) * 230 * constant("age_factor")
+        run = simulated(found, 1)
+        used_ah = (1 - run.banks[0].lowest_charge) * 230 * constant("age_factor")
         self.assertAlmostEqual(used_ah * 26.4 / found.figures["power/drawn_away"].number, 1, delta=0.06)
 
     def test_overload_opens_the_board_and_darkens_the_stall(self) -> None:
-        run = simulate(judge(demo("wobbly-stall")), 1)
+        run = simulated(judge(demo("wobbly-stall")), 1)
         self.assertTrue(any("over-current" in e.text for e in run.events))
-        self.assertGreater(run.dark_h, 1)
+        self.assertGreater(max(run.dark_h), 1)
 
     def test_empty_pack_cuts_the_inverter_off_and_charging_restarts_it(self) -> None:
         data = put(demo("lantern-lane"), "/loads/items/fog-machine/windows", {"w1": {"from_h": 9, "to_h": 22}})
-        run = simulate(judge(data), 2)
+        run = simulated(judge(data), 2)
         texts = [e.text for e in run.events]
         self.assertTrue(any("inverter cuts off" in t for t in texts))
         self.assertTrue(any("restarts" in t for t in texts))
-        self.assertGreater(run.dark_h, 0)
+        self.assertGreater(max(run.dark_h), 0)
 
     def test_cold_pack_sags_more(self) -> None:
-        warm = simulate(judge(put(demo("lantern-lane"), "/bench/season", "hottest")), 1)
-        cold = simulate(judge(put(demo("lantern-lane"), "/bench/season", "coldest")), 1)
-        self.assertLess(cold.lowest_voltage_v, warm.lowest_voltage_v)
-        self.assertLess(cold.lowest_charge, warm.lowest_charge)
+        warm = simulated(judge(demo("lantern-lane")), 1, "hottest")
+        cold = simulated(judge(demo("lantern-lane")), 1, "coldest")
+        self.assertLess(cold.banks[0].lowest_v, warm.banks[0].lowest_v)
+        self.assertLess(cold.banks[0].lowest_charge, warm.banks[0].lowest_charge)
 
     def test_heat_raises_the_inside_by_loss_times_resistance(self) -> None:
         heater = {"name": "Heater", "kind": "heater", "watts": 500, "windows": {"w": {"from_h": 0, "to_h": 24}}}
@@ -74,18 +77,18 @@ class SimulationTest(TestCase):
             power={"network": network},
             pack={"form": "cells", "series": 8, "parallel": 8, "cell": {"mass_kg": 0.02}},
         )
-        run = simulate(judge(put(data, "/bench", {"thermal_resistance": 0.2, "season": "hottest"})), 1)
+        run = simulated(judge(put(data, "/bench", {"thermal_resistance": 0.2})), 1)
         loss_w = (run.inverter_loss_wh + run.wiring_loss_wh) / 24
         self.assertAlmostEqual(run.inside_c[-2], 30 + 0.2 * loss_w, delta=1.5)
 
     def test_the_converter_draws_its_own_by_its_sheet_round_the_clock(self) -> None:
-        before = simulate(judge(demo("lantern-lane")), 1)
-        after = simulate(judge(put(demo("lantern-lane"), "/power/network/converter/idle_w", 5)), 1)
+        before = simulated(judge(demo("lantern-lane")), 1)
+        after = simulated(judge(put(demo("lantern-lane"), "/power/network/converter/idle_w", 5)), 1)
         self.assertAlmostEqual(after.converter_loss_wh - before.converter_loss_wh, 4 * 24, delta=1)
 
     def test_it_is_deterministic(self) -> None:
         found = judge(demo("tidewater"))
-        self.assertEqual(simulate(found, 2).voltage_v, simulate(found, 2).voltage_v)
+        self.assertEqual(simulated(found, 2).banks[0].volts, simulated(found, 2).banks[0].volts)
 
 
 class RehearsalTest(TestCase):

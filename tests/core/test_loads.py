@@ -6,7 +6,6 @@ from unittest import TestCase
 from hypothesis import given
 
 from kegcart.core.assess import assess
-from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import Design, read_design
 from kegcart.core.loads.document import Loads
 from kegcart.core.loads.profile import Day
@@ -15,7 +14,7 @@ from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.reference import appliances, load_kinds
 from kegcart.core.whatif import as_built, with_growth
 from tests import tried
-from tests.core.samples import DEMO_NAMES, demo, designs, document, ids, judge, mended, put, window
+from tests.core.samples import DEMO_NAMES, demo, designs, document, ids, judge, mended, put, simulated, window
 
 
 def load(**changes: Any) -> dict[str, Any]:
@@ -68,9 +67,9 @@ class PatternsOfDays(TestCase):
             "/power/network",
             {"f": {"part": "protection", "name": "F", "feed": "pack"}, "o": {"part": "outlet", "name": "O", "feed": "f"}},
         )
-        run = simulate(judge(data))
+        run = simulated(judge(data))
         self.assertAlmostEqual(run.delivered_wh, 120, delta=0.5)
-        busy = [h for h, w in zip(run.hour, run.load_w, strict=True) if w > 0]
+        busy = [h for h, w in zip(run.hour, run.delivered_w, strict=True) if w > 0]
         self.assertTrue(all(34 <= h <= 36 for h in busy))
 
     @tried(200)

@@ -6,7 +6,6 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kegcart.core.bench.simulate import simulate
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.document import Cell, Link
 from kegcart.core.pack.energy import peukert_hours
@@ -14,7 +13,7 @@ from kegcart.core.pack.links import pick_link, size_link
 from kegcart.core.pack.strings import string_shares
 from kegcart.core.reference import link_materials
 from tests import tried
-from tests.core.samples import LITHIUM, demo, document, ids, judge, put, window
+from tests.core.samples import LITHIUM, demo, document, ids, judge, put, simulated, window
 from tests.core.test_findings import bank, groups, resting
 
 
@@ -215,20 +214,20 @@ class Groups(TestCase):
         self.assertEqual(judge(self.sorted_pack([230, 221, 230, 230, 229, 230, 230, 230])).pack.capacity.number, 221)
 
     def test_equal_groups_simulate_as_the_lumped_pack(self) -> None:
-        lumped = simulate(judge(demo("lantern-lane")))
-        same = simulate(judge(self.sorted_pack([230] * 8)))
+        lumped = simulated(judge(demo("lantern-lane")))
+        same = simulated(judge(self.sorted_pack([230] * 8)))
         self.assertAlmostEqual(same.delivered_wh / lumped.delivered_wh, 1, delta=0.001)
-        self.assertAlmostEqual(same.lowest_charge, lumped.lowest_charge, delta=0.001)
-        self.assertAlmostEqual(same.lowest_voltage_v / lumped.lowest_voltage_v, 1, delta=0.001)
+        self.assertAlmostEqual(same.banks[0].lowest_charge, lumped.banks[0].lowest_charge, delta=0.001)
+        self.assertAlmostEqual(same.banks[0].lowest_v / lumped.banks[0].lowest_v, 1, delta=0.001)
 
     def test_a_weak_group_ends_the_run_though_the_pack_voltage_still_stands(self) -> None:
         data = self.sorted_pack([230, 120, 230, 230, 230, 230, 230, 230])
         data = put(data, "/power/network/inverter/cutoff_v", 21)
-        run = simulate(judge(put(data, "/loads/items/fog-machine/windows", window(9, 23))))
+        run = simulated(judge(put(data, "/loads/items/fog-machine/windows", window(9, 23))))
         cut = next(event for event in run.events if event.kind == "cutoff")
         self.assertIn("group 2", cut.text)
         at = run.hour.index(next(hour for hour in run.hour if hour >= cut.hour))
-        self.assertGreater(run.voltage_v[at - 1], 8 * 2.5)
+        self.assertGreater(run.banks[0].volts[at - 1], 8 * 2.5)
 
     def test_resistance_by_a_dc_step_is_not_multiplied_again(self) -> None:
         ohms = [0.36] * 8

@@ -8,7 +8,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import completed
-from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import read_design, write_design
 from kegcart.core.power.drawing.layout import Conductor, Place, lay_out
 from kegcart.core.power.kinds import KINDS
@@ -16,7 +15,7 @@ from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, constant, families, wires
 from tests import tried
-from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, simulated, window
 
 SOUND = ("lantern-lane", "hollow-oak", "tidewater")
 
@@ -275,7 +274,7 @@ class Sources(TestCase):
         for path in ("power/drawn_day", "power/drawn_away", "power/current", "power/energy_share"):
             self.assertAlmostEqual(both.figures[path].number, alone.figures[path].number, msg=path)
         winch_wh = 400 * 0.5 + 800 * both.loads.demands["winch"].surge_s / 3600
-        self.assertAlmostEqual(simulate(both, 1).delivered_wh, winch_wh, delta=0.01)
+        self.assertAlmostEqual(simulated(both, 1).delivered_wh, winch_wh, delta=0.01)
         ways = [both.figures[f"power/way/{name}"].number for name in ("wiring", "inverter", "idle", "converters", "reaches")]
         self.assertAlmostEqual(sum(ways), both.power.available.number)
 

@@ -8,7 +8,6 @@ from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
-from kegcart.core.bench.simulate import simulate
 from kegcart.core.design import Design, read_design, write_design
 from kegcart.core.electrical import conductors
 from kegcart.core.owed import never_made
@@ -16,7 +15,7 @@ from kegcart.core.power.drawing.layout import lay_out
 from kegcart.core.power.kinds import Protection
 from kegcart.core.reference import constant, families, sizes, wires
 from tests import tried
-from tests.core.samples import cell_packs, demo, designs, judge, put
+from tests.core.samples import cell_packs, demo, designs, judge, put, simulated
 
 slow = tried(300, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
 gauge_pairs = st.tuples(st.sampled_from(sorted(wires())), st.sampled_from(sorted(wires())))
@@ -110,7 +109,7 @@ class AnyDesign(TestCase):
     @tried(150, suppress_health_check=[HealthCheck.too_slow])
     @given(designs(), st.integers(1, 2))
     def test_energy_is_conserved_in_a_simulation(self, design: Design, days: int) -> None:
-        run = simulate(assess(design), days)
+        run = simulated(assess(design), days)
         if run.out_wh > 1:
             self.assertLess(abs(run.balance), 0.001)
 

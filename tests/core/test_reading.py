@@ -223,7 +223,7 @@ class StoredSamples(TestCase):
     def test_version_1_with_loose_cells(self) -> None:
         data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
         design = read_design(data)
-        self.assertEqual(design.version, 3)
+        self.assertEqual(design.version, 4)
         assert design.pack.form == "cells"
         self.assertEqual(design.pack.board.continuous_a, 150)
         self.assertEqual(data["version"], 1, "the data handed in is left as it was")

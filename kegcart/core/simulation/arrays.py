@@ -7,8 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from kegcart.core.reference import interpolate
-from kegcart.core.simulation.inputs import Bank, Board, Load, Part, Station
+from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Lane, Lead, LoadDraw
 
 HOUR_S = 3600.0
 PASSES, CONVERTS, INVERTS = 0, 1, 2
@@ -20,17 +19,17 @@ BANK = np.dtype(
     [
         *((name, "i8") for name in ("curve_0", "curve_1", "cell_0", "cell_1", "group_0", "group_1", "part_0", "part_1")),
         *((name, "f8") for name in ("capacity_ah", "ohm", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k")),
-        *((name, "f8") for name in ("peukert", "rated_a", "recovery_s", "acceptance")),
+        *((name, "f8") for name in ("peukert", "rated_a", "recovery_s", "acceptance", "polar_s")),
         ("board", "?"),
         *((name, "f8") for name in ("cell_min_v", "release_v", "cell_max_v", "continuous_a", "burst_a", "burst_s")),
         *((name, "f8") for name in ("charge_a", "delay_s", "restart_s", "lock_below_c", "lock_above_c", "charge_min_c")),
         *((name, "f8") for name in ("charger_a", "full_v", "end_a")),
-        # state: `bound` is the charge that a high rate leaves behind, a share; `heat` the board's over-current, 1 where it opens
+        # state: `bound` is the charge that a high rate leaves behind, a share; `polar` how far lead is polarised, 0 to 1; `heat` the board's over-current, 1 where it opens
         *(
             (name, "f8")
-            for name in ("charge", "bound", "late_v", "temperature_c", "heat", "under_s", "wait_s", "over_s", "bar_s")
+            for name in ("charge", "bound", "polar", "late_v", "temperature_c", "heat", "under_s", "wait_s", "over_s", "bar_s")
         ),
-        *((name, "i8") for name in ("open", "filling", "barred", "drops")),
+        *((name, "i8") for name in ("open", "filling", "barred", "drops", "unders", "trips", "hiccups")),
         # what follows from it: A from the bank (negative: into it), A of the loads, V at the posts, open-circuit V as it counts now
         *((name, "f8") for name in ("capacity", "r0", "r1", "amps", "load_a", "post_v", "emf", "rest_v", "fed", "area")),
     ],
@@ -47,7 +46,7 @@ PART = np.dtype(
         # state
         *((name, "?") for name in ("on", "closed", "tripped", "live")),
         *((name, "f8") for name in ("under_s", "wait_s", "heat", "dark_s")),
-        ("drops", "i8"),
+        *((name, "i8") for name in ("drops", "trips", "hiccups")),
         # what follows from it: V at its input, A into it, A out of it, VA that runs and W behind it
         *((name, "f8") for name in ("volts", "amps", "out_a", "out_va", "out_w")),
     ],
@@ -87,13 +86,7 @@ def records(kind: np.dtype[Any], count: int) -> Records:
     return np.zeros(count, kind).view(np.recarray)
 
 
-def cell_voltage(bank: Bank, group: float, charge: float, filling: bool) -> float:
-    """Open-circuit voltage of a cell in V of a group with so much room, at the bank's charge."""
-    volts = bank.curve.fill_v if filling else bank.curve.rest_v
-    return interpolate(1 - (1 - charge) / group, bank.curve.charge, volts)
-
-
-def bank_curve(bank: Bank) -> list[tuple[float, float, float, float]]:
+def bank_curve(bank: CellBank) -> list[tuple[float, float, float, float]]:
     """Charge, V rested, V filling, and the area under the rested curve, of the whole bank, with a point wherever a group has one.
 
     Source: series adds voltage: the curve of each group, shifted and stretched by its own charge and capacity.
@@ -106,7 +99,7 @@ def bank_curve(bank: Bank) -> list[tuple[float, float, float, float]]:
             apart.append(s)
     apart[-1] = 1.0
     rest, fill = (
-        [sum(g.cells * cell_voltage(bank, g.room, s, filling) for g in bank.groups) for s in apart] for filling in (False, True)
+        [sum(g.cells * bank.cell_voltage(g, s, filling) for g in bank.groups) for s in apart] for filling in (False, True)
     )
     area = [0.0]
     for (s0, v0), (s1, v1) in pairwise(zip(apart, rest, strict=True)):
@@ -114,43 +107,43 @@ def bank_curve(bank: Bank) -> list[tuple[float, float, float, float]]:
     return list(zip(apart, rest, fill, area, strict=True))
 
 
-NO_BOARD = Board(-inf, -inf, inf, inf, inf, 1.0, inf, 0.0, 0.0)
+NO_BOARD = BoardLimits(-inf, -inf, inf, inf, inf, 1.0, inf, 0.0, 0.0)
 
 
-def fill_bank(record: Records, bank: Bank, charge: float, outside_c: float) -> None:
+def fill_bank(record: Records, bank: CellBank, charge: float, outside_c: float) -> None:
     """Parameters and first state of a bank."""
     for name in ("capacity_ah", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k", "charge_min_c"):
         setattr(record, name, getattr(bank, name))
     record.ohm = bank.resistance_ohm
-    record.peukert, record.rated_a, record.recovery_s, record.acceptance = 1.0, inf, 1.0, inf
+    record.peukert, record.rated_a, record.recovery_s, record.acceptance, record.polar_s = 1.0, inf, 1.0, inf, 1.0
     if bank.lead:
-        for name in ("peukert", "rated_a", "recovery_s", "acceptance"):
+        for name in Lead.__slots__:
             setattr(record, name, getattr(bank.lead, name))
     record.board, board = bank.board is not None, bank.board or NO_BOARD
-    for name in Board.__slots__:
+    for name in BoardLimits.__slots__:
         setattr(record, name, getattr(board, name))
     record.charger_a, record.full_v, record.end_a = bank.charger.current_a, bank.charger.full_v, bank.charger.end_a
     record.charge, record.temperature_c = charge, outside_c
 
 
-def fill_part(record: Records, part: Part) -> None:
+def fill_part(record: Records, part: Branch) -> None:
     """Parameters and first state of a part: switched on, and closed."""
     record.bank, record.feed = part.bank, -1 if part.feed is None else part.feed
     record.ohm, record.draw_w, record.output_v = part.ohm, part.draw_w, part.output_v
-    record.does = PASSES if not part.output_v else INVERTS if part.overload else CONVERTS
+    record.does = PASSES if not part.output_v else INVERTS if part.inverts else CONVERTS
     if part.loss:
         record.idle_w, record.linear, record.square = part.loss.idle_w, part.loss.linear, part.loss.square
-    if part.cutoff:
+    if part.threshold:
         for name in ("restart_v", "delay_s", "restart_s"):
-            setattr(record, name, getattr(part.cutoff, name))
-        record.cutoff_v = part.cutoff.volts
+            setattr(record, name, getattr(part.threshold, name))
+        record.cutoff_v = part.threshold.volts
     if part.overload:
         for name in ("rated_va", "surge_va", "surge_s", "derate_c", "derate"):
             setattr(record, name, getattr(part.overload, name))
     record.on, record.closed = not part.with_loads, True
 
 
-def load_edges(load: Load, begins_h: float) -> list[tuple[float, float]]:
+def load_edges(load: LoadDraw, begins_h: float) -> list[tuple[float, float]]:
     """(time in s, W from then on) of a load over one pattern that begins at an hour."""
     out: list[tuple[float, float]] = []
     for start_h, end_h in load.spans_h:
@@ -168,32 +161,32 @@ def load_edges(load: Load, begins_h: float) -> list[tuple[float, float]]:
     return out
 
 
-def switched_parts(station: Station) -> dict[int, list[tuple[float, float]]]:
+def switched_parts(lane: Lane) -> dict[int, list[tuple[float, float]]]:
     """The hours of the pattern in which each part that is switched with its loads is on."""
-    spans: dict[int, list[tuple[float, float]]] = {i: [] for i, part in enumerate(station.parts) if part.with_loads}
-    for load in station.loads:
+    spans: dict[int, list[tuple[float, float]]] = {i: [] for i, part in enumerate(lane.parts) if part.with_loads}
+    for load in lane.loads:
         here: int | None = load.part
         while here is not None:
             if here in spans:
                 spans[here] += load.spans_h
-            here = station.parts[here].feed
+            here = lane.parts[here].feed
     return spans
 
 
-def schedule(station: Station) -> list[tuple[float, int, float]]:
+def schedule(lane: Lane) -> list[tuple[float, int, float]]:
     """Every change in order of time: s, what changes, to what; the pattern of hours repeats.
 
     What begins and ends at one moment ends first; a part is switched on before its loads, and off after them.
     """
-    plan = station.plan
+    plan = lane.plan
     rounds = int(plan.end_h // plan.pattern_h) + 1
     changes = [
         (t, i, watts)
-        for i, load in enumerate(station.loads)
+        for i, load in enumerate(lane.loads)
         for n in range(rounds)
         for t, watts in load_edges(load, n * plan.pattern_h)
     ]
-    for i, spans in switched_parts(station).items():
+    for i, spans in switched_parts(lane).items():
         edges = sorted({edge for span in spans for edge in span})
         for n in range(rounds):
             for edge in edges:
@@ -205,32 +198,32 @@ def schedule(station: Station) -> list[tuple[float, int, float]]:
 LAWS = {"power": 0, "resistance": 1, "current": 2}
 
 
-def arrays_of(station: Station) -> Arrays:
+def arrays_of(lane: Lane) -> Arrays:
     """A station as arrays, in its first state."""
-    banks, parts = records(BANK, len(station.banks)), records(PART, max(1, len(station.parts)))
+    banks, parts = records(BANK, len(lane.banks)), records(PART, max(1, len(lane.parts)))
     curves: list[tuple[float, float, float, float]] = []
     cells: list[tuple[float, float, float]] = []
     groups: list[tuple[float, float]] = []
-    for i, bank in enumerate(station.banks):
+    for i, bank in enumerate(lane.banks):
         record = banks[i]
-        fill_bank(record, bank, station.plan.start_charge, station.around.outside_c)
+        fill_bank(record, bank, lane.plan.start_charge, lane.around.outside_c)
         record.curve_0, record.cell_0, record.group_0 = len(curves), len(cells), len(groups)
         curves += bank_curve(bank)
         cells += list(zip(bank.curve.charge, bank.curve.rest_v, bank.curve.fill_v, strict=True))
         groups += [(g.room, g.share) for g in bank.groups]
         record.curve_1, record.cell_1, record.group_1 = len(curves), len(cells), len(groups)
-        mine = [n for n, part in enumerate(station.parts) if part.bank == i]
+        mine = [n for n, part in enumerate(lane.parts) if part.bank == i]
         record.part_0, record.part_1 = (mine[0], mine[-1] + 1) if mine else (0, 0)
-    for n, part in enumerate(station.parts):
+    for n, part in enumerate(lane.parts):
         fill_part(parts[n], part)
     air, plan = records(AIR, 1), records(PLAN, 1)
-    around, wanted = station.around, station.plan
+    around, wanted = lane.around, lane.plan
     air[0].outside_c, air[0].box_w_k, air[0].box_j_k = around.outside_c, around.box_w_k, around.box_j_k
-    air[0].inside_c, air[0].bank_w_k = around.outside_c, sum(bank.heat_w_k for bank in station.banks)
+    air[0].inside_c, air[0].bank_w_k = around.outside_c, sum(bank.heat_w_k for bank in lane.banks)
     plan[0].begin_s, plan[0].end_s = wanted.begin_h * HOUR_S, wanted.end_h * HOUR_S
     plan[0].period_s, plan[0].away_s = wanted.period_h * HOUR_S, wanted.away_h * HOUR_S
-    changes = schedule(station)
-    loads = station.loads
+    changes = schedule(lane)
+    loads = lane.loads
     return Arrays(
         banks,
         parts,
@@ -239,7 +232,7 @@ def arrays_of(station: Station) -> Arrays:
         np.array(curves),
         np.array(cells),
         np.array(groups),
-        np.array(station.cold),
+        np.array(lane.cold),
         np.array([t for t, _, _ in changes], dtype=float),
         np.array([what for _, what, _ in changes], dtype=np.int64),
         np.array([watts for _, _, watts in changes], dtype=float),

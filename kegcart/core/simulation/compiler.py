@@ -13,4 +13,4 @@ def equation(function: Function) -> Function:
 
     Only what stands in the same file is seen to change: a compiled function calls none of another file, and reads no constant of one.
     """
-    return cast(Function, njit(cache=True, nogil=True)(function))
+    return cast(Function, njit(cache=True, nogil=True, error_model="numpy")(function))

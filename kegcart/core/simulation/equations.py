@@ -8,7 +8,7 @@ Records are those of `arrays`. Nothing here calls a function of another file, no
 Source: the engineering reference of each equation stands with it.
 """
 
-from math import exp, inf
+from math import exp, inf, log
 from typing import Any
 
 import numpy as np
@@ -43,14 +43,16 @@ AT_S, INSIDE_C, DELIVERED_W, HEAT_W, OF_BANKS = 0, 1, 2, 3, 4
 
 LONGEST_S = 300.0
 """The longest free step; shorter than any time constant of pack or air."""
-SETTLING_S = 10.0
+SETTLING_S = 30.0
 """First step after a change, while the late voltage drop settles; the steps then grow with the time since."""
 LARGEST_SHARE = 0.005
 """Share of the charge that one step may move, so that the open-circuit voltage is followed round its knees."""
 TOLERANCE_S = 0.5
 """How exactly the moment is met at which a voltage falls below a cut-off."""
 SHORTEST_S = 1e-3
-CLOSE_ENOUGH = 1e-9
+HAIR_S = 1e-6
+"""What rounding may leave between a moment and the change that is due then."""
+CLOSE_ENOUGH = 1e-7
 MOST_SWEEPS = 80
 COLLAPSED = 0.5
 """Below this share of its source's voltage nothing works any more: there is not that much power."""
@@ -233,9 +235,9 @@ def draw(bank: Records, parts: Records) -> float:
 def meet(bank: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
     """Voltage at the posts and current of the bank for what its tree draws.
 
-    A charger gives its current, or less where it holds its voltage; the loads take theirs first, the rest flows in, as much as
-    lead accepts. A bank that may not be filled still feeds what the charger cannot.
-    Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
+        A charger gives its current, or less where it holds its voltage; the loads take theirs first, the rest flows in, as much as
+    lead accepts; near that its voltage climbs to the charger's. A bank that may not be filled still feeds what the charger cannot.
+        Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
     """
     rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
     bank.rest_v = between(charge, curves, bank.curve_0, bank.curve_1, 1)
@@ -254,8 +256,8 @@ def meet(bank: Records, charge: float, bound: float, late_v: float, curves: Reco
     into = min(spare, held, accepted)
     bank.emf, bank.amps = fill, -into
     bank.post_v = fill - late_v + bank.r0 * into
-    if accepted < min(spare, held):
-        bank.post_v = max(bank.post_v, bank.full_v)
+    if bank.polar > 0:
+        bank.post_v += max(0.0, bank.full_v - bank.post_v) * bank.polar**2
 
 
 @equation
@@ -367,6 +369,7 @@ def act_on_parts(bank: Records, parts: Records, inside_c: float, events: Records
                 note(events, count, t, RESTARTED, i, part.volts, bank.charge, 0.0)
         if part.rated_va > 0 and not part.tripped and (part.heat >= 1 - 1e-9 or asked_of(part) > part.surge_va * (1 + 1e-9)):
             part.tripped, part.heat = True, 0.0
+            part.trips += 1
             changed = True
             note(events, count, t, TRIPPED, i, asked_of(part), inverter_holds_va(part, inside_c), 0.0)
     return changed
@@ -377,6 +380,10 @@ def open_board(bank: Records, why: int) -> None:
     """Take the bank off its posts."""
     bank.open, bank.under_s, bank.wait_s, bank.heat = why, 0.0, 0.0, 0.0
     bank.drops += 1
+    if why == OVER_CURRENT:
+        bank.trips += 1
+    else:
+        bank.unders += 1
 
 
 @equation
@@ -436,6 +443,7 @@ def act_on_charge(bank: Records, which: int, events: Records, count: Records, t:
             return False
         bank.barred, bank.over_s, bank.bar_s = TOO_MUCH, 0.0, 0.0
         bank.drops += 1
+        bank.trips += 1
         if bank.drops <= TELLS:
             note(events, count, t, BARRED, which, -bank.amps, bank.charge_a, 0.0)
         return True
@@ -444,7 +452,8 @@ def act_on_charge(bank: Records, which: int, events: Records, count: Records, t:
             bank.filling = FILLING
             return True
         return False
-    ended = -bank.amps <= bank.end_a and bank.charger_a - bank.load_a > max(0.0, -bank.amps) + 1e-9
+    tapers = bank.open == SHUT and bank.charger_a - bank.load_a > max(0.0, -bank.amps) + 1e-9
+    ended = tapers and -bank.amps <= bank.end_a
     if bank.charge >= 1 - 1e-9 or ended:
         bank.filling = HOLDING
         note(events, count, t, FULL if bank.charge >= 1 - 1e-9 else CHARGED, which, bank.charge, 0.0, 0.0)
@@ -491,11 +500,21 @@ def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt:
     if bank.amps < 0:
         dt = min(dt, max((1 - bank.charge) * bank.capacity * 3600 / (-bank.amps * bank.coulombic), SHORTEST_S))
         # The taper is followed: where the voltage climbs, it must not be overshot, and at it the current falls with R·C/E'.
-        ahead = between(min(1.0, bank.charge + LARGEST_SHARE), curves, bank.curve_0, bank.curve_1, 2)
-        slope = (ahead - between(bank.charge, curves, bank.curve_0, bank.curve_1, 2)) / LARGEST_SHARE
+        ahead = max(min(1.0, bank.charge + LARGEST_SHARE), bank.charge + 1e-9)
+        climbs = between(ahead, curves, bank.curve_0, bank.curve_1, 2) - between(
+            bank.charge, curves, bank.curve_0, bank.curve_1, 2
+        )
+        slope = climbs / (ahead - bank.charge)
         if slope > 0:
             moves = slope / (bank.capacity * 3600)
-            dt = min(dt, max((bank.full_v - bank.post_v) / (2 * moves * -bank.amps), bank.r0 / (4 * moves), TOLERANCE_S))
+            below = (bank.full_v - bank.post_v) / (2 * moves * -bank.amps)
+            dt = min(dt, max(below, bank.r0 / (8 * moves), TOLERANCE_S))
+            if below < TOLERANCE_S and -bank.amps > bank.end_a > 0:
+                dt = min(dt, max((bank.r0 + bank.r1) / moves * log(-bank.amps / bank.end_a), TOLERANCE_S))
+    if bank.acceptance < inf and bank.amps < 0:
+        dt = min(dt, bank.polar_s / 5)
+    if bank.open == EMPTY and bank.charge > LEAST_BACK and bank.charge - bank.bound < LEAST_BACK:
+        dt = min(dt, max(bank.recovery_s * log(bank.bound / (bank.charge - LEAST_BACK)), TOLERANCE_S))
     if bank.board:
         rate = overload_rate(bank.amps, bank.continuous_a, bank.burst_a, bank.burst_s)
         if bank.amps > bank.continuous_a:
@@ -532,36 +551,38 @@ def board_is_under(bank: Records, cells: Records, groups: Records, charge: float
 
 @equation
 def is_near(bank: Records, parts: Records, cells: Records, groups: Records) -> bool:
-    """Whether a voltage stands so near a cut-off that a step may overrun it."""
+    """Whether a voltage stands so near a cut-off, or may so soon be back above one, that a step may overrun it."""
     left = bank.charge - bank.bound
     if left < NEAR_CHARGE:
         return True
-    if bank.board:
+    if bank.board and bank.amps > 0:
         low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
         if low < NEAR * bank.cell_min_v:
             return True
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
-        if part.live and part.on and part.closed and part.volts < NEAR * part.cutoff_v:
+        if part.live and part.on and (not part.closed or part.volts < NEAR * part.cutoff_v):
             return True
     return False
 
 
 @equation
 def overruns(bank: Records, parts: Records, cells: Records, groups: Records, charge: float, bound: float, late_v: float) -> bool:
-    """Whether, solved for the end of a step, a voltage has passed a cut-off that it had not passed at its beginning."""
-    if bank.open != SHUT or bank.amps <= 0:
-        return False
+    """Whether, solved for the end of a step, a voltage has passed a cut-off, or a restart, that it had not at its beginning."""
     left = charge - bound
-    if left <= 0:
+    if left <= 0 and bank.amps > 0:
         return True
-    if bank.board and bank.under_s == 0:
+    if bank.board and bank.under_s == 0 and bank.amps > 0:
         low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + late_v)
         if low < bank.cell_min_v:
             return True
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
-        if part.live and part.on and part.closed and part.under_s == 0 and part.volts < part.cutoff_v:
+        if not part.live or not part.on:
+            continue
+        if part.closed and part.under_s == 0 and part.volts < part.cutoff_v:
+            return True
+        if not part.closed and part.wait_s == 0 and part.volts >= part.restart_v:
             return True
     return False
 
@@ -619,6 +640,19 @@ def mean_late(bank: Records, late_v: float, amps: float, dt: float) -> tuple[flo
     """The late part of the voltage drop after dt s, and its mean over them, V. Source: equivalent circuit of one RC element."""
     settled, whole = amps * bank.r1, exp(-dt / bank.late_s)
     return settled + (late_v - settled) * whole, settled + (late_v - settled) * bank.late_s / dt * (1 - whole)
+
+
+@equation
+def polar_after(bank: Records, dt: float) -> float:
+    """How far lead is polarised by its charge after dt s: it follows the share that flows in of what it accepts.
+
+    Source: practice: near what it accepts, the voltage of lead climbs to that of the charger, within minutes.
+    """
+    if not bank.acceptance < inf:
+        return 0.0
+    accepted = bank.acceptance * max(0.0, 1 - bank.charge) * bank.capacity
+    goal = min(1.0, -bank.amps / max(accepted, 1e-9)) if bank.amps < 0 else 0.0
+    return goal + (bank.polar - goal) * exp(-dt / bank.polar_s)
 
 
 @equation
@@ -690,10 +724,12 @@ def tell_again(banks: Records, parts: Records, events: Records, count: Records, 
     for b in range(len(banks)):
         if banks[b].drops > TELLS:
             note(events, count, t, AGAIN, -1 - b, banks[b].drops, 0.0, 0.0)
-        banks[b].drops = 0
+        banks[b].hiccups += max(0, banks[b].unders - 1)
+        banks[b].drops = banks[b].unders = 0
     for i in range(len(parts)):
         if parts[i].drops > TELLS:
             note(events, count, t, AGAIN, i, parts[i].drops, 0.0, 0.0)
+        parts[i].hiccups += max(0, parts[i].drops - 1)
         parts[i].drops = 0
 
 
@@ -747,17 +783,19 @@ def delivered_now(banks: Records, parts: Records) -> float:
 @equation
 def fitting(bank: Records, parts: Records, curves: Records, cells: Records, groups: Records, dt: float) -> float:
     """So much of a step, s, that no cut-off is overrun in it by more than the tolerance."""
-    if bank.open != SHUT or bank.amps <= 0 or not is_near(bank, parts, cells, groups):
+    if bank.open != SHUT or not is_near(bank, parts, cells, groups):
         return dt
-    amps, left, bound, late_v = bank.amps, bank.charge, bank.bound, bank.late_v
+    amps, left, bound, late_v, polar = bank.amps, bank.charge, bank.bound, bank.late_v, bank.polar
     while dt > TOLERANCE_S:
+        bank.amps, bank.polar = amps, polar
+        bank.polar = polar_after(bank, dt)
         late, _ = mean_late(bank, late_v, amps, dt)
         charge, held = charge_after(bank, left, amps, dt), bound_after(bank, bound, amps, dt)
         solve(bank, parts, charge, held, late, curves)
         if not overruns(bank, parts, cells, groups, charge, held, late):
             break
         dt = max(dt / 2, TOLERANCE_S)
-    bank.amps = amps
+    bank.amps, bank.polar = amps, polar
     return dt
 
 
@@ -788,6 +826,7 @@ def carry_bank(
     own_w = stored_w - amps * bank.post_v
     account[IN_BANKS] += own_w * dt / 3600
     bank.late_v, _ = mean_late(bank, bank.late_v, amps, dt)
+    bank.polar = polar_after(bank, dt)
     bank.bound = max(0.0, bound_after(bank, bank.bound, amps, dt))
     bank.charge = min(1.0, max(0.0, charge_after(bank, bank.charge, amps, dt)))
     area = area_to(bank.charge, curves, bank.curve_0, bank.curve_1)
@@ -801,7 +840,7 @@ def switch(
     parts: Records, change_s: Records, change_what: Records, change_w: Records, index: int, t: float, watts: Records
 ) -> int:
     """Bring loads and switched parts up to a moment; returns the next change to come."""
-    while index < len(change_s) and change_s[index] <= t + 1e-6:
+    while index < len(change_s) and change_s[index] <= t + HAIR_S:
         what = change_what[index]
         if what >= 0:
             watts[what] = change_w[index]
@@ -855,13 +894,13 @@ def run(
         bank.area = area_to(bank.charge, curves, bank.curve_0, bank.curve_1)
         extremes[b, 0], extremes[b, 1], extremes[b, 2] = bank.charge, inf, bank.temperature_c
     extremes[many, 0] = air.inside_c
-    while t < plan.end_s - 1e-6:
+    while t < plan.end_s - HAIR_S:
         was = index
         index = switch(parts, change_s, change_what, change_w, index, t, watts)
         if index != was or t == plan.begin_s:
             share_loads(parts, load_part, load_taken, load_law, load_v, load_va, load_w, watts)
             changed_s = t
-        since = (t - plan.begin_s + 1e-6) % plan.period_s
+        since = (t - plan.begin_s + HAIR_S) % plan.period_s
         if (plan.away_s < plan.period_s and since >= plan.away_s) != charging:
             charging = not charging
             plug(banks, parts, charging, events, count, t)
@@ -871,7 +910,7 @@ def run(
         if keep:
             rows = keep_row(rows, kept, t, air, banks, delivered_now(banks, parts), warmth)
             kept += 1
-        ends = t - since + (plan.period_s if charging or plan.away_s >= plan.period_s else plan.away_s)
+        ends = t - since + HAIR_S + (plan.period_s if charging or plan.away_s >= plan.period_s else plan.away_s)
         horizon = min(plan.end_s, ends, change_s[index] if index < len(change_s) else inf)
         dt = step_s if step_s > 0 else min(LONGEST_S, max(SETTLING_S, t - changed_s))
         dt = min(dt, max(horizon - t, SHORTEST_S))

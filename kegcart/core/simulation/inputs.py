@@ -8,13 +8,15 @@ from dataclasses import dataclass
 from math import inf
 from typing import Literal
 
+from kegcart.core.reference import interpolate
+
 Law = Literal["power", "resistance", "current"]
 """What stays the same when the voltage changes: an electronic supply takes constant power, a heater is a resistance, a motor or
 lamp driver takes about constant current."""
 
 
 @dataclass(frozen=True, slots=True)
-class Curve:
+class CellCurve:
     """Open-circuit voltage of one cell over its charge, in rising order of charge.
 
     `rest_v` rested and while it is discharged; `fill_v` while current flows in, which lies higher at the top of some chemistries.
@@ -26,7 +28,7 @@ class Curve:
 
 
 @dataclass(frozen=True, slots=True)
-class Group:
+class CellGroup:
     """Cells in series that stand at one charge: `room` is their capacity over the weakest group's, `share` their part of the
     bank's resistance for each cell in series, `cells` how many there are."""
 
@@ -36,7 +38,7 @@ class Group:
 
 
 @dataclass(frozen=True, slots=True)
-class Board:
+class BoardLimits:
     """A protection board, in the battery or beside the cells.
 
     It opens when a cell is below `cell_min_v` for `delay_s`, and closes again when it rests above `release_v` for `restart_s`, or
@@ -60,12 +62,13 @@ class Board:
 @dataclass(frozen=True, slots=True)
 class Lead:
     """What is lead's own: Peukert's exponent over the current of the rating, how long a rest gives back what a high rate left,
-    and how much current it accepts for each Ah that is missing (1/h)."""
+    how much current it accepts for each Ah that is missing (1/h), and how long its voltage takes to follow that."""
 
     peukert: float
     rated_a: float
     recovery_s: float
     acceptance: float
+    polar_s: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +81,7 @@ class Charger:
 
 
 @dataclass(frozen=True, slots=True)
-class Bank:
+class CellBank:
     """A pack or further bank. `capacity_ah` and `resistance_ohm` at 25 °C; `late_share` of the resistance answers after `late_s`.
 
     own_w: what its board and meter draw round the clock. heat_j_k, heat_w_k: its heat capacity, and to the air inside.
@@ -86,8 +89,8 @@ class Bank:
     """
 
     name: str
-    curve: Curve
-    groups: tuple[Group, ...]
+    curve: CellCurve
+    groups: tuple[CellGroup, ...]
     capacity_ah: float
     resistance_ohm: float
     late_share: float
@@ -98,12 +101,19 @@ class Bank:
     heat_w_k: float
     charge_min_c: float
     charger: Charger
-    board: Board | None = None
+    board: BoardLimits | None = None
     lead: Lead | None = None
+
+    def cell_voltage(self, group: CellGroup, charge: float, filling: bool = False) -> float:
+        """Open-circuit voltage of a cell of a group in V, at the bank's charge.
+
+        Source: the groups are charged full together, so the charge of each follows from its room.
+        """
+        return interpolate(1 - (1 - charge) / group.room, self.curve.charge, self.curve.fill_v if filling else self.curve.rest_v)
 
 
 @dataclass(frozen=True, slots=True)
-class Cutoff:
+class Threshold:
     """Opens below a voltage at its input that lasts `delay_s`; closes above `restart_v` that lasts `restart_s`."""
 
     volts: float
@@ -134,11 +144,12 @@ class Overload:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class Branch:
     """A part of the tree behind a bank: `feed` is the part before it (None: the posts of `bank`), `ohm` the run to it and its own.
 
     draw_w: what it draws itself for as long as it is fed. output_v: the voltage it makes for what it feeds; 0 where it passes on
-    its own. `loss` and `overload` are of such a device; `with_loads` where it is switched on with what hangs on it.
+    its own. `loss` and `overload` are of such a device; `with_loads` where it is switched on with what hangs on it;
+    `inverts` where it makes AC, so that its losses are told as an inverter's.
     """
 
     name: str
@@ -148,13 +159,14 @@ class Part:
     draw_w: float = 0.0
     output_v: float = 0.0
     loss: Loss | None = None
-    cutoff: Cutoff | None = None
+    threshold: Threshold | None = None
     overload: Overload | None = None
     with_loads: bool = False
+    inverts: bool = False
 
 
 @dataclass(frozen=True, slots=True)
-class Load:
+class LoadDraw:
     """What hangs on a part: `watts` running (at `volts`, where its law is not constant power), more by `surge_w` for `surge_s`
     when it starts.
 
@@ -200,15 +212,15 @@ class Plan:
 
 
 @dataclass(frozen=True, slots=True)
-class Station:
+class Lane:
     """All that one run needs. `parts` stand with the one that feeds before what it feeds, the parts of a bank together.
 
     cold: rows of cell temperature, share of the capacity left, multiple of the resistance.
     """
 
-    banks: tuple[Bank, ...]
-    parts: tuple[Part, ...]
-    loads: tuple[Load, ...]
+    banks: tuple[CellBank, ...]
+    parts: tuple[Branch, ...]
+    loads: tuple[LoadDraw, ...]
     around: Surroundings
     plan: Plan
     cold: tuple[tuple[float, float, float], ...]

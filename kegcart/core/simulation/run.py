@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from kegcart.core.simulation.inputs import Station
+from kegcart.core.simulation.inputs import Lane
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +17,7 @@ class Event:
 
 
 @dataclass(slots=True)
-class BankRun:
+class BankCourse:
     """What became of one bank. Series by moment where they were kept."""
 
     name: str
@@ -34,10 +34,10 @@ class BankRun:
 
 
 @dataclass(slots=True)
-class Run:
+class Course:
     """A simulated run: energies in Wh, temperatures in °C; series by moment where they were kept."""
 
-    banks: list[BankRun]
+    banks: list[BankCourse]
     hour: list[float]
     inside_c: list[float]
     delivered_w: list[float]
@@ -53,6 +53,10 @@ class Run:
     standing_wh: float
     bank_loss_wh: float
     wiring_loss_wh: float
+    trips: int
+    """how often something opened by overload, or a board stopped too great a charge"""
+    hiccups: int
+    """how often something that had cut off came back and dropped again, before it was plugged in"""
     hottest_inside_c: float
     steps: int
 
@@ -68,20 +72,20 @@ class Run:
         return (self.chemical_wh + self.charged_wh - self.out_wh) / max(abs(self.out_wh), 1e-9)
 
 
-def simulate(station: Station, step_s: float = 0.0, series: bool = True) -> Run:
+def simulate(lane: Lane, step_s: float = 0.0, series: bool = True) -> Course:
     """One run. step_s: fixed steps of so many s; 0: free steps. series: whether the course is kept, or only what sums it up."""
     # The compiler takes 60 MB and a fifth of a second: only who simulates has it.
     from kegcart.core.simulation.told import run_through
 
-    return run_through(station, step_s, series)
+    return run_through(lane, step_s, series)
 
 
-def simulate_many(stations: Iterable[Station], told: Callable[[int], bool] = lambda done: True) -> Iterator[Run]:
+def simulate_many(lanes: Iterable[Lane], told: Callable[[int], bool] = lambda done: True) -> Iterator[Course]:
     """Any number of runs, one lane after another by the same equations, without their series.
 
     told: called with how many are done; it ends there where it returns False.
     """
-    for done, station in enumerate(stations, 1):
-        yield simulate(station, series=False)
+    for done, lane in enumerate(lanes, 1):
+        yield simulate(lane, series=False)
         if not told(done):
             return

@@ -5,27 +5,28 @@ from typing import Any
 
 from kegcart.core.simulation import equations as eq
 from kegcart.core.simulation.arrays import Arrays, Records, arrays_of
-from kegcart.core.simulation.inputs import Station
-from kegcart.core.simulation.run import BankRun, Event, Run
+from kegcart.core.simulation.inputs import Lane
+from kegcart.core.simulation.run import BankCourse, Course, Event
 
 ARRAYS = tuple(field.name for field in fields(Arrays))
 
 
-def run_through(station: Station, step_s: float, series: bool) -> Run:
+def run_through(lane: Lane, step_s: float, series: bool) -> Course:
     """One run by the compiled equations: see `run.simulate`."""
-    arrays = arrays_of(station)
+    arrays = arrays_of(lane)
     given = [getattr(arrays, name) for name in ARRAYS]
-    rows, events, account, extremes = eq.run(*given, step_s, series)
-    return run_of(station, arrays, rows, events, account, extremes)
+    compiled: Any = eq.run
+    rows, events, account, extremes = compiled(*given, step_s, series)
+    return run_of(lane, arrays, rows, events, account, extremes)
 
 
-def in_words(row: list[float], station: Station) -> Event:
+def in_words(row: list[float], lane: Lane) -> Event:
     """An event of the equations, told."""
     t, code, which, first, second, third = row
     hour, what, place = t / 3600, int(code), int(which)
-    many = len(station.banks) > 1
-    name = station.parts[place].name if what in (eq.CUT_OFF, eq.RESTARTED, eq.TRIPPED) else ""
-    bank = station.banks[place if 0 <= place < len(station.banks) else 0]
+    many = len(lane.banks) > 1
+    name = lane.parts[place].name if what in (eq.CUT_OFF, eq.RESTARTED, eq.TRIPPED) else ""
+    bank = lane.banks[place if 0 <= place < len(lane.banks) else 0]
     of = f" of {bank.name}" if many else ""
     match what:
         case eq.CUT_OFF:
@@ -38,7 +39,7 @@ def in_words(row: list[float], station: Station) -> Event:
             named = f", group {second + 1:.0f} at {third:.2f} V a cell" if len(bank.groups) > 1 else ""
             return Event(hour, "cutoff", f"protection board{of} opens at {first:.1f} V{named}", place)
         case eq.BOARD_OVER:
-            return Event(hour, "cutoff", f"over-current: the protection board{of} opens at {first:.0f} A", place)
+            return Event(hour, "trip", f"over-current: the protection board{of} opens at {first:.0f} A", place)
         case eq.BOARD_SHUT:
             words = "protection board" if bank.board else "battery"
             return Event(hour, "restart", f"{words}{of} gives power again" if not bank.board else f"{words}{of} closes", place)
@@ -65,28 +66,28 @@ def in_words(row: list[float], station: Station) -> Event:
         case eq.RAN_EMPTY:
             return Event(hour, "cutoff", f"{bank.name} is empty: nothing cut off before", place)
         case eq.AGAIN:
-            whose = station.parts[place].name if place >= 0 else f"protection of {station.banks[-1 - place].name}"
+            whose = lane.parts[place].name if place >= 0 else f"protection of {lane.banks[-1 - place].name}"
             return Event(hour, "again", f"{whose} has dropped {first:.0f} times: it comes back, and drops again", place)
     raise AssertionError(f"no words for event {what}")
 
 
-def run_of(station: Station, arrays: Arrays, rows: Records, events: Records, account: Any, extremes: Any) -> Run:
+def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: Any, extremes: Any) -> Course:
     """What the equations returned, by name."""
-    columns = rows.T.tolist() if len(rows) else [[] for _ in range(eq.OF_BANKS + 4 * len(station.banks))]
+    columns = rows.T.tolist() if len(rows) else [[] for _ in range(eq.OF_BANKS + 4 * len(lane.banks))]
     banks = []
-    for b, bank in enumerate(station.banks):
+    for b, bank in enumerate(lane.banks):
         at, (charge, volts, celsius, too_cold_s) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
         last = float(arrays.banks[b].charge)
-        banks.append(BankRun(bank.name, charge, volts, celsius, too_cold_s / 3600, last, *columns[at : at + 4]))
+        banks.append(BankCourse(bank.name, charge, volts, celsius, too_cold_s / 3600, last, *columns[at : at + 4]))
     wh = account.tolist()
-    return Run(
+    return Course(
         banks,
         [t / 3600 for t in columns[eq.AT_S]],
         columns[eq.INSIDE_C],
         columns[eq.DELIVERED_W],
         columns[eq.HEAT_W],
-        [in_words(row, station) for row in events.tolist()],
-        [float(arrays.parts[i].dark_s) / 3600 for i in range(len(station.parts))],
+        [in_words(row, lane) for row in events.tolist()],
+        [float(arrays.parts[i].dark_s) / 3600 for i in range(len(lane.parts))],
         wh[eq.CHEMICAL],
         wh[eq.CHARGED_WH],
         wh[eq.DELIVERED],
@@ -95,6 +96,8 @@ def run_of(station: Station, arrays: Arrays, rows: Records, events: Records, acc
         wh[eq.STANDING],
         wh[eq.IN_BANKS],
         wh[eq.IN_WIRING],
+        int(arrays.banks.trips.sum() + arrays.parts.trips.sum()),
+        int(arrays.banks.hiccups.sum() + arrays.parts.hiccups.sum()),
         float(extremes[-1, 0]),
         int(extremes[-1, 1]),
     )

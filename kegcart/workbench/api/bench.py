@@ -5,27 +5,39 @@ from functools import lru_cache
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema
 
+from kegcart.core.lane import Season
 from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import SimulationOut, StepOut
+from kegcart.workbench.api.schemas import ForecastOut, SimulationOut, StepOut
 from kegcart.workbench.workers import workers
 
 router = Router(tags=["bench"])
 
 
-class DaysIn(Schema):
+class RunIn(Schema):
+    season: Season
     days: int | None = Field(None, ge=1, le=14)
 
 
 @lru_cache(maxsize=8)
-def simulated(text: bytes, elsewhere: longwork.Elsewhere, days: int | None) -> bytes:
-    return workers.run(longwork.simulation, text, elsewhere, days)
+def simulated(text: bytes, elsewhere: longwork.Elsewhere, season: Season, days: int | None) -> bytes:
+    return workers.run(longwork.simulation, text, elsewhere, season, days)
 
 
-@router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station simulated over its days")
-def simulation(request: HttpRequest, design_id: str, wanted: Query[DaysIn]) -> HttpResponse:
-    return answer_json(simulated(*services.as_given(design_id), wanted.days))
+@lru_cache(maxsize=24)
+def foreseen(text: bytes, elsewhere: longwork.Elsewhere) -> bytes:
+    return workers.run(longwork.foreseen, text, elsewhere)
+
+
+@router.get("/{design_id}/forecast", response={200: ForecastOut, **BAD}, summary="Both seasons simulated and judged")
+def forecast(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer_json(foreseen(*services.as_given(design_id)))
+
+
+@router.get("/{design_id}/simulation", response={200: SimulationOut, **BAD}, summary="The station over its days in a season")
+def simulation(request: HttpRequest, design_id: str, wanted: Query[RunIn]) -> HttpResponse:
+    return answer_json(simulated(*services.as_given(design_id), wanted.season, wanted.days))
 
 
 @router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")

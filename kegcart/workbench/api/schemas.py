@@ -402,6 +402,14 @@ class SimulationOut(Schema):
     figures: dict[str, FigureOut]
 
 
+class ForecastOut(Schema):
+    """What simulating both seasons says: figures by path, checks and findings of its own."""
+
+    figures: dict[str, FigureOut]
+    findings: list[FindingOut]
+    checks: list[CheckOut]
+
+
 class StepOut(Schema):
     name: str
     do: str

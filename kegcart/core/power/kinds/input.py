@@ -3,6 +3,9 @@
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Literal
 
+from pydantic import Field
+
+from kegcart.core.choice import assumed
 from kegcart.core.drawing import Box, Circle, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply
@@ -22,7 +25,7 @@ from kegcart.core.power.kinds.base import (
     Words,
 )
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.units import Current
+from kegcart.core.units import Current, Power
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -34,6 +37,9 @@ class Input(Fed):
     part: Literal["input"]
     source: Literal["mains charger", "solar", "vehicle", "another station"] = "mains charger"
     current_a: Current = 10
+    own_draw_w: Power | None = Field(
+        None, description="what a solar controller draws by itself, day and night; null: typical of one, nothing for the others"
+    )
     negative: Negative = "busbar"
 
 
@@ -50,8 +56,12 @@ class InputKind(Kind[Input]):
         limits=False,
         bolted=False,
         choices=(),
-        fields=(FieldWords("source", "Brought in by", "choice"), FieldWords("current_a", "Current", "quantity", "A")),
-        own=("source", "current_a"),
+        fields=(
+            FieldWords("source", "Brought in by", "choice"),
+            FieldWords("current_a", "Current", "quantity", "A"),
+            FieldWords("own_draw_w", "It draws by itself", "quantity", "W", "typical"),
+        ),
+        own=("source", "current_a", "own_draw_w"),
         owes=("power.load-dump",),
         height=52,
         slim=True,
@@ -86,7 +96,14 @@ class InputKind(Kind[Input]):
         return None
 
     def idle(self, node: Input, key: str, ctx: "PathContext") -> IdleDraw | None:
-        return None
+        """What its controller draws round the clock; a charger that is unplugged draws nothing.
+
+        Source: its sheet as typed, or typical of a solar controller (assumptions table).
+        """
+        if node.own_draw_w is None and node.source != "solar":
+            return None
+        at = f"/power/network/{key}/own_draw_w"
+        return IdleDraw(assumed("P_s", node.own_draw_w, "solar_idle", "W", "own draw of the controller", at))
 
     def cutoff(self, node: Input, key: str, ctx: "PathContext") -> Cutoff | None:
         return None

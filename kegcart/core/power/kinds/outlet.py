@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Literal, assert_never
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
-from kegcart.core.choice import sized
+from kegcart.core.choice import assumed, sized
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running, running_by_step
@@ -39,8 +39,8 @@ from kegcart.core.power.kinds.base import (
     size_voltage,
 )  # fmt: skip
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
-from kegcart.core.reference import Connector, assumption, connectors
-from kegcart.core.units import Current, Voltage, reader
+from kegcart.core.reference import Connector, connectors
+from kegcart.core.units import Current, Power, Voltage, reader
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -57,6 +57,7 @@ class Outlet(Fed):
     ways: Annotated[int, Field(ge=1, le=12), BeforeValidator(reader(""))] = 1
     pins: Pins = "shrouded"
     breaker_a: Current | None = Field(None, description="breaker of an AC outlet; null: chosen where a cable leads to it")
+    own_draw_w: Power | None = Field(None, description="no-load draw of a USB module, each of its ports; null: typical")
     charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
     voltage_v: Voltage | None = Field(
         None,
@@ -82,6 +83,7 @@ class OutletKind(Kind[Outlet]):
             FieldWords("ways", "Sockets side by side", "quantity"),
             FieldWords("pins", "Contacts", "choice"),
             FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
+            FieldWords("own_draw_w", "A port draws by itself", "quantity", "W", "typical", needs="usb"),
             FieldWords("voltage_v", "Stands at most", "quantity", "V", "as sold"),
         ),
         own=("connector", "voltage_v"),
@@ -155,7 +157,9 @@ class OutletKind(Kind[Outlet]):
         if not node.usb:
             return None
         ports = Figure.decided("n", node.ways, "", "ports", f"/power/network/{key}/ways")
-        return IdleDraw(Figure.by("P", "n · P_u", "W", "no-load draw of its modules", n=ports, P_u=assumption("usb_idle")))
+        at = f"/power/network/{key}/own_draw_w"
+        own = assumed("P_u", node.own_draw_w, "usb_idle", "W", "no-load draw of a port", at)
+        return IdleDraw(Figure.by("P", "n · P_u", "W", "no-load draw of its modules", n=ports, P_u=own))
 
     def cutoff(self, node: Outlet, key: str, ctx: "PathContext") -> Cutoff | None:
         return None

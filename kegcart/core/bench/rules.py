@@ -1,0 +1,156 @@
+"""What the days, simulated, say of the station: is every load fed, does nothing trip or drop, is it full again."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from kegcart.core.catalogue import MEND, STOP, judges
+from kegcart.core.check import Check, Fault, at_least, at_most, mend, stop
+from kegcart.core.figure import Figure
+from kegcart.core.finding import Remedy
+from kegcart.core.reference import assumption
+from kegcart.core.simulation.run import Course, Event
+from kegcart.core.units import clock
+
+BRIEFLY_H = 1 / 60
+"""Less than a minute without power is a start or a switch, not a dark load."""
+
+
+@dataclass(frozen=True, slots=True)
+class Foreseen:
+    """One season as it was simulated.
+
+    season: in words. place: pointer of the temperature that it stands for. full: the charge that counts as full again; None
+    where there are no hours to charge in. dark: the loads that found no power, by name. cures: by id of a check, changes that
+    were tried out by simulating them, and end its finding.
+    """
+
+    season: str
+    place: str
+    course: Course
+    figures: Mapping[str, Figure]
+    full: Figure | None
+    dark: tuple[str, ...]
+    cures: Mapping[str, tuple[Remedy, ...]]
+
+
+def judge_days(seen: Foreseen) -> Iterator[Check]:
+    """Every check of one season."""
+    yield from nothing_trips(seen)
+    yield from every_load_is_fed(seen)
+    yield from nothing_hiccups(seen)
+    yield from full_again(seen)
+    yield from cells_stay_cool(seen)
+
+
+def moment(event: Event) -> str:
+    """When something happened: day and hour."""
+    day, hour = divmod(event.hour, 24)
+    return f"on day {day + 1:.0f} at {clock(hour)}"
+
+
+def because(course: Course, *kinds: str) -> str:
+    """The first event of some kinds as a sentence of its own; empty where there is none."""
+    event = next((event for event in course.events if event.kind in kinds), None)
+    return f" {event.text[0].upper()}{event.text[1:]}, {moment(event)}." if event else ""
+
+
+@judges("bench.trip", "what trips in use", STOP)
+def nothing_trips(seen: Foreseen) -> Iterator[Check]:
+    """Over the days nothing trips on overload: no inverter, and no board, neither by what goes out nor by what comes in.
+
+    Source: simulated over the days of the bench, with what each stands for how long (makers' sheets).
+    """
+    trips = seen.figures["trips"]
+    none = Figure.of("n_0", 0, "", "trips allowed", how="in ordinary use nothing trips")
+
+    def fault() -> Fault:
+        return stop(
+            f"In the {seen.season} it trips {{n}} times.{because(seen.course, 'trip')}",
+            "What trips in ordinary use leaves its loads without power until somebody comes.",
+            {"n": trips},
+            seen.cures.get("bench.trip", ()),
+        )
+
+    yield at_most("bench.trip", seen.place, trips, none, fault)
+
+
+@judges("bench.dark", "loads without power", STOP)
+def every_load_is_fed(seen: Foreseen) -> Iterator[Check]:
+    """Over the days every load finds power whenever it is switched on.
+
+    Source: simulated over the days of the bench: cut-offs, locks and trips act as they are decided.
+    """
+    hours = seen.figures["dark"]
+    none = Figure.of("t_0", BRIEFLY_H, "h", "allowed", how="less than a minute is a start or a switch")
+
+    def fault() -> Fault:
+        few = ", ".join(seen.dark[:3]) + (f" and {len(seen.dark) - 3} more" if len(seen.dark) > 3 else "")
+        return stop(
+            f"In the {seen.season} loads stand without power for {{t_dark}}: {few}.{because(seen.course, 'cutoff', 'trip')}",
+            "The energy on paper is not what arrives: sag, cold and cut-offs take their part.",
+            {"t_dark": hours},
+            seen.cures.get("bench.dark", ()),
+        )
+
+    yield at_most("bench.dark", seen.place, hours, none, fault)
+
+
+@judges("bench.hiccup", "what drops and comes back", MEND)
+def nothing_hiccups(seen: Foreseen) -> Iterator[Check]:
+    """What has cut off stays off until it is charged, and does not come back to drop again.
+
+    Source: practice: a restart well above the cut-off; simulated over the days of the bench.
+    """
+    times = seen.figures["hiccups"]
+    none = Figure.of("n_0", 0, "", "allowed", how="what has cut off stays off")
+
+    def fault() -> Fault:
+        return mend(
+            f"In the {seen.season} something drops and comes back {{n}} times.{because(seen.course, 'again')}",
+            "Each return hits every load with a start, wears contacts, and empties the pack below where it was to stop.",
+            {"n": times},
+            seen.cures.get("bench.hiccup", ()),
+        )
+
+    yield at_most("bench.hiccup", seen.place, times, none, fault)
+
+
+@judges("bench.refill", "full again", MEND)
+def full_again(seen: Foreseen) -> Iterator[Check]:
+    """After the last hours at the charger it is as full as its daily window says.
+
+    Source: simulated with taper, acceptance, and the locks of the board.
+    """
+    charge, full = seen.figures["last_charge"], seen.full
+    if full is None:
+        return
+
+    def fault() -> Fault:
+        return mend(
+            f"In the {seen.season} it stands at {{s}} when it leaves; {{s_full}} is the top of its daily window."
+            f"{because(seen.course, 'lock')}",
+            "Each day then begins with less than the one before.",
+            {"s": charge, "s_full": full},
+            seen.cures.get("bench.refill", ()),
+        )
+
+    yield at_least("bench.refill", seen.place, charge, full, fault, slack=0.005)
+
+
+@judges("bench.cell-heat", "cells in the heat", STOP)
+def cells_stay_cool(seen: Foreseen) -> Iterator[Check]:
+    """The cells stay below the temperature that they stand.
+
+    Source: simulated from the losses, the box and the pack's surface; limit of cells typical of their sheets (assumptions table).
+    """
+    limit, hottest = assumption("cell_hottest"), seen.figures["hottest_pack"]
+
+    def fault() -> Fault:
+        return stop(
+            f"In the {seen.season} the pack reaches {{T_pack}}; {{T_cell}} is what its cells stand.",
+            "Hot cells age in weeks, and where one fails the heat takes its neighbours along.",
+            {"T_pack": hottest, "T_cell": limit},
+            seen.cures.get("bench.cell-heat", ()),
+        )
+
+    yield at_most("bench.cell-heat", seen.place, hottest, limit, fault)

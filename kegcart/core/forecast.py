@@ -1,0 +1,201 @@
+"""Assessment -> Forecast: what takes simulating. Both seasons of the brief are always run, and judged by checks of their own."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from kegcart.core.assess import Assessment, assess
+from kegcart.core.bench.rules import Foreseen, judge_days
+from kegcart.core.check import Check, Verdict, write_check
+from kegcart.core.design import patched, write_design
+from kegcart.core.figure import Figure, Sheet, write_figure
+from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, release, set_value, write_finding
+from kegcart.core.lane import SEASONS, Places, Season, lane_of, outside_c, plan_of
+from kegcart.core.pack.forms import form_of
+from kegcart.core.places import about
+from kegcart.core.power.kinds import kind_of
+from kegcart.core.reference import assumption
+from kegcart.core.simulation.run import Course, simulate
+
+WORDS: Mapping[Season, str] = {"coldest": "coldest days", "hottest": "hottest days"}
+PLACES: Mapping[Season, str] = {"coldest": "/brief/site_min_c", "hottest": "/brief/site_max_c"}
+GROWTHS = (1.25, 1.5, 2.0, 3.0, 5.0)
+"""How much larger a pack is tried, the smallest first."""
+HOW = "simulated: voltage solved at each step for the power asked, charge and heat carried on"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Forecast:
+    """What follows from simulating a design: the course of each season, figures by path, what was judged, findings worst first."""
+
+    assessment: Assessment
+    courses: Mapping[Season, Course]
+    figures: Sheet
+    checks: list[Check]
+    findings: list[Finding]
+
+
+def course_of(assessment: Assessment, season: Season, days: int | None = None, series: bool = False) -> Course:
+    """A season simulated. days: the bench's setting if None. series: whether its course is kept."""
+    plan = plan_of(assessment, days or assessment.design.bench.days)
+    return simulate(lane_of(assessment, outside_c(assessment, season), plan), series=series)
+
+
+def forecast(assessment: Assessment) -> Forecast:
+    """Both seasons of a design. Never raises on a valid document."""
+    sheet, courses = Sheet(), {season: course_of(assessment, season) for season in SEASONS}
+    checks: list[Check] = []
+    for season, course in courses.items():
+        checks += judge_days(foreseen(assessment, season, course, sheet))
+    failing = {check.id for check in checks if check.verdict is Verdict.FAILS}
+    if failing:  # only then is it worth trying out what would mend it
+        sheet, checks = Sheet(), []
+        cures = find_cures(assessment, failing)
+        for season, course in courses.items():
+            checks += judge_days(foreseen(assessment, season, course, sheet, cures))
+    findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
+    return Forecast(assessment, courses, sheet, checks, findings)
+
+
+def foreseen(
+    assessment: Assessment, season: Season, course: Course, sheet: Sheet, cures: Mapping[str, tuple[Remedy, ...]] | None = None
+) -> Foreseen:
+    """One season with its figures, as its rules read it."""
+    row, plan = assessment.pack.chemistry, plan_of(assessment, 1)
+    full = row.figure("s_full", row.window_high, "share", f"top of the daily window, {row.label}")
+    figures = {name: sheet.put(f"forecast/{season}/{name}", f) for name, f in course_figures(course, assessment).items()}
+    dark = [branch for branch, hours in zip(Places(assessment).keys, course.dark_h, strict=True) if hours > 0]
+    names = [d.load.name for key in dark for d in assessment.power.plugged.get(key, [])]
+    charges = plan.away_h < plan.period_h
+    return Foreseen(WORDS[season], PLACES[season], course, figures, full if charges else None, tuple(names), cures or {})
+
+
+def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:
+    """What sums a run up, by name."""
+    leaves = {
+        "R": assessment.pack.resistance,
+        "R_main": assessment.power.main_ohm,
+        "C": assessment.pack.capacity,
+        "τ": assumption("rc_time"),
+    }
+
+    def simulated(symbol: str, value: float, unit: str, label: str) -> Figure:
+        return Figure.of(symbol, value, unit, label, how=HOW, inputs=leaves)
+
+    pack = course.banks[0]
+    energies = {
+        "delivered": ("reached the loads", course.delivered_wh),
+        "inverter_loss": ("lost and idled in inverters", course.inverter_loss_wh),
+        "converter_loss": ("lost in converters", course.converter_loss_wh),
+        "standing": ("drawn by coils, meter and boards", course.standing_wh),
+        "pack_loss": ("lost in the pack" if len(course.banks) == 1 else "lost in the banks", course.bank_loss_wh),
+        "wiring_loss": ("lost in cables and contacts", course.wiring_loss_wh),
+        "charged": ("charged", course.charged_wh),
+        "chemical": ("taken from the cells, net", course.chemical_wh),
+    }
+    figures = {name: simulated("E", value, "Wh", label) for name, (label, value) in energies.items()}
+    lowest_v = pack.lowest_v if pack.lowest_v < 1e6 else 0.0
+    figures |= {
+        "lowest_charge": simulated("SoC_min", pack.lowest_charge, "share", "lowest charge"),
+        "last_charge": simulated("SoC_end", pack.last_charge, "share", "charge at the end"),
+        "lowest_voltage": simulated("V_min", lowest_v, "V", "lowest voltage"),
+        "hottest_pack": simulated("T_pack", pack.hottest_c, "°C", "hottest pack"),
+        "hottest_inside": simulated("T_in", course.hottest_inside_c, "°C", "hottest inside"),
+        "dark": simulated("t_dark", max(course.dark_h, default=0.0), "h", "hours in which a load found no power"),
+        "trips": simulated("n_trip", course.trips, "", "trips on overload"),
+        "hiccups": simulated("n_hic", course.hiccups, "", "times that something came back and dropped again"),
+    }
+    for n, bank in enumerate(course.banks[1:], 1):
+        key = list(assessment.power.ctx.path.banks)[n - 1]
+        figures[f"{key}/lowest_charge"] = simulated("SoC_min", bank.lowest_charge, "share", f"lowest charge, {bank.name}")
+        figures[f"{key}/last_charge"] = simulated("SoC_end", bank.last_charge, "share", f"charge at the end, {bank.name}")
+    return figures
+
+
+def find_cures(assessment: Assessment, failing: set[str]) -> dict[str, tuple[Remedy, ...]]:
+    """For each check that fails, changes that end its finding in both seasons and bring no new one: each tried out."""
+    out: dict[str, tuple[Remedy, ...]] = {}
+    document = write_design(assessment.design)
+    stops = {(f.id, f.place) for f in assessment.findings if f.severity.value == "stop"}
+    for id in sorted(failing):
+        found: list[Remedy] = []
+        for kind in candidates(id, assessment):
+            for remedy in kind:
+                if ends(id, remedy, document, assessment, stops):
+                    found.append(remedy)
+                    break
+        out[id] = tuple(found)
+    return out
+
+
+def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
+    """Kinds of changes that may end a finding, each from the smallest to the largest."""
+    if id == "bench.hiccup":
+        yield later_restarts(assessment)
+    if id in ("bench.dark", "bench.hiccup"):
+        yield (remedy for factor in GROWTHS for remedy in form_of(assessment.pack.pack).grown(assessment.pack, factor))
+    if id == "bench.refill":
+        yield stronger_chargers(assessment)
+
+
+def later_restarts(assessment: Assessment) -> Iterator[Remedy]:
+    """Devices that come back only when the pack has been charged: above what it rests at, half full."""
+    ctx, pack = assessment.power.ctx, assessment.pack
+    rested = round(pack.open_circuit(0.5), 1)
+    patch = [
+        set_value(f"/power/network/{key}/restart_v", rested)
+        for key, node in assessment.power.network.nodes.items()
+        if kind_of(node).cutoff(node, key, ctx) is not None
+    ]
+    if patch:
+        yield Remedy(f"Let it come back only above {rested:g} V, when it has been charged", patch)
+
+
+def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
+    """Chargers of more current, within what the pack may be charged with."""
+    limit, capacity = assessment.pack.charge_limit.number, assessment.pack.capacity.number
+    for rate in (0.2, 0.3, 0.5, 1.0):
+        amps = min(round(rate * capacity), int(limit))
+        if amps > (assessment.design.bench.charge_current_a or 0.0):
+            yield Remedy(f"A charger of {amps:g} A", [set_value("/bench/charge_current_a", amps)])
+    if assessment.design.bench.charge_current_a is not None:
+        yield Remedy("Let the charger's current be chosen", [release("/bench/charge_current_a")])
+
+
+def ends(id: str, remedy: Remedy, document: dict[str, Any], assessment: Assessment, stops: set[tuple[str, str]]) -> bool:
+    """Whether a change ends a finding in both seasons, and brings no stop that was not there."""
+    after = assess(patched(document, remedy.patch), assessment.elsewhere)
+    if any(f.severity.value == "stop" and (f.id, f.place) not in stops for f in after.findings):
+        return False
+    checks = (c for season in SEASONS for c in judge_days(foreseen(after, season, course_of(after, season), Sheet())))
+    return all(c.id != id or c.verdict is not Verdict.FAILS for c in checks)
+
+
+def write_forecast(seen: Forecast) -> dict[str, Any]:
+    """The forecast as plain JSON data; figures name one another by path."""
+    design = seen.assessment.design
+    return {
+        "figures": {path: write_figure(figure, top=True) for path, figure in seen.figures.items()},
+        "findings": [write_finding(finding) for finding in seen.findings],
+        "checks": [write_check(check, about(check.place, design)) for check in seen.checks],
+    }
+
+
+def write_course(course: Course, assessment: Assessment) -> dict[str, Any]:
+    """A season's course as plain JSON data, with the figures that sum it up."""
+    pack, rounded = course.banks[0], partial(round, ndigits=4)
+    series = {
+        "hour": course.hour,
+        "charge": pack.charge,
+        "voltage_v": pack.volts,
+        "current_a": pack.amps,
+        "pack_c": pack.celsius,
+        "inside_c": course.inside_c,
+        "load_w": course.delivered_w,
+    }
+    return {
+        "series": {name: [rounded(v) for v in values] for name, values in series.items()},
+        "events": [{"hour": e.hour, "kind": e.kind, "text": e.text} for e in course.events],
+        "figures": {name: write_figure(figure, top=True) for name, figure in course_figures(course, assessment).items()},
+    }

@@ -1,0 +1,373 @@
+"""A lane run second by second in plain code: the independent reference that the compiled equations are held against.
+
+It shares nothing with them but the inputs. Each second: switch what is due, settle the voltages by going round the tree, let act
+what must, count, and carry charge and heat on by Euler's rule.
+"""
+
+from dataclasses import dataclass, field
+from math import exp
+
+from kegcart.core.reference import interpolate
+from kegcart.core.simulation.inputs import CellBank, Lane, LoadDraw
+
+
+def asks(load: LoadDraw, second: float, pattern_s: float) -> float:
+    """What a load wants at a second of the run, W."""
+    here = second % pattern_s
+    for begin_h, end_h in load.spans_h:
+        since = here - begin_h * 3600
+        if 0 <= since < (end_h - begin_h) * 3600:
+            if load.cycle_s:
+                since %= sum(load.cycle_s)
+                if since >= load.cycle_s[0]:
+                    return 0.0
+            return load.watts + (load.surge_w if since < load.surge_s else 0.0)
+    return 0.0
+
+
+@dataclass
+class Bank:
+    """A bank as it stands."""
+
+    of: CellBank
+    charge: float
+    celsius: float
+    lost: float = 0.0
+    late: float = 0.0
+    polar: float = 0.0
+    open: str = ""
+    under: int = 0
+    wait: int = 0
+    hot: float = 0.0
+    filling: str = ""
+    barred: str = ""
+    over: int = 0
+    amps: float = 0.0
+    volts: float = 0.0
+    tree_a: float = 0.0
+    moved_wh: float = 0.0
+
+    def emf(self, charge: float, filling: bool = False) -> float:
+        return sum(g.cells * self.of.cell_voltage(g, charge, filling) for g in self.of.groups)
+
+    def cells(self, ohm: float) -> list[float]:
+        drop = self.amps * ohm + self.late
+        return [self.of.cell_voltage(g, self.charge - self.lost, drop < 0) - drop * g.share for g in self.of.groups]
+
+
+@dataclass
+class Told:
+    """What came of it: Wh, hours by part without power, first second of each thing that happened."""
+
+    delivered_wh: float = 0.0
+    charged_wh: float = 0.0
+    lost_wh: float = 0.0
+    charges: list[float] = field(default_factory=list)
+    dark_h: dict[int, float] = field(default_factory=dict)
+    happened: list[tuple[int, str]] = field(default_factory=list)
+
+
+class Plain:
+    """The lane, stepped."""
+
+    def __init__(self, lane: Lane) -> None:
+        self.lane, self.told = lane, Told()
+        self.banks = [Bank(b, lane.plan.start_charge, lane.around.outside_c) for b in lane.banks]
+        self.air = lane.around.outside_c
+        n = len(lane.parts)
+        self.volts, self.amps = [0.0] * n, [0.0] * n
+        self.shut, self.tripped, self.under, self.wait, self.hot = [True] * n, [False] * n, [0] * n, [0] * n, [0.0] * n
+        self.children: list[list[int]] = [[k for k, p in enumerate(lane.parts) if p.feed == i] for i in range(n)]
+        self.second, self.moved = 0, 0.0
+
+    def wanted(self) -> None:
+        """What each part's loads ask, and which inverters are on."""
+        pattern = self.lane.plan.pattern_h * 3600
+        at = self.lane.plan.begin_h * 3600 + self.second
+        self.loads: list[list[tuple[LoadDraw, float]]] = [[] for _ in self.lane.parts]
+        self.on = [not p.with_loads for p in self.lane.parts]
+        for load in self.lane.loads:
+            if (watts := asks(load, at, pattern)) > 0:
+                self.loads[load.part].append((load, watts))
+            if any(a * 3600 <= at % pattern < b * 3600 for a, b in load.spans_h):
+                here: int | None = load.part
+                while here is not None:
+                    self.on[here] = True
+                    here = self.lane.parts[here].feed
+        for i, on in enumerate(self.on):
+            if not on:
+                self.shut[i], self.tripped[i] = True, False
+
+    def passes(self, i: int) -> bool:
+        return self.on[i] and self.shut[i] and not self.tripped[i]
+
+    def current(self, i: int, feeding_v: float) -> float:
+        """A into a part that is fed at so many V, going round its tree once."""
+        part = self.lane.parts[i]
+        if not self.passes(i):
+            self.volts[i], self.amps[i] = feeding_v, 0.0
+            return 0.0
+        volts = feeding_v - self.amps[i] * part.ohm
+        behind = sum(self.current(k, part.output_v or volts) for k in self.children[i])
+        if part.output_v and part.loss:
+            out = part.output_v * behind
+            amps = (out + part.loss.idle_w + part.loss.linear * out + part.loss.square * out**2 + part.draw_w) / volts
+        else:
+            amps = behind + part.draw_w / volts
+            for load, watts in self.loads[i]:
+                law = {"power": watts / volts}
+                if load.law != "power":
+                    law = {"resistance": watts * volts / load.volts**2, "current": watts / load.volts}
+                amps += law[load.law] * load.taken
+        self.moved = max(self.moved, abs(amps - self.amps[i]))
+        self.volts[i], self.amps[i] = volts, amps
+        return amps
+
+    def solve(self, b: int) -> None:
+        """Voltage at the posts and current of a bank."""
+        bank = self.banks[b]
+        capacity, ohm = self.of_temperature(bank)
+        r0 = ohm * (1 - bank.of.late_share)
+        rest = bank.emf(bank.charge - bank.lost) - bank.late
+        roots = [i for i, p in enumerate(self.lane.parts) if p.bank == b and p.feed is None]
+        bank.volts = bank.volts or rest
+        if bank.open:
+            bank.amps, bank.tree_a, bank.volts = 0.0, 0.0, rest
+            return
+        for _ in range(80):
+            self.moved = 0.0
+            bank.tree_a = sum(self.current(i, bank.volts) for i in roots) + bank.of.own_w / bank.volts
+            spare = (bank.of.charger.current_a if bank.filling else 0.0) - bank.tree_a
+            if spare > 0 and bank.filling == "filling" and not bank.barred:
+                fill = bank.emf(bank.charge - bank.lost, True) - bank.late
+                taken = bank.of.lead.acceptance * (1 - bank.charge) * capacity if bank.of.lead else 1e9
+                held = max(0.0, (bank.of.charger.full_v - fill) / r0)
+                bank.amps = -min(spare, held, taken)
+                volts = fill - bank.amps * r0
+                volts += max(0.0, bank.of.charger.full_v - volts) * bank.polar**2
+            else:
+                bank.amps = max(0.0, -spare)
+                volts = rest - bank.amps * r0
+            moved, bank.volts = abs(volts - bank.volts), volts
+            if max(moved, self.moved) < 1e-8:
+                break
+
+    def of_temperature(self, bank: Bank) -> tuple[float, float]:
+        xs, capacity, ohm = zip(*self.lane.cold, strict=True)
+        c = interpolate(bank.celsius, xs, capacity) * bank.of.capacity_ah
+        return c, interpolate(bank.celsius, xs, ohm) * bank.of.resistance_ohm
+
+    def say(self, what: str) -> None:
+        self.told.happened.append((self.second, what))
+
+    def plug(self) -> None:
+        plan = self.lane.plan
+        since = self.second % round(plan.period_h * 3600)
+        charging = plan.away_h < plan.period_h and since >= plan.away_h * 3600
+        if charging and not self.banks[0].filling:
+            self.tripped = [False] * len(self.tripped)
+        for bank in self.banks:
+            if charging and not bank.filling:
+                bank.filling, bank.open, bank.wait = "filling", "", 0
+                bank.barred, bank.over = "", 0
+            if not charging:
+                bank.filling, bank.barred = "", ""
+
+    def act(self, b: int) -> bool:
+        """Whether anything of a bank or its parts acted."""
+        bank, board = self.banks[b], self.banks[b].of.board
+        r0 = self.of_temperature(bank)[1] * (1 - bank.of.late_share)
+        cells = bank.cells(r0)
+        if not bank.open:
+            if board and (bank.amps > board.burst_a * (1 + 1e-9) or bank.hot >= 1):
+                bank.open, bank.hot, bank.wait, bank.under = "over", 0.0, 0, 0
+                self.say("over-current")
+                return True
+            low = board is not None and min(cells) < board.cell_min_v and bank.under >= board.delay_s
+            if bank.amps > 0 and (low or bank.charge - bank.lost <= 0):
+                bank.open, bank.wait, bank.under, bank.hot = "under" if board else "empty", 0, 0, 0.0
+                self.say("board opens" if board else "empty")
+                return True
+            if board and bank.filling == "filling" and bank.amps < 0 and max(cells) > board.cell_max_v:
+                bank.filling = "holding"
+                return True
+        elif (bank.open == "empty" and bank.charge - bank.lost >= 0.02) or (
+            bank.open != "empty" and board and bank.wait >= board.restart_s
+        ):
+            bank.open, bank.wait = "", 0
+            self.say("board closes")
+            return True
+        return self.act_on_charge(bank) or self.act_on_parts(b)
+
+    def act_on_charge(self, bank: Bank) -> bool:
+        board = bank.of.board
+        if not bank.filling:
+            return False
+        if board and bank.barred in ("cold", "hot"):
+            if board.lock_below_c + 2 <= bank.celsius <= board.lock_above_c - 2:
+                bank.barred = ""
+                self.say("lock free")
+                return True
+            return False
+        if board and bank.filling == "filling" and not board.lock_below_c <= bank.celsius <= board.lock_above_c:
+            bank.barred = "cold" if bank.celsius < board.lock_below_c else "hot"
+            self.say("locked")
+            return True
+        if board and bank.barred == "much":
+            if bank.wait < board.restart_s:
+                return False
+            bank.barred, bank.wait = "", 0
+            return True
+        if board and bank.filling == "filling" and -bank.amps > board.charge_a * (1 + 1e-9) and bank.over >= board.delay_s:
+            bank.barred, bank.over, bank.wait = "much", 0, 0
+            self.say("charge stopped")
+            return True
+        spare = bank.of.charger.current_a - bank.tree_a > max(0.0, -bank.amps) + 1e-9
+        if bank.filling == "holding":
+            if bank.charge < 0.95 and bank.amps > 0:
+                bank.filling = "filling"
+                return True
+            return False
+        if bank.charge >= 1 - 1e-9 or (not bank.barred and bank.open == "" and -bank.amps <= bank.of.charger.end_a and spare):
+            bank.filling = "holding"
+            self.say("charged")
+            return True
+        return False
+
+    def act_on_parts(self, b: int) -> bool:
+        """Whether any part of a bank acted: all of them at one moment."""
+        acted = [self.act_on_part(i) for i, part in enumerate(self.lane.parts) if part.bank == b]
+        return any(acted)
+
+    def act_on_part(self, i: int) -> bool:
+        part = self.lane.parts[i]
+        if not self.live(i) or not self.on[i]:
+            self.under[i] = self.wait[i] = 0
+            self.hot[i] = 0.0
+            return False
+        cut = part.threshold
+        if cut and self.shut[i] and self.volts[i] < cut.volts and self.under[i] >= cut.delay_s:
+            self.shut[i], self.under[i], self.wait[i] = False, 0, 0
+            self.say(f"{part.name} cuts off")
+            return True
+        if cut and not self.shut[i] and self.wait[i] >= cut.restart_s and self.volts[i] >= cut.restart_v:
+            self.shut[i], self.wait[i] = True, 0
+            self.say(f"{part.name} is on again")
+            return True
+        if part.overload and not self.tripped[i] and (self.hot[i] >= 1 or self.loaded(i) > part.overload.surge_va * (1 + 1e-9)):
+            self.tripped[i], self.hot[i] = True, 0.0
+            self.say(f"{part.name} trips")
+            return True
+        return False
+
+    def live(self, i: int) -> bool:
+        part = self.lane.parts[i]
+        if part.feed is None:
+            return not self.banks[part.bank].open
+        return self.live(part.feed) and self.passes(part.feed)
+
+    def loaded(self, i: int) -> float:
+        """Apparent power that runs behind a part, or with a start the power."""
+        va = watts = 0.0
+        waiting = [i]
+        while waiting:
+            k = waiting.pop()
+            if not self.live(k) or not self.passes(k):
+                continue
+            va += sum(min(w, load.watts) * load.va for load, w in self.loads[k])
+            watts += sum(w for _, w in self.loads[k])
+            waiting += self.children[k]
+        return max(va, watts)
+
+    def count(self) -> float:
+        """Enter a second in the account; returns the heat into the air, W."""
+        heat = 0.0
+        for bank in self.banks:
+            if bank.filling and not bank.open:
+                self.told.charged_wh += max(0.0, bank.tree_a - bank.amps) * bank.volts / 3600
+        for i, part in enumerate(self.lane.parts):
+            fed = self.live(i) and self.passes(i)
+            if self.loads[i] and not fed:
+                self.told.dark_h[i] = self.told.dark_h.get(i, 0.0) + 1 / 3600
+            if not fed:
+                continue
+            heat += self.amps[i] ** 2 * part.ohm
+            if part.output_v:
+                out = part.output_v * sum(self.amps[k] for k in self.children[i])
+                heat += self.volts[i] * self.amps[i] - out
+                continue
+            heat += part.draw_w
+            for load, watts in self.loads[i]:
+                ratio = {"power": 1.0, "resistance": (self.volts[i] / (load.volts or 1)) ** 2}
+                reaches = watts * (ratio.get(load.law) or self.volts[i] / load.volts)
+                self.told.delivered_wh += reaches / 3600
+                heat += reaches * (load.taken - 1)
+        return heat + sum(bank.of.own_w for bank in self.banks if not bank.open)
+
+    def carry(self) -> None:
+        """One second on."""
+        heat, around = self.count(), self.lane.around
+        flows = heat + around.box_w_k * (around.outside_c - self.air)
+        for b, bank in enumerate(self.banks):
+            capacity, ohm = self.of_temperature(bank)
+            of, amps, board = bank.of, bank.amps, bank.of.board
+            cells = bank.cells(ohm * (1 - of.late_share))
+            if board:
+                bank.under = bank.under + 1 if not bank.open and amps > 0 and min(cells) < board.cell_min_v else 0
+                bank.over = bank.over + 1 if -amps > board.charge_a * (1 + 1e-9) else 0
+                whole = max((board.burst_a / board.continuous_a) ** 2 - 1, 1e-6) * board.burst_s
+                bank.hot = 0.0 if bank.open else max(0.0, bank.hot + ((amps / board.continuous_a) ** 2 - 1) / whole)
+                back = bank.open == "over" or bank.barred == "much"
+                if bank.open == "under":
+                    rested = [of.cell_voltage(g, bank.charge - bank.lost) - bank.late * g.share for g in of.groups]
+                    back = min(rested) >= board.release_v or (bank.filling == "filling" and not bank.barred)
+                bank.wait = bank.wait + 1 if back else 0
+            inside = bank.emf(bank.charge)
+            stored = inside * (amps if amps > 0 else amps * of.coulombic)
+            own_heat = stored - amps * bank.volts
+            self.told.lost_wh += own_heat / 3600
+            if of.lead and amps > of.lead.rated_a:
+                bank.lost += amps * ((amps / of.lead.rated_a) ** (of.lead.peukert - 1) - 1) / 3600 / capacity
+            elif of.lead:
+                bank.lost *= exp(-1 / of.lead.recovery_s)
+            if of.lead:
+                accepted = of.lead.acceptance * (1 - bank.charge) * capacity
+                goal = min(1.0, -amps / max(accepted, 1e-9)) if amps < 0 else 0.0
+                bank.polar = goal + (bank.polar - goal) * exp(-1 / of.lead.polar_s)
+            settled = amps * ohm * of.late_share
+            bank.late = settled + (bank.late - settled) * exp(-1 / of.late_s)
+            bank.charge = min(1.0, max(0.0, bank.charge - (amps if amps > 0 else amps * of.coulombic) / 3600 / capacity))
+            gives = of.heat_w_k * (bank.celsius - self.air)
+            flows += gives
+            bank.celsius += (own_heat - gives) / of.heat_j_k
+            if b == 0:
+                self.told.charges.append(bank.charge)
+        for i, part in enumerate(self.lane.parts):
+            live, cut = self.live(i) and self.on[i], part.threshold
+            self.under[i] = self.under[i] + 1 if live and cut and self.passes(i) and self.volts[i] < cut.volts else 0
+            self.wait[i] = self.wait[i] + 1 if live and cut and not self.shut[i] and self.volts[i] >= cut.restart_v else 0
+            if part.overload and live and self.passes(i):
+                o = part.overload
+                lasting = o.rated_va * max(0.1, 1 - o.derate * max(0.0, self.air - o.derate_c))
+                whole = max((o.surge_va / lasting) ** 2 - 1, 1e-6) * o.surge_s
+                self.hot[i] = max(0.0, self.hot[i] + ((self.loaded(i) / lasting) ** 2 - 1) / whole)
+        self.air += flows / around.box_j_k
+
+    def run(self) -> Told:
+        plan = self.lane.plan
+        for self.second in range(round((plan.end_h - plan.begin_h) * 3600)):
+            self.wanted()
+            self.plug()
+            for b in range(len(self.banks)):
+                self.solve(b)
+                for _ in range(20):
+                    if not self.act(b):
+                        break
+                    self.solve(b)
+            self.carry()
+        return self.told
+
+
+def run_plain(lane: Lane) -> Told:
+    """A lane run second by second."""
+    return Plain(lane).run()

@@ -1,0 +1,308 @@
+"""The physics in time by itself: worked examples of the trade, a run second by second in plain code, one lane against many."""
+
+from dataclasses import replace
+from random import Random
+from typing import Any
+from unittest import TestCase
+
+from kegcart.core.lane import Season, curve_of, lane_of, outside_c, plan_of
+from kegcart.core.reference import chemistries, cold_rows, constant, interpolate
+from kegcart.core.simulation.inputs import (
+    BoardLimits,
+    Branch,
+    CellBank,
+    CellGroup,
+    Charger,
+    Lane,
+    Lead,
+    LoadDraw,
+    Loss,
+    Overload,
+    Plan,
+    Surroundings,
+    Threshold,
+)
+from kegcart.core.simulation.run import Course, simulate, simulate_many
+from tests import PROVING
+from tests.core.samples import DEMO_NAMES, demo, judge
+from tests.core.second_by_second import run_plain
+
+STILL = ((25.0, 1.0, 1.0),)
+"""Cells that no temperature changes."""
+NEVER_H = 1e6
+
+
+def bank(key: str, series: int, ah: float, ohm: float, charger: Charger, **more: Any) -> CellBank:
+    """A bank of a chemistry with its typical curve, one group, and nothing that opens."""
+    row = chemistries()[key]
+    fields: dict[str, Any] = {
+        "name": "the pack",
+        "curve": curve_of(row),
+        "groups": (CellGroup(1.0, 1 / series, series),),
+        "capacity_ah": ah,
+        "resistance_ohm": ohm,
+        "late_share": 0.4,
+        "late_s": 45.0,
+        "coulombic": row.coulombic,
+        "own_w": 0.0,
+        "heat_j_k": 30_000.0,
+        "heat_w_k": 2.0,
+        "charge_min_c": row.charge_min_c,
+        "charger": charger,
+    }
+    return CellBank(**{**fields, **more})
+
+
+def lane(*banks: CellBank, parts: tuple[Branch, ...] = (), loads: tuple[LoadDraw, ...] = (), **more: Any) -> Lane:
+    """A lane at 25 °C in a large box, a day that is never plugged in."""
+    plan = more.pop("plan", Plan(0, 24, NEVER_H, NEVER_H, start_charge=1.0))
+    around, cold = more.pop("around", Surroundings(25, 1e6, 1e9)), more.pop("cold", STILL)
+    return Lane(banks, parts, loads, around, plan, cold)
+
+
+def lead(key: str, ah: float) -> Lead:
+    row = chemistries()[key]
+    return Lead(row.peukert or 1, ah / 20, constant("peukert_recovery"), row.acceptance or 1e9, constant("lead_polarise"))
+
+
+def charged(of: CellBank, start: float, hours: float = 24) -> Course:
+    """A bank that does nothing but charge from the first moment on."""
+    return simulate(lane(of, plan=Plan(0, hours, NEVER_H, 0.0, start_charge=start)))
+
+
+def charge_at(course: Course, hour: float) -> float:
+    """State of charge at an hour."""
+    return interpolate(hour, course.hour, course.banks[0].charge)
+
+
+def ends_at(course: Course) -> float:
+    """Hour in which the charge ends."""
+    return next(e.hour for e in course.events if "charging ends" in e.text or e.text == "full")
+
+
+class LeadAcid(TestCase):
+    def test_a_high_rate_gives_less_by_peukert(self) -> None:
+        # 100 Ah (20 h) AGM at 40 A, k 1.12: 1.95 h, 77.9 Ah. A load of constant current draws it.
+        of = bank("agm", 6, 100, 0.0, Charger(0, 14.4, 1), late_share=0.0, resistance_ohm=1e-6, lead=lead("agm", 100))
+        load = LoadDraw("lamp", 0, 40 * 12, ((0, 24),), law="current", volts=12.0)
+        course = simulate(lane(of, parts=(Branch("out", 0, None, 0.0),), loads=(load,)))
+        empty = next(e for e in course.events if "empty" in e.text)
+        self.assertAlmostEqual(empty.hour, 1.95, delta=0.005)
+        self.assertAlmostEqual((1 - charge_at(course, empty.hour)) * 100, 77.9, delta=0.1)
+
+    def test_rest_gives_back_what_the_rate_left(self) -> None:
+        of = bank("agm", 6, 100, 0.0, Charger(0, 14.4, 1), resistance_ohm=1e-6, lead=lead("agm", 100))
+        hard = LoadDraw("winch", 0, 40 * 12, ((0, 1.9),), law="current", volts=12.0)
+        soft = LoadDraw("lamp", 0, 12, ((12, 24),), law="current", volts=12.0)
+        course = simulate(lane(of, parts=(Branch("out", 0, None, 0.0),), loads=(hard, soft)))
+        self.assertEqual([e.text for e in course.events], [])
+        self.assertAlmostEqual(charge_at(course, 24), 1 - (40 * 1.9 + 12) / 100, delta=0.001)
+
+    def test_it_accepts_less_and_less(self) -> None:
+        # AGM 100 Ah from 50 % at 20 A: bulk 0.526 h to 60 %, then 6.31 h to 98 %: 6.83 h.
+        course = charged(bank("agm", 6, 100, 0.005, Charger(20, 14.4, 1.0), lead=lead("agm", 100)), 0.5)
+        self.assertAlmostEqual(charge_at(course, 0.526), 0.60, delta=0.002)
+        self.assertAlmostEqual(
+            next(h for h, s in zip(course.hour, course.banks[0].charge, strict=True) if s >= 0.98), 6.83, delta=0.05
+        )
+
+    def test_no_board_opens_it(self) -> None:
+        of = bank("agm", 6, 100, 0.005, Charger(0, 14.4, 1), lead=lead("agm", 100))
+        load = LoadDraw("heater", 0, 600, ((0, 24),))
+        texts = " ".join(e.text for e in simulate(lane(of, parts=(Branch("out", 0, None, 0.01),), loads=(load,))).events)
+        self.assertIn("the pack is empty: nothing cut off before", texts)
+        self.assertNotIn("board", texts)
+
+
+class Charging(TestCase):
+    def test_nmc_constant_current_and_taper(self) -> None:
+        # 14S, 46.4 Ah, 59.5 mΩ, 58.1 V, tail 0.05 C, from 25 %, no loss of charge: 3.00 h at 0.25 C, 1.68 h at 0.5 C.
+        for rate, hours in ((0.25, 3.00), (0.5, 1.68)):
+            of = bank("nmc", 14, 46.4, 0.0595, Charger(rate * 46.4, 58.1, 0.05 * 46.4), coulombic=1.0)
+            course = charged(of, 0.25)
+            self.assertAlmostEqual(ends_at(course), hours, delta=0.015)
+            self.assertAlmostEqual(course.banks[0].last_charge, 0.964, delta=0.002)
+
+    def test_lfp_has_two_tops(self) -> None:
+        # 8S 207 Ah, 3.70 mΩ, 45 A, from 38.1 %: 27.6 V 2.82 h to 99.2 %; 28.0 V 2.83 h, 99.6 %; 28.4 V 2.85 h, 100 %.
+        for volts, hours, full in ((27.6, 2.82, 0.992), (28.0, 2.83, 0.996), (28.4, 2.85, 1.0)):
+            of = bank("lfp", 8, 207, 0.0037, Charger(45, volts, 0.05 * 207), coulombic=1.0)
+            course = charged(of, 0.381)
+            self.assertAlmostEqual(ends_at(course), hours, delta=0.02)
+            self.assertAlmostEqual(course.banks[0].last_charge, full, delta=0.002)
+
+    def test_loads_take_theirs_first(self) -> None:
+        of = bank("lfp", 8, 200, 0.0037, Charger(30, 28.0, 10), coulombic=1.0)
+        load = LoadDraw("lamp", 0, 26 * 10, ((0, 24),), law="current", volts=26.0)
+        plan = Plan(0, 2, NEVER_H, 0.0, start_charge=0.4)
+        course = simulate(lane(of, parts=(Branch("out", 0, None, 0.0),), loads=(load,), plan=plan))
+        self.assertAlmostEqual(charge_at(course, 1.5) - 0.4, 20 * 1.5 / 200, delta=0.002)
+
+
+class Heat(TestCase):
+    def test_the_air_inside_warms_with_its_time_constant(self) -> None:
+        # τ_box = 0.23 · 6000 = 1380 s; 120 W for 20 min: +16.0 K, with a pack that takes next to none of it.
+        of = bank("lfp", 4, 100, 1e-6, Charger(0, 14, 1), heat_w_k=1e-6)
+        course = simulate(
+            lane(
+                of,
+                parts=(Branch("coil", 0, None, 0.0, draw_w=120),),
+                around=Surroundings(30, 1 / 0.23, 6000),
+                plan=Plan(0, 1 / 3, NEVER_H, NEVER_H),
+            )
+        )
+        self.assertAlmostEqual(course.inside_c[-1] - 30, 16.0, delta=0.1)
+
+    def test_two_nodes_come_to_rest(self) -> None:
+        # 30 °C outside, box 0.23 K/W, 120 W inside and 30 W in a pack at 0.6 K/W: air 64.5 °C, pack 82.5 °C.
+        ohm = 30 / 10**2
+        of = bank("lfp", 8, 1e6, ohm, Charger(0, 28, 1), late_share=0.0, heat_w_k=1 / 0.6, heat_j_k=33_400)
+        loads = (LoadDraw("lamp", 0, 100, ((0, 24),), law="current", volts=10.0),)
+        parts = (Branch("out", 0, None, 0.0), Branch("coil", 0, None, 0.0, draw_w=120.0))
+        course = simulate(
+            lane(of, parts=parts, loads=loads, around=Surroundings(30, 1 / 0.23, 6000), plan=Plan(0, 72, NEVER_H, NEVER_H, 72))
+        )
+        pack_w = course.banks[0].amps[-1] ** 2 * ohm
+        air = 30 + 0.23 * (120 + pack_w)
+        self.assertAlmostEqual(course.inside_c[-1], air, delta=0.3)
+        self.assertAlmostEqual(course.banks[0].celsius[-1], air + 0.6 * pack_w, delta=0.5)
+
+
+BOARD = BoardLimits(2.5, 2.9, 3.65, 60, 120, 5, 40, 2, 60, 0, 45)
+PARTS = (
+    Branch("shunt", 0, None, 0.0005),
+    Branch("relay", 0, 0, 0.002, draw_w=6.0, threshold=Threshold(11.9, 12.5, 2, 60)),
+    Branch("inverter", 0, 0, 0.001, output_v=230, loss=Loss(8, 0.03, 6e-5), threshold=Threshold(11.2, 12.2, 2, 60)),
+    Branch("socket", 0, 2, 0.1),
+    Branch("converter", 0, 1, 0.003, output_v=12.0, loss=Loss(1, 0.087, 0.0)),
+    Branch("lamp", 0, 4, 0.02),
+    Branch("port", 0, 1, 0.01, draw_w=0.3),
+    Branch("heater", 0, 0, 0.01),
+)
+LOADS = (
+    LoadDraw("kettle", 3, 350, ((0.2, 0.9), (1.5, 3.4)), va=1.1),
+    LoadDraw("pump", 3, 80, ((0.1, 3.5),), surge_w=250, surge_s=2, cycle_s=(300, 240)),
+    LoadDraw("lamp", 5, 40, ((0, 4),)),
+    LoadDraw("tablet", 6, 18, ((0, 4),), taken=1 / 0.9),
+    LoadDraw("plate", 7, 120, ((0.5, 4),), law="resistance", volts=12.8),
+    LoadDraw("fan", 7, 30, ((0, 4),), law="current", volts=12.0),
+)
+
+
+def busy(of: CellBank, **more: Any) -> Lane:
+    """Four hours of everything at once, then an hour at the charger: what can act, acts."""
+    parts = list(PARTS)
+    parts[2] = replace(parts[2], overload=Overload(420, 800, 5, 40, 0.01), with_loads=True, inverts=True)
+    around = more.pop("around", Surroundings(2, 1 / 0.23, 6000))
+    plan = more.pop("plan", Plan(0, 5, 5, 4, start_charge=0.9))
+    return lane(of, parts=tuple(parts), loads=LOADS, around=around, plan=plan, cold=cold_rows(), **more)
+
+
+def random_lane(chance: Random) -> Lane:
+    """Two hours and some at the charger of a bank, loads and limits by chance."""
+    key = chance.choice(["lfp", "nmc", "agm"])
+    row, series = chemistries()[key], {"lfp": 4, "nmc": 4, "agm": 6}[key]
+    ah, far = chance.uniform(20, 80), chance.uniform(25, 70)
+    limits = (row.v_min, row.v_min + 0.4, row.v_max + 0.05, far, 2 * far, 5, chance.uniform(5, 40), 2, 60, row.charge_min_c, 45)
+    of = bank(
+        key,
+        series,
+        ah,
+        chance.uniform(0.003, 0.03),
+        Charger(chance.uniform(5, 30), row.knee_v * series, row.tail * ah),
+        own_w=0.1,
+        board=None if key == "agm" else BoardLimits(*limits),
+        lead=lead(key, ah) if key == "agm" else None,
+    )
+    around = Surroundings(chance.uniform(-10, 40), 1 / 0.23, 6000)
+    of = busy(of, around=around, plan=Plan(0, 2.5, 2.5, 2, start_charge=chance.uniform(0.4, 1)))
+    loads = tuple(replace(load, watts=load.watts * chance.uniform(0.2, 1.3)) for load in of.loads)
+    return replace(of, loads=loads)
+
+
+def lanes() -> dict[str, Lane]:
+    """LFP at the freezing point, NMC in the heat with a board too small, AGM without one."""
+    lfp = bank("lfp", 4, 60, 0.008, Charger(50, 14.0, 3), board=BOARD, own_w=0.05, heat_j_k=4000.0, heat_w_k=0.5)
+    nmc = bank(
+        "nmc",
+        4,
+        60,
+        0.02,
+        Charger(15, 16.6, 3),
+        board=replace(BOARD, cell_min_v=2.8, release_v=3.1, cell_max_v=4.25, continuous_a=40, burst_a=80),
+    )
+    agm = bank("agm", 6, 70, 0.006, Charger(10, 14.4, 0.7), lead=lead("agm", 70))
+    weak = replace(lfp, resistance_ohm=0.07, charger=Charger(8, 14.0, 3))
+    slow = replace(lfp, board=replace(BOARD, continuous_a=30, burst_a=60))
+    relay = (Branch("relay", 0, None, 0.002, draw_w=3, threshold=Threshold(12.5, 12.8, 2, 60)), Branch("lamp", 0, 0, 0.01))
+    return {
+        "hiccup": lane(
+            weak, parts=relay, loads=(LoadDraw("lamp", 1, 300, ((0, 2),)),), plan=Plan(0, 2.5, 2.5, 2, start_charge=0.4)
+        ),
+        "short overload": lane(
+            slow,
+            parts=relay,
+            loads=(LoadDraw("lamp", 1, 90, ((0, 2),)), LoadDraw("kettle", 1, 450, ((0.5, 0.515),))),
+            plan=Plan(0, 2, NEVER_H, NEVER_H),
+        ),
+        "too strong a charger": busy(lfp, around=Surroundings(15, 1 / 0.23, 6000)),
+        "lfp": busy(lfp, around=Surroundings(-6, 1 / 0.23, 6000)),
+        "nmc": busy(nmc, around=Surroundings(33, 1 / 0.23, 6000)),
+        "agm": busy(agm, around=Surroundings(15, 1 / 0.23, 6000)),
+    }
+
+
+ACTED = ("trips", "cuts off", "is on again", "board opens", "locked", "empty", "stops the charge", "over-current")
+"""What must have acted in one lane or another, or the comparison says too little."""
+
+
+class Independent(TestCase):
+    def agree(self, of: Lane) -> Course:
+        """A run second by second in plain code and one with free steps give the same, within 0.1 % of energy."""
+        plain, free = run_plain(of), simulate(of)
+        self.assertAlmostEqual(free.delivered_wh, plain.delivered_wh, delta=0.001 * plain.delivered_wh + 0.01)
+        self.assertAlmostEqual(free.charged_wh, plain.charged_wh, delta=0.001 * plain.delivered_wh + 0.01)
+        self.assertAlmostEqual(free.banks[0].last_charge, plain.charges[-1], delta=0.001)
+        for part, hours in plain.dark_h.items():
+            self.assertAlmostEqual(free.dark_h[part], hours, delta=0.005)
+        return free
+
+    def test_a_run_second_by_second_in_plain_code_agrees(self) -> None:
+        """With cut-offs, locks, trips and hiccups acting, for LFP, NMC and AGM."""
+        told = " ".join(event.text for of in lanes().values() for event in self.agree(of).events)
+        for what in ACTED:
+            self.assertIn(what, told)
+        self.assertIn("comes back, and drops again", told)
+
+    def test_random_lanes_agree_too(self) -> None:
+        chance = Random(10)
+        for _ in range(200 if PROVING else 2):
+            self.agree(random_lane(chance))
+
+
+class Lanes(TestCase):
+    def test_one_lane_and_many_agree(self) -> None:
+        seasons: tuple[Season, ...] = ("coldest", "hottest")
+        built = [judge(demo(name)) for name in DEMO_NAMES]
+        many = [lane_of(found, outside_c(found, season), plan_of(found, 2)) for found in built for season in seasons]
+        told: list[int] = []
+        together = list(simulate_many(many, lambda done: not told.append(done)))
+        self.assertEqual(told, list(range(1, len(many) + 1)))
+        for one, of in zip(together, many, strict=True):
+            alone = simulate(of)
+            self.assertEqual((one.delivered_wh, one.banks[0].last_charge), (alone.delivered_wh, alone.banks[0].last_charge))
+            self.assertEqual(one.hour, [])
+        self.assertEqual(len(list(simulate_many(many, lambda done: done < 2))), 2)
+
+    def test_two_banks_warm_one_box(self) -> None:
+        """What the second bank loses warms the first."""
+        first = bank("lfp", 4, 100, 0.005, Charger(0, 14, 1))
+        second = replace(first, name="the other", resistance_ohm=0.1)
+        load = LoadDraw("lamp", 1, 200, ((0, 24),))
+        parts = (Branch("out", 0, None, 0.0), Branch("out", 1, None, 0.0))
+        course = simulate(
+            lane(first, second, parts=parts, loads=(load,), around=Surroundings(20, 4, 6000), plan=Plan(0, 4, NEVER_H, NEVER_H))
+        )
+        self.assertEqual(course.banks[0].amps[-2], 0)
+        self.assertGreater(course.banks[1].amps[-2], 15)
+        self.assertGreater(course.banks[0].hottest_c, 20.5)
