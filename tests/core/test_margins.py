@@ -254,9 +254,9 @@ class PackMargins(MarginTest):
         data = put(demo("lantern-lane"), "/power/network/inverter/cutoff_v", 22.4)
         milliohm = self.border(data, "pack.sag", "/pack/cell/resistance_mohm", 0.2, 20)
         figures = judge(put(data, "/pack/cell/resistance_mohm", milliohm)).figures
-        # 10 % charge: 3.06 V a cell; 8 °C: between 1.9 at 0 °C and 1.4 at 10 °C. At constant power V = E − I·R, I at 22.4 V.
+        # 10 % charge: 3.20 V a cell; 8 °C: between 1.9 at 0 °C and 1.4 at 10 °C. At constant power V = E − I·R, I at 22.4 V.
         cold = figures["pack/resistance"].number * (1.9 + 0.8 * (1.4 - 1.9)) + figures["power/main_resistance"].number
-        self.assertAlmostEqual(8 * 3.06 - figures["power/surge"].number * cold, 22.4, places=3)
+        self.assertAlmostEqual(8 * 3.20 - figures["power/surge"].number * cold, 22.4, places=3)
 
     def test_a_makers_number_in_series_is_kept(self) -> None:
         for limit, severity in ((None, "note"), (1, "stop"), (2, None)):
@@ -438,8 +438,8 @@ class DeviceMargins(MarginTest):
     def test_an_inverter_has_the_input_window_of_its_own_sheet(self) -> None:
         at = f"{LANE_NET}/inverter"
         self.begins(demo("lantern-lane"), "power.inverter-window", f"{at}/window_max_v", 40, 20, 8 * 3.65)
-        # Rested at the bottom of its daily window, 10 % charge, a cell stands at 3.06 V.
-        self.begins(demo("lantern-lane"), "power.inverter-window", f"{at}/window_min_v", 20, 28, 8 * 3.06)
+        # Rested at the bottom of its daily window, 10 % charge, a cell stands at 3.20 V.
+        self.begins(demo("lantern-lane"), "power.inverter-window", f"{at}/window_min_v", 20, 28, 8 * 3.20)
 
     def test_hot_air_is_not_passed_over(self) -> None:
         data = put(demo("lantern-lane"), f"{LANE_NET}/busbar/section", "20×3")
@@ -585,5 +585,5 @@ class DeviceMargins(MarginTest):
             a = judge(data)
             if window_of(a) != (low, high):
                 continue  # taken by the next class
-            leaves = series * 3.65 > high or series * 3.06 < low
+            leaves = series * 3.65 > high or series * 3.20 < low
             self.assertEqual(self.speaks(data, "power.inverter-window", ""), leaves, f"{series} cells")

@@ -185,7 +185,8 @@ class BanksCalculated(Calculated):
             one_fault = (own / 1000 - board) / DC_RATIO
         self.alike(found, "pack/fault_resistance", in_series * one_fault / n)
         if total == 1:
-            one = own / 1000 if own else cells_ohm * DC_RATIO + BOARD_DROP_V / unit["continuous_a"]
+            board = 0.0 if row.kind == "lead" else BOARD_DROP_V / unit["continuous_a"]
+            one = own / 1000 if own else cells_ohm * DC_RATIO + board
             self.alike(found, "pack/resistance", one)
             self.alike(found, "pack/capacity", unit["capacity_ah"])
             self.alike(found, "pack/continuous", unit["continuous_a"])
