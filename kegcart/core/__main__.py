@@ -56,7 +56,7 @@ def main(arguments: list[str] | None = None) -> int:
         missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
         checks = [
             {"title": CATALOGUE[check.id].title, **write_check(check, about(check.place, design))}
-            for check in closest_first(assessment.checks)
+            for check in closest_first([*assessment.checks, *forecast(assessment).checks])
         ]
         out = {"checks": checks, "never_made": missing}
     else:

@@ -48,7 +48,7 @@ def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
 
 def checks_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """The verification table."""
-    return papers.checks_pdf(assessed_text(text, elsewhere), paper)
+    return papers.checks_pdf(forecast(assessed_text(text, elsewhere)), paper)
 
 
 def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:

@@ -10,6 +10,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import Check, Verdict, closest_first
 from kegcart.core.drawing import DASHED, PAPER, Anchor, Circle, Drawing, Line, Primitive, Text
+from kegcart.core.forecast import Forecast
 from kegcart.core.pack.document import CellPack, PlacedCell
 from kegcart.core.pack.drawing import Side, draw_pack
 from kegcart.core.places import about
@@ -281,9 +282,10 @@ CHECK_COLUMNS: tuple[tuple[str, float, Anchor], ...] = (
 )
 
 
-def checks_pdf(assessment: Assessment, paper: Paper) -> bytes:
-    """The verification table: every check of the build, what fails first, then the closest to its limit."""
-    design, checks = assessment.design, closest_first(assessment.checks)
+def checks_pdf(seen: Forecast, paper: Paper) -> bytes:
+    """The verification table: every check of the build and of its days, what fails first, then the closest to its limit."""
+    assessment = seen.assessment
+    design, checks = assessment.design, closest_first([*assessment.checks, *seen.checks])
     counts = {verdict: sum(c.verdict is verdict for c in checks) for verdict in Verdict}
     canvas, out, width, height = new_canvas(paper, False, f"{design.name}: verification")
     summed = f"{counts[Verdict.HOLDS]} hold, {counts[Verdict.FAILS]} fail, {counts[Verdict.OPEN]} cannot be judged yet"

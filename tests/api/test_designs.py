@@ -167,7 +167,7 @@ class BadInputTest(ApiTest):
         self.assertEqual(StoredDesign.objects.count(), len(DEMOS))
 
     def test_what_is_not_there_is_404(self) -> None:
-        for path in ("/designs/nowhere", "/designs/nowhere/simulation", "/nothing"):
+        for path in ("/designs/nowhere", "/designs/nowhere/simulation?season=hottest", "/designs/nowhere/forecast", "/nothing"):
             self.assertEqual(self.client.get(f"/api{path}").status_code, 404)
 
     def test_a_change_from_another_site_is_refused(self) -> None:
@@ -180,11 +180,19 @@ class BadInputTest(ApiTest):
 class BenchAndReferenceTest(ApiTest):
     def test_simulation_and_rehearsal(self) -> None:
         design = self.demo()
-        run = self.client.get(f"/api/designs/{design['id']}/simulation?days=1").json()
+        run = self.client.get(f"/api/designs/{design['id']}/simulation?season=hottest&days=1").json()
         self.assertEqual(len(run["series"]["hour"]), len(run["series"]["charge"]))
         self.assertEqual(run["figures"]["dark"]["value"], 0)
         self.assertEqual(len(self.client.get(f"/api/designs/{design['id']}/rehearsal").json()), 6)
-        self.assertEqual(self.client.get(f"/api/designs/{design['id']}/simulation?days=99").status_code, 422)
+        self.assertEqual(self.client.get(f"/api/designs/{design['id']}/simulation?season=coldest&days=99").status_code, 422)
+
+    def test_the_forecast_judges_both_seasons(self) -> None:
+        stall = self.client.get(f"/api/designs/{self.demo('wobbly-stall')['id']}/forecast").json()
+        self.assertIn("bench.trip", {f["id"] for f in stall["findings"]})
+        places = {c["place"] for c in stall["checks"]}
+        self.assertEqual(places, {"/brief/site_min_c", "/brief/site_max_c"})
+        for check in stall["checks"]:
+            self.assertIn(check["figure"]["path"], stall["figures"])
 
     def test_every_sized_choice_can_be_pinned_to_what_its_list_offers(self) -> None:
         design = self.demo()

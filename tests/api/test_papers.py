@@ -3,6 +3,7 @@
 from unittest import TestCase, mock
 
 from kegcart.core.check import Verdict, closest_first
+from kegcart.core.forecast import forecast
 from kegcart.core.places import about
 from kegcart.workbench import papers
 from kegcart.workbench.papers import BOLD, LACKING, REGULAR, WIDER, new_canvas, write
@@ -44,12 +45,14 @@ class Verification(TestCase):
 
     def test_every_check_is_printed_with_its_figures_what_fails_first(self) -> None:
         a = judge(demo("wobbly-stall"))
+        seen = forecast(a)
+        checks = [*a.checks, *seen.checks]
         with mock.patch.object(papers, "write") as written:
-            self.assertTrue(papers.checks_pdf(a, "a4").startswith(b"%PDF"))
+            self.assertTrue(papers.checks_pdf(seen, "a4").startswith(b"%PDF"))
         cells = [call.args[3] for call in written.call_args_list]
-        order = closest_first(a.checks)
+        order = closest_first(checks)
         starts = [n for n, words in enumerate(cells) if words in ("holds", "stop", "mend", "note", "waits")]
-        self.assertEqual(len(starts), len(a.checks))
+        self.assertEqual(len(starts), len(checks))
         for n, check in zip(starts, order, strict=True):
             came_out, of, title, figure, limit, used = cells[n : n + 6]
             self.assertEqual(came_out, {Verdict.HOLDS: "holds", Verdict.OPEN: "waits"}.get(check.verdict, came_out))

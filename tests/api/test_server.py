@@ -73,8 +73,7 @@ class LongWork(ServedTest):
         design = self.server.demo("lantern-lane")
         answered: list[int] = []
         long = [
-            threading.Thread(target=lambda days=days: answered.append(self.get(f"/api/designs/{design}/simulation?days={days}")))
-            for days in range(3, 15)
+            threading.Thread(target=lambda: answered.append(self.get(f"/api/designs/{design}/checks.pdf"))) for _ in range(12)
         ]
         for thread in long:
             thread.start()
@@ -93,7 +92,7 @@ class LongWork(ServedTest):
             assert process
             self.assertTrue(until(lambda pid=process.pid: len(children(pid)) >= 2))
             own = children(process.pid)
-            asking = threading.Thread(target=self.ask, args=(f"/api/designs/{design}/simulation?days=14",))
+            asking = threading.Thread(target=self.ask, args=(f"/api/designs/{design}/checks.pdf",))
             asking.start()
             begin = time.monotonic()
             process.send_signal(sign)

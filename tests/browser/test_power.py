@@ -125,7 +125,7 @@ class PowerTest(BrowserTest):
         rows = page.locator("main tbody tr")
         every = int(page.locator(".check-summary").inner_text().split()[0])
         self.assertEqual(rows.count(), every)
-        expect(rows.first).to_have_attribute("data-row", "power.drop")
+        expect(rows.first).to_have_attribute("data-row", "bench.dark")
         page.locator(".tab", has_text="Pack").click()
         self.assertLess(rows.count(), every)
         rows.first.get_by_role("button").first.click()

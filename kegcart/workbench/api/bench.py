@@ -16,7 +16,7 @@ router = Router(tags=["bench"])
 
 
 class RunIn(Schema):
-    season: Season
+    season: Season = "hottest"
     days: int | None = Field(None, ge=1, le=14)
 
 

@@ -382,7 +382,7 @@ class EffectOut(Schema):
 
 class EventOut(Schema):
     hour: float
-    kind: Literal["cutoff", "restart", "charge"]
+    kind: Literal["cutoff", "trip", "again", "restart", "charge", "lock"]
     text: str
 
 

@@ -47,6 +47,7 @@ export type DrawingArea = Schemas["AreaOut"];
 export type PartKind = Schemas["PartKindOut"];
 export type PartField = Schemas["PartFieldOut"];
 export type Simulation = Schemas["SimulationOut"];
+export type Forecast = Schemas["ForecastOut"];
 export type RehearsalStep = Schemas["StepOut"];
 export type ErrorOut = Schemas["ErrorOut"];
 export type Severity = Finding["severity"];

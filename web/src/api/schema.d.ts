@@ -197,6 +197,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Both seasons simulated and judged */
+        get: operations["kegcart_workbench_api_bench_forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/simulation": {
         parameters: {
             query?: never;
@@ -204,7 +221,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The station simulated over its days */
+        /** The station over its days in a season */
         get: operations["kegcart_workbench_api_bench_simulation"];
         put?: never;
         post?: never;
@@ -1359,12 +1376,6 @@ export interface components {
              */
             days: number;
             /**
-             * Season
-             * @default hottest
-             * @enum {string}
-             */
-            season: "coldest" | "hottest";
-            /**
              * Start Charge
              * @description state of charge at the start
              * @default 1
@@ -1372,7 +1383,7 @@ export interface components {
             start_charge: number;
             /**
              * Charge Current A
-             * @description current of the charger at night, A; null: 0.2 C
+             * @description current of the charger at night, A; null: 0.2 C, as far as the pack may be charged with it
              */
             charge_current_a?: number | null;
             /**
@@ -1741,6 +1752,11 @@ export interface components {
              */
             cutoff_v?: number | null;
             /**
+             * Restart V
+             * @description and on again above this one; null: typical
+             */
+            restart_v?: number | null;
+            /**
              * Window Min V
              * @description least input voltage of its sheet
              */
@@ -1817,10 +1833,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Name */
             name: string;
             /**
@@ -1980,6 +1996,11 @@ export interface components {
              */
             current_a: number;
             /**
+             * Own Draw W
+             * @description what a solar controller draws by itself, day and night; null: typical of one, nothing for the others
+             */
+            own_draw_w?: number | null;
+            /**
              * Negative
              * @default busbar
              * @enum {string}
@@ -2012,6 +2033,11 @@ export interface components {
              * @description low-voltage cut-off; null: auto
              */
             cutoff_v?: number | null;
+            /**
+             * Restart V
+             * @description starts again above this voltage; null: typical
+             */
+            restart_v?: number | null;
             /**
              * Window Min V
              * @description least input voltage of its sheet; null: typical of its class
@@ -2282,6 +2308,11 @@ export interface components {
              * @description breaker of an AC outlet; null: chosen where a cable leads to it
              */
             breaker_a?: number | null;
+            /**
+             * Own Draw W
+             * @description no-load draw of a USB module, each of its ports; null: typical
+             */
+            own_draw_w?: number | null;
             /**
              * Charge In A
              * @description charged in through this outlet with so many A; null: it is not
@@ -2652,6 +2683,11 @@ export interface components {
              * @description opens by itself below this voltage; null: it does not
              */
             cutoff_v?: number | null;
+            /**
+             * Restart V
+             * @description and closes again above this one; null: typical
+             */
+            restart_v?: number | null;
         };
         /**
          * Unit
@@ -2939,8 +2975,28 @@ export interface components {
              */
             to: number;
         };
-        /** DaysIn */
-        DaysIn: {
+        /**
+         * ForecastOut
+         * @description What simulating both seasons says: figures by path, checks and findings of its own.
+         */
+        ForecastOut: {
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+        };
+        /** RunIn */
+        RunIn: {
+            /**
+             * Season
+             * @default hottest
+             * @enum {string}
+             */
+            season: "coldest" | "hottest";
             /** Days */
             days?: number | null;
         };
@@ -2952,7 +3008,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cutoff" | "restart" | "charge";
+            kind: "cutoff" | "trip" | "again" | "restart" | "charge" | "lock";
             /** Text */
             text: string;
         };
@@ -3665,7 +3721,7 @@ export interface components {
             off: string | boolean;
             /**
              * Needs
-             * @description a field that must be true for it to be asked
+             * @description a field that must be set for it to be asked
              */
             needs: string;
         };
@@ -4505,9 +4561,59 @@ export interface operations {
             };
         };
     };
+    kegcart_workbench_api_bench_forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     kegcart_workbench_api_bench_simulation: {
         parameters: {
             query?: {
+                season?: "coldest" | "hottest";
                 days?: number | null;
             };
             header?: never;

@@ -32,7 +32,7 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
   bench: {
     name: "Bench",
     vital: (d) => `${text(d, "power/energy_share")} used`,
-    shows: (f) => REHEARSED.includes(f.id),
+    shows: (f) => f.station === "bench" || REHEARSED.includes(f.id),
   },
 };
 

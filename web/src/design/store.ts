@@ -19,6 +19,7 @@ import {
   type Operation,
 } from "../api/client";
 import { after } from "./answer";
+import { useForeseen, withForecast } from "./forecast";
 import { keepLarge, keptLarge, tellOthers } from "./browser";
 import { freshId, withId } from "./ids";
 import { Outbox, type Outcome } from "./outbox";
@@ -531,7 +532,15 @@ export function useStore(): DesignStore {
   return store;
 }
 
+/** The design as it stands with all that waits, and with what was foreseen of it. */
 export function useDesign(): State {
   const store = useStore();
+  const state = useSyncExternalStore(store.subscribe, store.get);
+  const { forecast } = useForeseen();
+  return forecast ? { ...state, design: withForecast(state.design, forecast) } : state;
+}
+
+/** What the store holds of a design, without what was foreseen. */
+export function useStored(store: DesignStore): State {
   return useSyncExternalStore(store.subscribe, store.get);
 }

@@ -3,11 +3,16 @@ import Button from "react-bootstrap/Button";
 import { Link } from "react-router";
 import { Mark } from "../figures/Mark";
 import { Logo } from "./Logo";
+import { useForeseen } from "../design/forecast";
 import { useDesign, useStore } from "../design/store";
 import { useTyped } from "../figures/typed";
 import { Refused } from "./Refused";
 import { chooseTheme, storedTheme } from "./theme";
 
+const FORESEEN = {
+  working: "the days are being simulated: what they say comes in a moment",
+  failed: "the days could not be simulated: what they would say is not among the findings",
+};
 const STATUS = { saved: "all stored", sending: "storing…", unsent: "" };
 
 export function TopBar({
@@ -24,6 +29,7 @@ export function TopBar({
   const [theme, setTheme] = useState(storedTheme);
   const title = useTyped("/name", "Name of the build");
   const { verdict } = design.assessment;
+  const foreseen = useForeseen().state;
   const other = theme === "dark" ? "light" : "dark";
   return (
     <header className="topbar">
@@ -73,6 +79,12 @@ export function TopBar({
             <span className="visually-hidden">{severity}s</span>
           </span>
         ))}
+        {foreseen !== "there" && (
+          <span className="foreseen" role="status" title={FORESEEN[foreseen]}>
+            {foreseen === "working" ? "days…" : "days ?"}
+            <span className="visually-hidden">{FORESEEN[foreseen]}</span>
+          </span>
+        )}
       </button>
       <Button variant="bare" size="sm" onClick={onSearch}>
         / search

@@ -11,7 +11,8 @@ import { Search } from "./Search";
 import { findingKey, MarginContext, useMargin, useSelection } from "../design/selection";
 import { isStation, STATIONS, stationOf } from "../design/stations";
 import { Verification, VIEWS } from "./stations";
-import { DesignStore, openDesign, StoreProvider, useDesign, useStore } from "../design/store";
+import { ForecastProvider, useForecast } from "../design/forecast";
+import { DesignStore, openDesign, StoreProvider, useDesign, useStore, useStored } from "../design/store";
 import { TopBar } from "./TopBar";
 import { Trouble } from "./Trouble";
 import { KeyHelp } from "./KeyHelp";
@@ -41,12 +42,16 @@ function OpenBuild({ design, away }: { design: DesignOut; away: Failure | null }
   const [pinned, pin] = useState<Figure | null>(null);
   const [openFinding, open] = useState("");
   const margin = useMemo(() => ({ pinned, pin, openFinding, open }), [pinned, openFinding]);
+  const stored = useStored(store);
+  const foreseen = useForecast(stored.design, stored.status === "saved");
   useEffect(() => store.opened(design, away), [store, design, away]);
   return (
     <StoreProvider value={store}>
-      <MarginContext.Provider value={margin}>
-        <Shell />
-      </MarginContext.Provider>
+      <ForecastProvider value={foreseen}>
+        <MarginContext.Provider value={margin}>
+          <Shell />
+        </MarginContext.Provider>
+      </ForecastProvider>
     </StoreProvider>
   );
 }

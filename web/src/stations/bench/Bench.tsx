@@ -4,7 +4,6 @@ import { api, take, type RehearsalStep, type Simulation } from "../../api/client
 import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
-import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
@@ -35,6 +34,19 @@ const STRIPS: Strip[] = [
   },
 ];
 
+type Season = "coldest" | "hottest";
+const SEASONS: { key: Season; name: string }[] = [
+  { key: "hottest", name: "its hottest days" },
+  { key: "coldest", name: "its coldest days" },
+];
+/** What stops is told in red, what comes back or is locked in amber. */
+const TONES: Record<string, string> = {
+  cutoff: "var(--stop)",
+  trip: "var(--stop)",
+  again: "var(--mend)",
+  lock: "var(--mend)",
+};
+
 const GLANCE: [string, string][] = [
   ["Asked between charges", "power/drawn_away"],
   ["Usable", "power/available"],
@@ -45,11 +57,13 @@ const GLANCE: [string, string][] = [
 
 export default function Bench() {
   const { design } = useDesign();
-  const [view, setView] = useState<"run" | "test">("run");
+  const [view, setView] = useState<Season | "test">("hottest");
+  const season = view === "test" ? "hottest" : view;
   const at = { params: { path: { design_id: design.id } } };
   const simulation = useQuery({
-    queryKey: ["simulation", design.id, design.revision],
-    queryFn: () => take(api.GET("/api/designs/{design_id}/simulation", at)),
+    queryKey: ["simulation", design.id, design.revision, season],
+    queryFn: () =>
+      take(api.GET("/api/designs/{design_id}/simulation", { params: { ...at.params, query: { season } } })),
     placeholderData: keepPreviousData,
     gcTime: 60_000,
   });
@@ -69,8 +83,9 @@ export default function Bench() {
       lead={
         run && !atRest ? (
           <>
-            Down to <Fig figure={run.figures.lowest_charge} /> charge, <Fig figure={run.figures.lowest_voltage} /> at
-            the least, <Fig figure={run.figures.hottest_inside} /> inside at the hottest.{" "}
+            In the {season} days down to <Fig figure={run.figures.lowest_charge} /> charge,{" "}
+            <Fig figure={run.figures.lowest_voltage} /> at the least, <Fig figure={run.figures.hottest_inside} /> inside
+            at the hottest.{" "}
             {dark > 0 ? (
               <strong style={{ color: "var(--stop)" }}>
                 Loads stand without power for <Fig figure={run.figures.dark} />.
@@ -87,14 +102,16 @@ export default function Bench() {
       caution="The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint 40 K over the air, smell, smoke or noise."
     >
       <div className="tabs" role="group" aria-label="View">
-        <button type="button" className="tab" aria-pressed={view === "run"} onClick={() => setView("run")}>
-          over its days
-        </button>
+        {SEASONS.map(({ key, name }) => (
+          <button key={key} type="button" className="tab" aria-pressed={view === key} onClick={() => setView(key)}>
+            {name}
+          </button>
+        ))}
         <button type="button" className="tab" aria-pressed={view === "test"} onClick={() => setView("test")}>
           load test rehearsed
         </button>
       </div>
-      {view === "run" ? (
+      {view !== "test" ? (
         atRest ? (
           <div className="empty-state">
             <h2>Nothing runs yet</h2>
@@ -116,14 +133,13 @@ export default function Bench() {
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">
         <QuantityInput pointer="/bench/days" label="Days" />
-        <SelectField pointer="/bench/season" label="Season" list="Bench.season" />
         <QuantityInput pointer="/bench/start_charge" label="Charge at the start" show={percent} />
         <QuantityInput
           pointer="/bench/charge_current_a"
           label="Charger"
           unit="A"
           optional
-          placeholder="typical: 0.2 C"
+          placeholder="typical: 0.2 C, within its limit"
         />
         <QuantityInput
           pointer="/bench/thermal_resistance"
@@ -205,23 +221,23 @@ function RunView({ run }: { run: Simulation }) {
         Drag over a chart to zoom in.
       </p>
       <dl className="figure-row">
-        {(["delivered", "inverter_loss", "converter_loss", "pack_loss", "wiring_loss", "charged"] as const).map(
-          (name) => (
-            <div key={name}>
-              <dt className="name fw-normal">{run.figures[name]?.label}</dt>
-              <dd className="big mb-0">
-                <Fig figure={run.figures[name]} />
-              </dd>
-            </div>
-          ),
-        )}
+        {(
+          ["delivered", "inverter_loss", "converter_loss", "standing", "pack_loss", "wiring_loss", "charged"] as const
+        ).map((name) => (
+          <div key={name}>
+            <dt className="name fw-normal">{run.figures[name]?.label}</dt>
+            <dd className="big mb-0">
+              <Fig figure={run.figures[name]} />
+            </dd>
+          </div>
+        ))}
       </dl>
       <h2 className="mb-1">What happens</h2>
       <ol className="events">
         {run.events.slice(0, 24).map((event, i) => (
           <li key={i}>
             <time>{moment(event.hour)}</time>
-            <span style={event.kind === "cutoff" ? { color: "var(--stop)", fontWeight: 600 } : undefined}>
+            <span style={{ color: TONES[event.kind], fontWeight: event.kind in TONES ? 600 : undefined }}>
               {event.text}
             </span>
           </li>

@@ -1,6 +1,6 @@
 import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
-import { CheckField, SelectField, TextField } from "../../figures/fields";
+import { SelectField, TextField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { RhythmDrawing } from "./RhythmDrawing";
@@ -77,9 +77,7 @@ export default function Brief() {
         <SelectField pointer="/brief/mains" label="Mains" list="Brief.mains" />
         <SelectField pointer="/brief/gauge_system" label="Gauge shown as" list="Brief.gauge_system" />
         <SelectField pointer="/brief/wire_school" label="Wire-sizing school" list="Brief.wire_school" />
-        <div className="align-self-end">
-          <CheckField pointer="/bench/season" label="Rehearse at the coldest" on="coldest" off="hottest" />
-        </div>
+        <div className="align-self-end"></div>
       </div>
     </StationFrame>
   );
