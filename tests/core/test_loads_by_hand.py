@@ -233,6 +233,6 @@ class WhatThePackIsAskedFor(TestCase):
                 pack={"form": "cells", "chemistry": "lfp", "series": 4, "cell": {"capacity_ah": 10, "shape": "prismatic"}},
             )
             wanted = 600 * (1 + growth) / (1 - reserve) * WIRING
-            by_energy = -(-wanted // (10 * 4 * 3.2 * 0.85 * 0.9))
+            by_energy = -(-wanted // (10 * 4 * 3.3008824 * 0.85 * 0.9))
             by_current = -(-(1.25 * 300 * (1 + growth) / (4 * 2.8)) // 10)
             self.assertEqual(judge(data).pack.parallel.number, max(by_energy, by_current), f"reserve {reserve}, growth {growth}")

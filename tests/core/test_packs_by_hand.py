@@ -9,12 +9,13 @@ from math import log, sqrt
 from typing import Any
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment
 from kegcart.core.design import Design, write_design
-from kegcart.core.reference import chemistries, families, sizes, wires
+from kegcart.core.reference import Chemistry, chemistries, families, sizes, wires
 from tests import tried
 from tests.core.samples import LITHIUM, batteries, cell_packs, designs, document, judge, window
 
@@ -31,6 +32,12 @@ def cold_share(celsius: float) -> float:
         if celsius <= b:
             return x + (y - x) * (celsius - a) / (b - a)
     return 1.0
+
+
+def mean_v(row: Chemistry, low: float, high: float) -> float:
+    """Mean rested voltage of a cell between two charges, V: trapezoids under the curve."""
+    points = np.array(sorted({low, high, *(s for s in row.soc if low < s < high)}))
+    return float(np.trapezoid(np.interp(points, row.soc, row.ocv_v), points) / (high - low))
 
 
 class Calculated(TestCase):
@@ -50,7 +57,9 @@ class Calculated(TestCase):
         depth = pack["depth"] if pack["depth"] is not None else row.window_high - row.window_low
         age = pack["age_factor"] if pack["age_factor"] is not None else AGE
         rate = found.figures["pack/peukert"].number if row.peukert else 1.0
-        warm = nominal * depth * age * rate
+        bottom = max(row.window_high, depth) - depth
+        over_nominal = mean_v(found.pack.chemistry, bottom, bottom + found.pack.reached.number) / row.v_nom
+        warm = nominal * over_nominal * depth * age * rate
         self.alike(found, "pack/usable_warm", warm)
         self.alike(found, "pack/usable", warm * cold_share(brief["site_min_c"]))
         self.alike(found, "pack/fault", series * row.v_max / found.figures["pack/fault_resistance"].number)
@@ -140,7 +149,7 @@ class CellsCalculated(Calculated):
         s, p = found.figures["pack/series"].number, found.figures["pack/parallel"].number
 
         def serves(p: float) -> bool:
-            usable = p * ah * s * row.v_nom * (row.window_high - row.window_low) * AGE
+            usable = p * ah * s * mean_v(row, row.window_low, row.window_high) * (row.window_high - row.window_low) * AGE
             return bool(
                 usable >= 2 * watts / 0.9 * 1.03 - 1e-6 and p * row.c_prismatic * ah >= 1.25 * watts / (s * row.v_low) - 1e-6
             )
@@ -277,7 +286,8 @@ class Waterfall(TestCase):
     def test_the_way_to_the_loads_adds_up(self, design: Design) -> None:
         found = judge(write_design(design))
         ways = {
-            name: found.figures[f"power/way/{name}"].number for name in ("wiring", "inverter", "idle", "converters", "reaches")
+            name: found.figures[f"power/way/{name}"].number
+            for name in ("wiring", "inverter", "idle", "converters", "standing", "reaches")
         }
         if found.power.drawn_away.number > 0:
             self.assertAlmostEqual(

@@ -275,7 +275,10 @@ class Sources(TestCase):
             self.assertAlmostEqual(both.figures[path].number, alone.figures[path].number, msg=path)
         winch_wh = 400 * 0.5 + 800 * both.loads.demands["winch"].surge_s / 3600
         self.assertAlmostEqual(simulated(both, 1).delivered_wh, winch_wh + both.figures["loads/light/energy"].number, delta=0.01)
-        ways = [both.figures[f"power/way/{name}"].number for name in ("wiring", "inverter", "idle", "converters", "reaches")]
+        ways = [
+            both.figures[f"power/way/{name}"].number
+            for name in ("wiring", "inverter", "idle", "converters", "standing", "reaches")
+        ]
         self.assertAlmostEqual(sum(ways), both.power.available.number)
 
     def test_an_inverter_on_a_bank_is_judged_by_its_bank(self) -> None:

@@ -270,7 +270,8 @@ class SecondReckoning(TestCase):
         paper, runs = SecondCalculation(data, found), 0
         if not any(d.load.cycle for held in found.power.plugged.values() for d in held):
             taken = found.power.drawn_day.number - found.power.wiring_day.number
-            self.alike(taken, paper.day_wh(), "energy of a day")
+            standing = 24 * sum(part.watts.number for part in found.power.idle if not part.within)
+            self.alike(taken, paper.day_wh() + standing, "energy of a day")
         for key, part in found.power.parts.items():
             self.alike(part.current.number, paper.current(key), f"{key}: running current")
             if paper.network[key]["part"] != "outlet" or paper.supply(key) != "ac":

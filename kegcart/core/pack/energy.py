@@ -12,17 +12,35 @@ OWN_CURVE = Basis("decision", "own discharge curve")
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """The shares that multiply the nominal energy; `reached` is the depth that is left where charging stops early."""
+    """The shares that multiply the nominal energy. `reached` is the depth that is left where charging stops early, from `bottom` (a
+    state of charge) up; `curve` the mean voltage over it on the curve, over the nominal voltage."""
 
     depth: Figure
     reached: Figure
     cold: Figure
     age: Figure
+    curve: Figure
+    bottom: float
 
     @property
     def share(self) -> float:
-        """Share of the capacity that can be used, 0 to 1."""
-        return self.reached.number * self.cold.number * self.age.number
+        """Share of the nominal energy that can be used."""
+        return self.reached.number * self.curve.number * self.cold.number * self.age.number
+
+
+def curve_share(row: Chemistry, bottom: float, depth: Figure) -> Figure:
+    """The mean voltage over a depth from `bottom` (a state of charge) up, over the nominal voltage.
+
+    Source: the area under the open-circuit curve in force, typical of the chemistry or the builder's own.
+    """
+    mean = row.mean_open_circuit(bottom, bottom + depth.number)
+    area = Figure(
+        "v_mean", mean, "V", "mean of a rested cell over this depth, by the area under its curve", basis=row.curve_basis
+    )
+    label = "mean voltage over this depth, over the nominal"
+    return Figure.by(
+        "k_v", "v_mean / v_nom", "×", label, v_mean=area, v_nom=row.figure("v_nom", row.v_nom, "V", "nominal, one cell")
+    )
 
 
 def peukert_hours(capacity_ah: float, current_a: float, exponent: float, rated_h: float = 20.0) -> float:

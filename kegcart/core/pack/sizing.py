@@ -10,7 +10,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.body import surface
 from kegcart.core.pack.build import Build
 from kegcart.core.pack.document import Pack
-from kegcart.core.pack.energy import Kept, own_curve, peukert_share
+from kegcart.core.pack.energy import Kept, curve_share, own_curve, peukert_share
 from kegcart.core.pack.forms import form_of
 from kegcart.core.reference import Chemistry, chemistries, cold_basis, cold_capacity, cold_resistance
 
@@ -31,6 +31,8 @@ class PackSizing:
     depth: Figure
     reached: Figure
     """the depth of discharge that charging reaches"""
+    bottom: float
+    """state of charge down to which it is planned to be used"""
     cold_factor: Figure
     usable: Figure
     usable_warm: Figure
@@ -138,6 +140,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         fault,
         kept.depth,
         kept.reached,
+        kept.bottom,
         kept.cold,
         usable,
         usable_warm,
@@ -157,12 +160,14 @@ def kept_shares(pack: Pack, row: Chemistry, site: Site, sheet: Sheet) -> Kept:
     share, label, inputs = cold_capacity(site.cold_c.number), "capacity left in the cold", {"T_min": site.cold_c}
     cold = Figure("k_temp", share, "share", label, how=how, inputs=inputs, basis=cold_basis())
     reached = reached_depth(pack, row, depth)
+    bottom = max(0.0, max(row.window_high, depth.number) - depth.number)
+    curve = sheet.put("pack/curve_share", curve_share(row, bottom, reached))
     sheet.put("pack/depth", depth)
     if reached is not depth:
         sheet.put("pack/depth_reached", reached)
     sheet.put("pack/cold_factor", cold)
     sheet.put("pack/age_factor", age)
-    return Kept(depth, reached, cold, age)
+    return Kept(depth, reached, cold, age, curve, bottom)
 
 
 def reached_depth(pack: Pack, row: Chemistry, depth: Figure) -> Figure:
@@ -227,11 +232,12 @@ def usable_energy(
 ) -> tuple[Figure, Figure]:
     """Usable energy at 25 °C and at the coldest, Wh. Lead gives less at a higher rate (Peukert).
 
-    Source: capacity times voltage times the daily window, less what age and cold take (chemistries and cold tables).
+    Source: capacity times the mean voltage on the curve over the daily window, less what age and cold take (chemistries and cold
+    tables). The nominal energy of the label is by the nominal voltage.
     """
     sheet.put("pack/nominal", Figure.by("E_nom", "C · V_nom", "Wh", "nominal energy", C=build.capacity, V_nom=v_nom))
-    parts = {"C": build.capacity, "V_nom": v_nom, "DoD": kept.reached, "k_age": kept.age}
-    formula = "C · V_nom · DoD"
+    parts = {"C": build.capacity, "V_nom": v_nom, "k_v": kept.curve, "DoD": kept.reached, "k_age": kept.age}
+    formula = "C · V_nom · k_v · DoD"
     if row.peukert:
         parts["k_pk"] = sheet.put("pack/peukert", peukert_share(row, build.capacity, v_nom, loads))
         formula += " · k_pk"

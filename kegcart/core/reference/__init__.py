@@ -9,6 +9,7 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
+from itertools import pairwise
 from pathlib import Path
 from typing import Any, cast
 
@@ -112,6 +113,14 @@ class Chemistry(Row):
     def open_circuit(self, soc: float) -> float:
         """Rested voltage of a cell in V at a state of charge from 0 to 1."""
         return interpolate(soc, self.soc, self.ocv_v)
+
+    def mean_open_circuit(self, low: float, high: float) -> float:
+        """Mean rested voltage of a cell in V between two states of charge: the area under its curve over its width."""
+        if high - low < 1e-9:
+            return self.open_circuit(high)
+        inner = [s for s in self.soc if low < s < high]
+        points = [(s, self.open_circuit(s)) for s in (low, *inner, high)]
+        return sum((v0 + v1) / 2 * (s1 - s0) for (s0, v0), (s1, v1) in pairwise(points)) / (high - low)
 
     def charge_at(self, volts: float) -> float:
         """State of charge from 0 to 1 at which a rested cell stands at so many V; the least where the curve is flat."""

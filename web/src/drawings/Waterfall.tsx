@@ -33,7 +33,7 @@ export function Waterfall() {
     level = to;
   };
   bars.push({ path: "pack/nominal", name: "nominal", note: "", from: 0, to: nominal, kind: "start" });
-  down("pack/depth", "depth", "used", level * value("pack/depth"), true);
+  down("pack/depth", "depth", "used", level * value("pack/depth") * value("pack/curve_share"), true);
   if (figure("pack/peukert")) down("pack/peukert", "rate", "left", level * value("pack/peukert"), true);
   down("pack/age_factor", "age", "kept", level * value("pack/age_factor"), true);
   down("pack/cold_factor", "cold", "left", usable);
@@ -45,6 +45,7 @@ export function Waterfall() {
     ["inverter", "inverter"],
     ["idle", "idling"],
     ["converters", "converters"],
+    ["standing", "standing"],
   ] as const) {
     down(`power/way/${name}`, label, "", level - value(`power/way/${name}`));
   }

@@ -3,6 +3,7 @@
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.bank import in_a_fault
+from kegcart.core.pack.energy import curve_share
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PowerPath, SecondBank
 from kegcart.core.power.fed import PACK
@@ -118,16 +119,18 @@ def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
 def usable_energy(bank: SecondBank, source: Source, ctx: PathContext) -> Figure:
     """What a further bank gives over its daily window, in the cold, Wh.
 
-    Source: capacity times voltage times daily window times what is left in the cold.
+    Source: capacity times the mean voltage on the curve times daily window times what is left in the cold.
     """
     row = chemistries()[bank.chemistry]
+    depth = row.figure("DoD", row.window_high - row.window_low, "share", "daily window")
     return Figure.by(
         "E_use",
-        "C · V_nom · DoD · k_temp",
+        "C · V_nom · k_v · DoD · k_temp",
         "Wh",
         f"usable energy of {source.name}",
         C=Figure.decided("C", bank.capacity_ah, "Ah", "capacity", f"{source.pointer}/capacity_ah"),
         V_nom=source.v_nom,
-        DoD=row.figure("DoD", row.window_high - row.window_low, "share", "daily window"),
+        k_v=curve_share(row, row.window_low, depth),
+        DoD=depth,
         k_temp=ctx.pack.cold_factor,
     )

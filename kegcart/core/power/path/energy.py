@@ -7,7 +7,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.loads.profile import DAY_H
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import kind_of
-from kegcart.core.power.path.parts import InverterSizing, PathContext
+from kegcart.core.power.path.parts import Idle, PathContext
 
 NOTHING_WH = 1e-6
 """Less than this is rounding, not energy."""
@@ -24,12 +24,18 @@ class EnergySizing:
     available: Figure
 
 
-def first_cutoff(ctx: PathContext, inverters: Iterable[InverterSizing], current_a: float, ohm: float) -> tuple[float, Figure]:
-    """State of charge at which the first cut-off acts at a current, and the voltage it acts at.
+def first_cutoff(ctx: PathContext, own: Iterable[str], current_a: float, ohm: float) -> tuple[float, Figure]:
+    """State of charge at which the first cut-off of so many parts acts at a current, and the voltage it acts at.
 
+    Every part that opens by itself on the way to a load counts, and last the board, or what the cells stand.
     Source: open-circuit curve of the chemistry less Ohm's law.
     """
-    cutoffs = [i.cutoff for i in inverters] or [ctx.pack.cutoff]
+    cutoffs = [ctx.pack.cutoff]
+    for key in own:
+        node = ctx.network.nodes[key]
+        acts = kind_of(node).cutoff(node, key, ctx)
+        if acts is not None and any(ctx.plugged.get(k) for k in (key, *ctx.network.below(key))):
+            cutoffs.append(acts.volts)
     cutoff = max(cutoffs, key=lambda f: f.number)
     low, high = 0.0, 1.0
     if ctx.pack.open_circuit(0.0) - current_a * ohm >= cutoff.number:
@@ -53,28 +59,39 @@ def taken_w(key: str, ctx: PathContext) -> list[float] | None:
     return None if volts is None else [amps * volts.number for amps in ctx.flows[key].mean]
 
 
-def size_energy(ctx: PathContext, main_ohm: Figure) -> EnergySizing:
+def size_energy(ctx: PathContext, main_ohm: Figure, idle: list[Idle]) -> EnergySizing:
     """What the day takes from the pack, and what of its energy can be used; further banks are sized apart.
 
+    What converters and inverters idle with is within their currents; coils, meter, boards and modules draw besides, day and night.
     Source: energies add; each loss on the way is counted once (conservation of energy).
     """
     day, sheet = ctx.loads.day, ctx.sheet
     own = [key for key in ctx.network.order if ctx.network.source(key) == PACK]
     by_branch = {key: watts for key in own if (watts := taken_w(key, ctx)) is not None}
     heat = cable_heat(own, ctx)
-    drawn_w = [sum(w[i] for w in by_branch.values()) + heat[i] for i in range(day.steps)]
+    working_w = [sum(w[i] for w in by_branch.values()) + heat[i] for i in range(day.steps)]
+    standing_w = sum(part.watts.number for part in idle if not part.within)
+    drawn_w = [watts + standing_w for watts in working_w]
+    draws = {f"{part.name} ({part.place})": part.watts for part in idle if not part.within}
+    standing = sheet.put(
+        "power/standing", Figure.by("P_st", "sum", "W", "drawn by coils, meter and boards, day and night", draws)
+    )
     how = "I²R of every run at the mean current and nominal voltage, over the day"
     wiring = Figure.of("E_wire", day.energy(heat), "Wh", "lost in the cables a day", how=how)
     sheet.put("power/wiring_day", wiring)
     branches = {f"{ctx.network.nodes[k].name} ({k})": branch_energy(k, watts, ctx) for k, watts in by_branch.items()}
-    drawn_day = Figure.by("E_day", "sum", "Wh", "taken from the pack a day", {**branches, "cables": wiring})
+    rest = {}
+    if draws:
+        a_day = Figure.of("t", 24.0, "h", "a day", how="day and night")
+        rest["standing"] = Figure.by("E", "P_st · t", "Wh", "drawn by coils, meter and boards, a day", P_st=standing, t=a_day)
+    drawn_day = Figure.by("E_day", "sum", "Wh", "taken from the pack a day", {**branches, "cables": wiring, **rest})
     sheet.put("power/drawn_day", drawn_day)
     how = "the power by the schedule from the hour it is ready, over the hours between charges; the fullest of the pattern"
     most, _ = day.fullest(drawn_w, ctx.brief.ready_h, ctx.brief.hours_away)
     inputs = {"E_day": drawn_day, "t_away": ctx.site.hours_away}
     drawn_away = Figure.of("E_away", most, "Wh", "taken from the pack between charges", how=how, inputs=inputs)
     sheet.put("power/drawn_away", drawn_away)
-    available = available_energy(own, drawn_w, main_ohm, ctx)
+    available = available_energy(own, working_w, main_ohm, ctx)
     label, taken = "of the usable energy taken between charges", {"E_away": drawn_away, "E_avail": available}
     if available.number > NOTHING_WH:
         share = Figure.by("share", "E_away / E_avail", "share", label, taken)
@@ -82,7 +99,7 @@ def size_energy(ctx: PathContext, main_ohm: Figure) -> EnergySizing:
         how = "nothing can be used: the pack is empty at its first cut-off"
         share = Figure.of("share", 99.0, "share", label, how=how, inputs=taken)
     sheet.put("power/energy_share", share)
-    on_the_way(own, drawn_w, heat, drawn_away, available, ctx)
+    on_the_way(own, drawn_w, heat, standing_w, drawn_away, available, ctx)
     return EnergySizing(drawn_w, drawn_day, drawn_away, wiring, available)
 
 
@@ -126,18 +143,18 @@ def available_energy(own: list[str], drawn_w: list[float], main_ohm: Figure, ctx
     day, pack, sheet = ctx.loads.day, ctx.pack, ctx.sheet
     active_h = sum(h for h, w in zip(day.hours, drawn_w, strict=True) if w > 0) / day.days
     mean_a = day.energy(drawn_w) / active_h / pack.v_nom.number if active_h else 0.0
-    on_pack = [ctx.inverters[key] for key in own if key in ctx.inverters]
-    soc_cut, cutoff = first_cutoff(ctx, on_pack, mean_a, pack.resistance.number + main_ohm.number)
-    lost_share = max(0.0, soc_cut - max(0.0, pack.chemistry.window_high - pack.depth.number))
+    soc_cut, cutoff = first_cutoff(ctx, own, mean_a, pack.resistance.number + main_ohm.number)
+    lost_share = max(0.0, soc_cut - pack.bottom)
     nominal = sheet["pack/nominal"]
     whole = nominal.number * pack.cold_factor.number * sheet["pack/age_factor"].number
+    height = pack.chemistry.mean_open_circuit(pack.bottom, soc_cut) / pack.chemistry.v_nom if lost_share else 1.0
     lost = Figure.of(
         "E_cut",
-        min(pack.usable.number, lost_share * whole),
+        min(pack.usable.number, lost_share * height * whole),
         "Wh",
         "left behind at the cut-off",
         how=f"the first cut-off acts at {soc_cut * 100:.1f} % charge at the mean current; "
-        "what lies between that and the planned depth stays in the pack",
+        "what lies between that and the planned depth, by the area under the curve, stays in the pack",
         inputs={"V_cut": cutoff, "R": pack.resistance, "R_main": main_ohm, "E_nom": nominal},
     )
     sheet.put("power/cutoff_loss", lost)
@@ -146,7 +163,13 @@ def available_energy(own: list[str], drawn_w: list[float], main_ohm: Figure, ctx
 
 
 def on_the_way(
-    own: list[str], drawn_w: list[float], heat_w: list[float], drawn_away: Figure, available: Figure, ctx: PathContext
+    own: list[str],
+    drawn_w: list[float],
+    heat_w: list[float],
+    standing_w: float,
+    drawn_away: Figure,
+    available: Figure,
+    ctx: PathContext,
 ) -> None:
     """What of the usable energy is lost on the way to the loads, if it is used as these days use it.
 
@@ -165,7 +188,7 @@ def on_the_way(
             if taken > 0:
                 idle[i] += inverter.curve.idle_w
                 loss[i] += taken - inverter.ac.mean[i] - inverter.curve.idle_w
-    converters = [drawn_w[i] - heat_w[i] - reached[i] - idle[i] - loss[i] for i in steps]
+    converters = [drawn_w[i] - standing_w - heat_w[i] - reached[i] - idle[i] - loss[i] for i in steps]
     _, first = day.fullest(drawn_w, brief.ready_h, brief.hours_away)
     begins = first * DAY_H + brief.ready_h
     shares = {
@@ -173,6 +196,7 @@ def on_the_way(
         "inverter": ("inverter, working", loss),
         "idle": ("inverter, idling", idle),
         "converters": ("converters", converters),
+        "standing": ("coils, meter and boards", [standing_w] * day.steps),
         "reaches": ("reaches the loads", reached),
     }
     for name, (label, watts) in shares.items():

@@ -16,13 +16,13 @@ MONTH_H = 30.4 * 24
 def find_idle(ctx: PathContext) -> list[Idle]:
     """What each part on the pack draws with all loads off: board, meter, then the parts of the path."""
     out: list[Idle] = []
-    for place, name, watts, switched in (*own_of_pack(ctx), *own_of_meter(ctx), *own_of_parts(ctx)):
-        out.append(Idle(place, name, ctx.sheet.put(f"power/idle/{len(out) + 1}", watts), switched))
+    for place, name, watts, switched, within in (*own_of_pack(ctx), *own_of_meter(ctx), *own_of_parts(ctx)):
+        out.append(Idle(place, name, ctx.sheet.put(f"power/idle/{len(out) + 1}", watts), switched, within))
     return out
 
 
-Draw = tuple[str, str, Figure, bool]
-"""Where it is decided, what it is called, its draw in W, whether the main switch cuts it off."""
+Draw = tuple[str, str, Figure, bool, bool]
+"""Where it is decided, what it is called, its draw in W, whether the main switch cuts it off, whether its current has it."""
 
 
 def own_of_pack(ctx: PathContext) -> Iterator[Draw]:
@@ -36,7 +36,7 @@ def own_of_pack(ctx: PathContext) -> Iterator[Draw]:
         return
     place, name, amps, boards = drawn
     parts = {"n": boards, "I": amps, "V_nom": pack.v_nom}
-    yield place, name, Figure.by("P", "n · I · V_nom", "W", "own draw of the protection", parts), False
+    yield place, name, Figure.by("P", "n · I · V_nom", "W", "own draw of the protection", parts), False, False
 
 
 def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
@@ -50,7 +50,7 @@ def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
     own = None if shunt.own_draw_ma is None else shunt.own_draw_ma / 1000
     amps = assumed("I_m", own, "meter_draw", "A", "draw of the meter", "/power/shunt/own_draw_ma")
     watts = Figure.by("P", "I · V_nom", "W", "draw of the meter", I=amps, V_nom=ctx.pack.v_nom)
-    yield "/power/shunt", "Meter", watts, False
+    yield "/power/shunt", "Meter", watts, False, False
 
 
 def own_of_parts(ctx: PathContext) -> Iterator[Draw]:
@@ -62,7 +62,13 @@ def own_of_parts(ctx: PathContext) -> Iterator[Draw]:
         if drawn is None or network.source(key) != PACK:
             continue
         behind_switch = any(isinstance(network.nodes[up], Switch) for up in network.upstream(key))
-        yield f"/power/network/{key}", node.name, drawn.watts, drawn.own_switch or behind_switch
+        yield (
+            f"/power/network/{key}",
+            node.name,
+            drawn.watts,
+            drawn.own_switch or behind_switch,
+            kind_of(node).makes(node, key, ctx) is not None,
+        )
 
 
 def shelf_time(idle: list[Idle], ctx: PathContext, available: Figure) -> Figure:

@@ -107,6 +107,8 @@ class Idle:
     name: str
     watts: Figure
     switched: bool
+    within: bool = False
+    """whether its draw is within the current of its part by the schedule, as that of a converter is"""
 
 
 @dataclass(slots=True)

@@ -48,9 +48,9 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         if ctx.parts[key].run:
             ctx.put(key, "path_drop", path_drop(key, ctx))
     main_ohm = sheet.put("power/main_resistance", main_resistance(ctx))
-    used = size_energy(ctx, main_ohm)
-    banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     idle = find_idle(ctx)
+    used = size_energy(ctx, main_ohm, idle)
+    banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     return PowerSizing(
         ctx,
         without_outlet,
