@@ -27,6 +27,8 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
             yield from ((check, f"{part.pointer}/run") for check in owes)
         if part.other is not None:
             yield from ((check, f"{part.pointer}/other_run") for check in ("power.other-feed", "power.drop"))
+        if (acts := kind_of(part.node).cutoff(part.node, part.key, power.ctx)) and acts.pinned:
+            yield "power.cutoff-high", part.pointer
         if power.network.stands_on[part.key] == "ac" and part.node.part == "outlet":
             yield "power.socket-breaker", part.pointer
         if part.node.feed in power.sources:

@@ -151,6 +151,7 @@ SPEAKS |= {
             ("/power/network/choice", {"part": "selector", "name": "Choice", "feed": "busbar", "other": "spare"}),
         ],
     ),
+    "power.cutoff-high": (TIDE, [("/power/network/main-switch/cutoff_v", 14)]),
     "power.load-dump": (
         LANE,
         [

@@ -3,25 +3,26 @@
 from collections.abc import Iterator
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.catalogue import MEND, judges
+from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, failed, held, is_so, mend, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Converter, Inverter
+from kegcart.core.power.kinds import Converter, Inverter, kind_of
 from kegcart.core.power.kinds.base import release_fields
 from kegcart.core.power.kinds.inverter import precharge_from, precharge_resistor
 from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import node_of
-from kegcart.core.reference import load_kinds
+from kegcart.core.reference import chemistries, load_kinds
 
 
 def judge_standby(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterator[Check]:
     """Cut-offs, idle draw, and what the AC side needs."""
     yield cutoff_order(power)
+    yield from cutoff_height(power, pack)
     yield from idle_drain(power, pack, brief)
     for sizing in power.inverters.values():
         node = node_of(sizing, power)
@@ -54,6 +55,43 @@ def cutoff_order(power: PowerSizing) -> Check:
         )
         return failed("power.cutoff-order", upper.place, fault)
     return held("power.cutoff-order", steps[0].place)
+
+
+@judges("power.cutoff-high", "cut-offs against the full pack", STOP)
+def cutoff_height(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
+    """What opens by itself where it was decided stays closed on a full pack, under what flows into it at most.
+
+    Source: open-circuit curve of the chemistry less Ohm's law.
+    """
+    for key, part in power.parts.items():
+        acts = kind_of(part.node).cutoff(part.node, key, power.ctx)
+        if acts is None or not acts.pinned:
+            continue
+        full = full_figure(part, power, pack)
+
+        def fault(part: PartSizing = part, cutoff: Figure = acts.volts, full: Figure = full) -> Fault:
+            name = part.node.name
+            return stop(
+                f"{name} opens below {{V_cut}}; full and loaded its source stands at {{V_full}}.",
+                "It never feeds what hangs on it, or drops it again and again.",
+                {"V_cut": cutoff, "V_full": full},
+                (Remedy("Let its cut-off be chosen", release_fields(part.pointer, ("cutoff_v", "restart_v"))),),
+            )
+
+        yield at_most("power.cutoff-high", f"{part.pointer}/cutoff_v", acts.volts, full, fault)
+
+
+def full_figure(part: PartSizing, power: PowerSizing, pack: PackSizing) -> Figure:
+    """Voltage of the source of a part, full, at what flows into that part at most, V. Source: Ohm's law."""
+    source = part.source
+    if source.key == PACK:
+        row, series, main = pack.chemistry, pack.series.number, power.main_ohm
+    else:
+        bank = power.ctx.path.banks[source.key]
+        row, series, main = chemistries()[bank.chemistry], bank.series, Figure.of("R_main", 0.0, "Ω", "on the way, left out")
+    rested = row.figure("E_full", row.open_circuit(1.0) * series, "V", "rested and full")
+    parts = {"E_full": rested, "I": part.current, "R": source.resistance, "R_main": main}
+    return Figure.by("V_full", "E_full − I · (R + R_main)", "V", "full, under load", parts)
 
 
 @judges("power.idle-drain", "days on the shelf", MEND)
