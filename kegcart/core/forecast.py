@@ -88,7 +88,7 @@ def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:
         "delivered": ("reached the loads", course.delivered_wh),
         "inverter_loss": ("lost and idled in inverters", course.inverter_loss_wh),
         "converter_loss": ("lost in converters", course.converter_loss_wh),
-        "standing": ("drawn by coils, meter and boards", course.standing_wh),
+        "standing": ("drawn by coils, meter and electronics", course.standing_wh),
         "pack_loss": ("lost in the pack" if len(course.banks) == 1 else "lost in the banks", course.bank_loss_wh),
         "wiring_loss": ("lost in cables and contacts", course.wiring_loss_wh),
         "charged": ("charged", course.charged_wh),

@@ -271,10 +271,12 @@ def ohm_to(part: PartSizing) -> float:
 
 
 def loads_of(assessment: Assessment, places: Places) -> Iterator[LoadDraw]:
-    """Every load that is plugged in, on its outlet."""
+    """Every load that is plugged in, on its outlet; what an engine's alternator feeds takes nothing of the battery."""
     days = assessment.loads.day.days
     for outlet, plugged in assessment.power.plugged.items():
         for demand in plugged:
+            if demand.load.engine_runs:
+                continue
             yield load_of(demand, places.index[outlet], days)
 
 

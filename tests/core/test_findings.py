@@ -151,6 +151,8 @@ SPEAKS |= {
             ("/power/network/choice", {"part": "selector", "name": "Choice", "feed": "busbar", "other": "spare"}),
         ],
     ),
+    "pack.block": (TIDE, [("/pack", {"form": "battery", "chemistry": "agm", "battery": {"series": 5}})]),
+    "box.gas": (TIDE, [("/pack", {"form": "battery", "chemistry": "flooded", "battery": {"capacity_ah": 110}})]),
     "power.cutoff-high": (TIDE, [("/power/network/main-switch/cutoff_v", 14)]),
     "power.load-dump": (
         LANE,

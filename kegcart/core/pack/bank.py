@@ -55,7 +55,8 @@ class UnitFigures:
         if unit.burst_a is not None:
             burst = Figure.decided("i_b", unit.burst_a, "A", f"burst limit of one {what}", f"{at}/burst_a")
         else:
-            burst = burst_of(continuous, "board_burst", f"one {what}, 5 s", "pack/burst_unit", sheet)
+            factor = "cell_burst" if row.kind == "lead" else "board_burst"
+            burst = burst_of(continuous, factor, f"one {what}, 5 s", "pack/burst_unit", sheet)
 
         def of_sheet(symbol: str, own: float | None, usual: float, unit_of: str, label: str, name: str) -> Figure:
             return typical(symbol, own, usual, unit_of, f"{label} of one {what}", f"{at}/{name}", row)
@@ -239,7 +240,7 @@ def string_limits(strings: StringsSizing, ctx: BankContext) -> LimitsByPart:
         margin = assumption("fuse_margin")
         fuses = Figure.by("I_fuses", "I_fuse / (k · x)", "A", "string fuses", I_fuse=strings.fuse, k=margin, x=hardest)
         ctx.sheet.put("pack/limit_fuses", fuses)
-        limits["string fuses"] = (fuses, burst_of(fuses, "board_burst", "string fuses, 5 s", "pack/burst_fuses", ctx.sheet))
+        limits["string fuses"] = (fuses, burst_of(fuses, "fuse_burst", "string fuses, 5 s", "pack/burst_fuses", ctx.sheet))
     return limits
 
 

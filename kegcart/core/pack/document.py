@@ -1,12 +1,13 @@
 """What the pack is made of, in four forms: one battery, batteries together, modules together, loose cells."""
 
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from kegcart.core.document import YES_NO, Decisions, Said, few
 from kegcart.core.electrical.run import Run
+from kegcart.core.reference import chemistries
 from kegcart.core.text import Printable
 from kegcart.core.units import Charge, Current, Fraction, Id, Length, Mass, Money, Resistance, Size, SmallCurrent, Voltage, reader
 
@@ -68,6 +69,19 @@ class Planning(Decisions):
         None, description="share of new capacity planned for; null: typical"
     )
     curve: Curve | None = Field(None, description="own discharge curve of one cell; null: typical of the chemistry")
+    gas_opening_cm2: Annotated[float, Field(gt=0, le=10_000), BeforeValidator(reader("cm²"))] | None = Field(
+        None, description="lead: openings that let its gas out, one low and one high, each so many cm²; null: none"
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def cells_as_sold(cls, data: Any) -> Any:
+        """A finished battery whose cells are not said has as many as one of its chemistry usually has: lead six, not four."""
+        if isinstance(data, dict) and data.get("form", "cells") != "cells" and data.get("chemistry") in chemistries():
+            battery = data.get("battery", {})
+            if isinstance(battery, dict) and "series" not in battery:
+                return {**data, "battery": {**battery, "series": chemistries()[data["chemistry"]].cells_12v}}
+        return data
 
 
 class Cell(Decisions):

@@ -26,7 +26,7 @@ class PackSizing:
     v_max: Figure
     v_low: Figure
     cutoff: Figure
-    """where its own board opens, V"""
+    """where its own board opens, or lead is empty, V"""
     fault: Figure
     depth: Figure
     reached: Figure
@@ -107,7 +107,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
         "V_max / R_1k",
         "A",
         "prospective fault current at the posts",
-        how="with the 1 kHz resistance and without the board's, so that the figure is on the safe side",
+        how="with the 1 kHz resistance alone, so that the figure is on the safe side",
         V_max=volts.greatest,
         R_1k=sheet.put("pack/fault_resistance", build.fault_resistance),
     )
@@ -196,7 +196,7 @@ def reached_depth(pack: Pack, row: Chemistry, depth: Figure) -> Figure:
 
 @dataclass(frozen=True, slots=True)
 class Voltages:
-    """Voltages of the whole pack, V; `cutoff` is where its own protection opens."""
+    """Voltages of the whole pack, V; `cutoff` is where its own protection opens, or where lead is empty."""
 
     nominal: Figure
     greatest: Figure
@@ -210,21 +210,26 @@ def size_voltages(build: Build, row: Chemistry, sheet: Sheet) -> Voltages:
     Source: series adds voltage (Kirchhoff); voltages of a cell from the chemistries table, or the board's.
     """
 
-    def voltage(symbol: str, cell: Figure, label: str, name: str) -> Figure:
+    def voltage(symbol: str, label: str, name: str, cell: Figure) -> Figure:
         return sheet.put(f"pack/{name}", Figure.by(symbol, "S · v", "V", label, S=build.series, v=cell))
 
     def of_cell(volts: float, label: str) -> Figure:
         return row.figure("v", volts, "V", f"{label}, one cell")
 
-    voltage("V_min", of_cell(row.v_min, "least voltage"), "least voltage", "v_min")
+    voltage("V_min", "least voltage", "v_min", of_cell(row.v_min, "least voltage"))
     cell_min = build.board.cell_min if build.board else of_cell(row.v_min, "least voltage")
     cell_max = build.board.cell_max if build.board else of_cell(row.v_max, "greatest voltage")
     return Voltages(
-        voltage("V_nom", of_cell(row.v_nom, "nominal voltage"), "nominal voltage", "v_nom"),
-        voltage("V_max", cell_max, "greatest voltage", "v_max"),
-        voltage("V_low", of_cell(row.v_low, "lowest working voltage"), "lowest working voltage", "v_low"),
-        voltage("V_bms", cell_min, "its own protection opens", "cutoff"),
+        voltage("V_nom", "nominal voltage", "v_nom", of_cell(row.v_nom, "nominal voltage")),
+        voltage("V_max", "greatest voltage", "v_max", cell_max),
+        voltage("V_low", "lowest working voltage", "v_low", of_cell(row.v_low, "lowest working voltage")),
+        voltage(*ends_by_itself(row), cell_min),
     )
+
+
+def ends_by_itself(row: Chemistry) -> tuple[str, str, str]:
+    """Symbol, label and name of the voltage at which a source ends: where its board opens; lead has none, and is just empty there."""
+    return ("V_bms", "its own protection opens", "cutoff") if row.kind != "lead" else ("V_end", "its cells are empty", "cutoff")
 
 
 def usable_energy(

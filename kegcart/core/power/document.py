@@ -7,7 +7,7 @@ selector lets a branch be fed from either.
 """
 
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -16,6 +16,7 @@ from kegcart.core.electrical.run import Run
 from kegcart.core.pack.document import ChemistryKey, Series
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import KINDS, Node, Selector, kind_of
+from kegcart.core.reference import chemistries
 from kegcart.core.text import Name
 from kegcart.core.units import Charge, Current, Id, Resistance, SmallCurrent, Voltage
 
@@ -41,6 +42,14 @@ class SecondBank(Decisions):
     continuous_a: Current = 100
     burst_a: Current | None = Field(None, description="null: twice the continuous current")
     resistance_mohm: Resistance | None = Field(None, description="null: typical of its chemistry")
+
+    @model_validator(mode="before")
+    @classmethod
+    def cells_as_sold(cls, data: Any) -> Any:
+        """One whose cells are not said has as many as a battery of its chemistry usually has: lead six, not four."""
+        if isinstance(data, dict) and "series" not in data and data.get("chemistry") in chemistries():
+            return {**data, "series": chemistries()[data["chemistry"]].cells_12v}
+        return data
 
 
 MOST_PARTS = 120

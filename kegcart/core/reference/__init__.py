@@ -75,7 +75,7 @@ class Chemistry(Row):
     `stop_low` and `stop_high` bound where a protection board may stop charging a cell; None for lead, which has no board.
     `discharge_min_c` is the least temperature at which it may be used; it is charged between `charge_min_c` and `charge_max_c`, until
     the current is down to `tail` (C). `coulombic` is the share of the charge put in that comes out again. `peukert` is the exponent of lead,
-    `acceptance` the current it takes for each Ah that is missing (1/h), `block` the cells in one block as sold, `classes` the cells in
+    `acceptance` the current it takes for each Ah that is missing (1/h), `gas_ma_ah` its gassing current at boost, `block` the cells in one block as sold, `classes` the cells in
     series by voltage class. `ocv_v` is rested and while discharging; `filling` are the points at the top that replace it while current flows in.
     """
 
@@ -103,12 +103,18 @@ class Chemistry(Row):
     coulombic: float
     peukert: float | None
     acceptance: float | None
+    gas_ma_ah: float | None
     block: int
     classes: dict[int, int]
     curve_basis: Basis
     soc: tuple[float, ...]
     ocv_v: tuple[float, ...]
     filling: tuple[tuple[float, float], ...]
+
+    @property
+    def cells_12v(self) -> int:
+        """Cells in series of a finished battery as it is usually sold: of 12 V, or of the lowest class there is."""
+        return self.classes.get(12, next(iter(self.classes.values())))
 
     def open_circuit(self, soc: float) -> float:
         """Rested voltage of a cell in V at a state of charge from 0 to 1."""
@@ -147,6 +153,7 @@ def chemistries() -> dict[str, Chemistry]:
             cycles=int(row["cycles"]),
             peukert=optional(row["peukert"]),
             acceptance=optional(row["acceptance"]),
+            gas_ma_ah=optional(row["gas_ma_ah"]),
             stop_low=optional(row["stop_low"]),
             stop_high=optional(row["stop_high"]),
             block=int(row["block"]),

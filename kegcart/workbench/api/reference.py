@@ -104,6 +104,7 @@ def reference(request: HttpRequest) -> HttpResponse:
                 {"key": key, "short": facts.short, "label": facts.label, "outlet": facts.outlet}
                 for key, facts in SUPPLIES.items()
             ],
+            "cells_12v": {key: row.cells_12v for key, row in chemistries().items()},
             "checks": {
                 entry.id: {"title": entry.title, "requires": entry.requires, "source": entry.source}
                 for entry in CATALOGUE.values()

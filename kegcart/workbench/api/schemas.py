@@ -447,6 +447,7 @@ class ReferenceOut(Schema):
     supplies: list["SupplyOut"]
     cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
     checks: Annotated[dict[str, "RuleOut"], Field(description="the catalogue of checks, by id")]
+    cells_12v: Annotated[dict[str, int], Field(description="by chemistry: cells in series of a finished battery as usually sold")]
 
 
 class ChoiceOut(Schema):

@@ -1235,6 +1235,11 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
+            /**
+             * Gas Opening Cm2
+             * @description lead: openings that let its gas out, one low and one high, each so many cm²; null: none
+             */
+            gas_opening_cm2?: number | null;
             battery?: components["schemas"]["Battery"];
             /**
              * In Series
@@ -1363,6 +1368,11 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
+            /**
+             * Gas Opening Cm2
+             * @description lead: openings that let its gas out, one low and one high, each so many cm²; null: none
+             */
+            gas_opening_cm2?: number | null;
             battery?: components["schemas"]["Battery"];
         };
         /**
@@ -1649,6 +1659,11 @@ export interface components {
             age_factor?: number | null;
             /** @description own discharge curve of one cell; null: typical of the chemistry */
             curve?: components["schemas"]["Curve"] | null;
+            /**
+             * Gas Opening Cm2
+             * @description lead: openings that let its gas out, one low and one high, each so many cm²; null: none
+             */
+            gas_opening_cm2?: number | null;
             cell?: components["schemas"]["Cell"];
             /** Series */
             series?: number | null;
@@ -3793,6 +3808,13 @@ export interface components {
              */
             checks: {
                 [key: string]: components["schemas"]["RuleOut"];
+            };
+            /**
+             * Cells 12V
+             * @description by chemistry: cells in series of a finished battery as usually sold
+             */
+            cells_12v: {
+                [key: string]: number;
             };
         };
         /**

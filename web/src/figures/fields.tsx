@@ -1,3 +1,4 @@
+import type { Operation } from "../api/client";
 import { useId } from "react";
 import { useStore } from "../design/store";
 import { useOptions } from "./reference";
@@ -16,8 +17,10 @@ export function SelectField(props: {
   options?: Option[];
   empty?: string;
   cell?: boolean;
+  /** What else is decided with a choice. */
+  along?: (value: unknown) => Operation[];
 }) {
-  const { pointer, label, list = "", empty, cell } = props;
+  const { pointer, label, list = "", empty, cell, along } = props;
   const published = useOptions(list);
   const options = props.options ?? published;
   const store = useStore();
@@ -36,7 +39,12 @@ export function SelectField(props: {
       value={value === null || value === undefined ? "" : String(value)}
       onChange={(event) => {
         const option = options.find((o) => String(o.value) === event.target.value);
-        store.put(pointer, option?.value ?? null, `${label}: ${option?.label ?? empty ?? "auto"}`);
+        const value = option?.value ?? null;
+        const more = along?.(value) ?? [];
+        store.change(
+          [{ op: "replace", path: pointer, value }, ...more],
+          `${label}: ${option?.label ?? empty ?? "auto"}`,
+        );
       }}
     >
       {empty !== undefined && <option value="">{empty}</option>}

@@ -8,6 +8,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.document import Bank, CellPack
 from kegcart.core.pack.rules.board import board_chemistry, board_series, sense_leads
 from kegcart.core.pack.rules.groups import cells_elsewhere, groups
+from kegcart.core.pack.rules.lead import judge_lead
 from kegcart.core.pack.rules.strings import bank
 from kegcart.core.pack.rules.use import cold_capacity, cold_charge, cold_use, depth, freezing, starting_battery, voltage_over_60
 from kegcart.core.pack.sizing import PackSizing
@@ -24,6 +25,7 @@ def judge_pack(pack: PackSizing, loads: LoadsSizing, site: Site, elsewhere: Mapp
         yield freezing(pack.chemistry, pack.depth, site, "/pack/depth")
     else:
         yield cold_use(pack.chemistry, site, "/pack/chemistry")
+    yield from judge_lead(pack)
     if isinstance(pack.pack, CellPack):
         yield from board_series(pack)
         yield from board_chemistry(pack, pack.pack)

@@ -66,7 +66,7 @@ def series_limit(build: Bank) -> Check:
     if limit is None and build.in_series > 1:
         said = note(
             "{n_s} are in series; how many their maker allows is not said.",
-            "The switches of each board must stand the whole string's voltage when one of them opens.",
+            "What is inside each must stand the whole string's voltage when one of them opens.",
             {"n_s": count},
             (Remedy(f"Its sheet allows {build.in_series}", [set_value(at, build.in_series)]),),
         )
@@ -81,7 +81,7 @@ def series_limit(build: Bank) -> Check:
         most,
         lambda: stop(
             "{n_s} are in series; their maker allows {n_max}.",
-            "When one board opens it takes the whole string's voltage; beyond its limit it fails, and may fail closed.",
+            "When one of them opens it takes the whole string's voltage; beyond its limit it fails, and may fail closed.",
             {"n_s": count, "n_max": most},
             (Remedy(f"{limit} in series", [set_value("/pack/in_series", limit)]),),
         ),
@@ -137,7 +137,7 @@ def unlike_series(build: Bank, key: str) -> Iterator[Check]:
             most,
             lambda: stop(
                 f"The blocks of string {number} rest {{ΔV}} apart; {{ΔV_max}} is allowed in series.",
-                "In series the fuller block is overcharged and the emptier one run flat, on every cycle, and no board sees it.",
+                "In series the fuller block is overcharged and the emptier one run flat, on every cycle, and nothing sees it.",
                 {"ΔV": apart, "ΔV_max": most},
                 (Remedy("Each will be charged to full by itself first: measure again", again),),
             ),
@@ -254,8 +254,9 @@ def no_string_fuse(pack: PackSizing, has: Figure, needs: Figure) -> Fault:
         fewer = math.floor(has.number / one_a) + 1
         if has.number >= one_a and fewer >= 2:
             remedies.append(Remedy(f"{fewer} strings", [set_value("/pack/parallel", fewer)]))
-        label = f"Batteries whose board limits a short to {limited} A each, by their sheet"
-        remedies.append(Remedy(label, [set_value("/pack/battery/fault_a", limited)]))
+        if pack.chemistry.kind != "lead":
+            label = f"Batteries whose board limits a short to {limited} A each, by their sheet"
+            remedies.append(Remedy(label, [set_value("/pack/battery/fault_a", limited)]))
     return stop(
         "No fuse that is sold serves at the strings: the strongest has {has}, {needs} is asked of it.",
         "A fuse that cannot interrupt the fault bursts and goes on burning, among the cells.",

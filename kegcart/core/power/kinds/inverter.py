@@ -319,13 +319,15 @@ def idle_figure(node: Inverter, rating: Figure, at: str) -> Figure:
 
 
 def cutoff_figure(node: Inverter, window_min: Figure, source: Source, at: str) -> Figure:
-    """Its low-voltage cut-off in V: as pinned, or so that it goes before the board.
+    """Its low-voltage cut-off in V: as pinned, or so that it goes before a board.
 
-    Source: practice: the inverter goes before the board, so that the board stays the last resort.
+    Source: practice: the inverter goes before a board, so that the board stays the last resort, and before lead is empty.
     """
     pick = max(window_min.number, source.v_low.number, CUTOFF_MARGIN * source.cutoff.number)
-    how = "the greatest of its window's lower end, the pack's lowest working voltage, and 2 % above where the board opens"
-    inputs = {"V_in_min": window_min, "V_low": source.v_low, "V_bms": source.cutoff}
+    how = (
+        "the greatest of its window's lower end, the pack's lowest working voltage, and 2 % above where its source ends by itself"
+    )
+    inputs = {"V_in_min": window_min, "V_low": source.v_low, "V_end": source.cutoff}
     return sized("V_cut", node.cutoff_v, pick, "V", "low-voltage cut-off", f"{at}/cutoff_v", how, inputs)
 
 

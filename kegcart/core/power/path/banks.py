@@ -4,7 +4,7 @@ from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.bank import in_a_fault
 from kegcart.core.pack.energy import curve_share
-from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.pack.sizing import PackSizing, ends_by_itself
 from kegcart.core.power.document import PowerPath, SecondBank
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.path.energy import taken_w
@@ -62,13 +62,14 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
     continuous = Figure.decided("I_cont", bank.continuous_a, "A", f"continuous limit of {bank.name}", f"{at}/continuous_a")
     fault_ohm = in_a_fault(own, cells, continuous, bank.name, f"{at}/resistance_mohm", row)
     fault = Figure.by("I_sc", "V_max / R_1k", "A", "prospective fault current at the posts", V_max=v_max, R_1k=fault_ohm)
-    factor = assumption("board_burst")
+    factor = assumption("cell_burst" if row.kind == "lead" else "board_burst")
     burst = (
         Figure.decided("I_burst", bank.burst_a, "A", f"burst limit of {bank.name}", f"{at}/burst_a")
         if bank.burst_a is not None
         else Figure.by("I_burst", "I_cont · k", "A", f"burst limit of {bank.name}", I_cont=continuous, k=factor)
     )
     sheet.put(f"power/banks/{key}/fault", fault)
+    symbol, label, name = ends_by_itself(row)
     return Source(
         key,
         bank.name,
@@ -76,7 +77,7 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
         volts("V_nom", row.v_nom, "nominal voltage", "v_nom"),
         v_max,
         volts("V_low", row.v_low, "lowest working voltage", "v_low"),
-        volts("V_bms", row.v_min, "its own protection opens", "cutoff"),
+        volts(symbol, row.v_min, label, name),
         ohm,
         fault_ohm,
         fault,

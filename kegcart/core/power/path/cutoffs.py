@@ -36,8 +36,10 @@ def cutoffs(ctx: PathContext) -> list[CutoffStep]:
         own = kind_of(node).cutoff(node, key, ctx)
         if own is not None and network.source(key) == PACK:
             out.append(CutoffStep(own.rank, node.name, f"/power/network/{key}/cutoff_v", own.volts, own.pinned))
-    pinned = form_of(pack.pack).cutoff_pinned(pack.pack)
-    out.append(CutoffStep(BOARD, "the protection board", "/pack/board/cell_min_v", pack.cutoff, pinned))
+    form = form_of(pack.pack)
+    if form.protection(pack) is not None:
+        pinned = form.cutoff_pinned(pack.pack)
+        out.append(CutoffStep(BOARD, "the protection board", "/pack/board/cell_min_v", pack.cutoff, pinned))
     one = pack.chemistry.figure("v_min", pack.chemistry.v_min, "V", "least voltage of a cell")
     least = Figure.by("V_min", "S · v_min", "V", "least voltage the cells stand", S=pack.series, v_min=one)
     out.append(CutoffStep(CELLS, "the cells", "/pack/chemistry", least, False))

@@ -74,7 +74,7 @@ def size_energy(ctx: PathContext, main_ohm: Figure, idle: list[Idle]) -> EnergyS
     drawn_w = [watts + standing_w for watts in working_w]
     draws = {f"{part.name} ({part.place})": part.watts for part in idle if not part.within}
     standing = sheet.put(
-        "power/standing", Figure.by("P_st", "sum", "W", "drawn by coils, meter and boards, day and night", draws)
+        "power/standing", Figure.by("P_st", "sum", "W", "drawn by coils, meter and electronics, day and night", draws)
     )
     how = "I²R of every run at the mean current and nominal voltage, over the day"
     wiring = Figure.of("E_wire", day.energy(heat), "Wh", "lost in the cables a day", how=how)
@@ -83,7 +83,9 @@ def size_energy(ctx: PathContext, main_ohm: Figure, idle: list[Idle]) -> EnergyS
     rest = {}
     if draws:
         a_day = Figure.of("t", 24.0, "h", "a day", how="day and night")
-        rest["standing"] = Figure.by("E", "P_st · t", "Wh", "drawn by coils, meter and boards, a day", P_st=standing, t=a_day)
+        rest["standing"] = Figure.by(
+            "E", "P_st · t", "Wh", "drawn by coils, meter and electronics, a day", P_st=standing, t=a_day
+        )
     drawn_day = Figure.by("E_day", "sum", "Wh", "taken from the pack a day", {**branches, "cables": wiring, **rest})
     sheet.put("power/drawn_day", drawn_day)
     how = "the power by the schedule from the hour it is ready, over the hours between charges; the fullest of the pattern"
@@ -196,7 +198,7 @@ def on_the_way(
         "inverter": ("inverter, working", loss),
         "idle": ("inverter, idling", idle),
         "converters": ("converters", converters),
-        "standing": ("coils, meter and boards", [standing_w] * day.steps),
+        "standing": ("coils, meter and electronics", [standing_w] * day.steps),
         "reaches": ("reaches the loads", reached),
     }
     for name, (label, watts) in shares.items():

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from kegcart.core.brief.sizing import Site
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
-from kegcart.core.check import HAIR, Bound, Check, Fault, at_most, compared, failed, is_so, mend, not_yet, note, stop
+from kegcart.core.check import HAIR, Bound, Check, Fault, at_most, compared, failed, held, is_so, mend, not_yet, note, stop
 from kegcart.core.choice import assumed
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure
@@ -22,7 +22,7 @@ from kegcart.core.power.path.edits import add_outlets, release_cutoffs
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import fit_the_loads
-from kegcart.core.reference import assumption, constant, sizes
+from kegcart.core.reference import Chemistry, assumption, constant, sizes
 
 GROWTHS = (1.5, 2, 3, 4, 6, 8)
 """Growths of the pack that are tried until it holds its voltage."""
@@ -62,7 +62,8 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
 
     Source: practice: a reserve is left at the end, as the brief says.
     """
-    asked, there = power.drawn_away, power.available
+    there = power.available
+    asked = power.drawn_away if cycled(power, PACK) else fed_by_the_engine(pack)
     figures = {"E_away": asked, "E_avail": there, "t_away": site.hours_away}
     label = "usable with the reserve left"
     kept = power.ctx.sheet.put("power/kept", Figure.by("E_kept", "E_avail · (1 − r)", "Wh", label, E_avail=there, r=site.reserve))
@@ -100,6 +101,18 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
         ),
         slack=0.0,
     )
+
+
+def cycled(power: PowerSizing, source: str) -> bool:
+    """Whether a source is used with no engine running: not where the alternator feeds whatever hangs on it."""
+    loads = [d for key, held in power.plugged.items() if power.network.source(key) == source for d in held if d.energy.number > 0]
+    return not loads or not all(d.load.engine_runs for d in loads)
+
+
+def fed_by_the_engine(pack: PackSizing) -> Figure:
+    """What a battery gives between charges whose loads run only while an engine does, Wh: nothing that it does not get back."""
+    how = "an engine runs whenever a load is on, and its alternator feeds it"
+    return Figure.of("E_away", 0.0, "Wh", "taken from the battery between charges", how=how, inputs={"C": pack.capacity})
 
 
 @judges("loads.no-outlet", "an outlet of its supply", STOP)
@@ -175,6 +188,13 @@ def current(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         yield pack_gives("in the worst surge", power.surge, pack.burst, power, pack)
 
 
+def opens_or_heats(row: Chemistry, with_a_board: str) -> str:
+    """What too much current does to a battery: lead has no board that would open."""
+    return (
+        with_a_board if row.kind != "lead" else "Nothing in the battery opens: its plates buckle, its links and cables run hot."
+    )
+
+
 @judges("pack.current", "current that is asked of it", STOP)
 def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack: PackSizing) -> Check:
     """The pack gives the running peak and the worst surge.
@@ -187,7 +207,7 @@ def pack_gives(when: str, asked: Figure, limit: Figure, power: PowerSizing, pack
         needed = asked.number * constant("fuse_margin") / share
         return stop(
             f"{{I}} is asked {when}; the pack gives {{I_limit}} ({limit.label}).",
-            "The protection board opens in the middle of the work, or the cells overheat.",
+            opens_or_heats(pack.chemistry, "The protection board opens in the middle of the work, or the cells overheat."),
             {"I": asked, "I_limit": limit},
             form_of(pack.pack).strengthened(pack, needed, power.surge.number),
         )
@@ -210,7 +230,7 @@ def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackS
             remedies = (fit_the_loads(inverter.key), *remedies)
         return stop(
             f"{node.name}: at its rated {{P_rated}} it draws {{I_rated}}; {source.name} gives {{I_cont}}.",
-            "A large inverter on a small pack trips the board, or cooks the cells, as soon as someone plugs in what the inverter promises.",
+            "A large inverter on a small pack asks too much of it, as soon as someone plugs in what the inverter promises.",
             {"P_rated": inverter.rating, "I_rated": inverter.rated_current, "I_cont": source.continuous},
             remedies,
         )
@@ -267,6 +287,9 @@ def c_rate(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
 
     Source: continuous rate by shape of cell (chemistries table).
     """
+    if not cycled(power, PACK):  # its one job is a great current for seconds, while an engine runs
+        yield held("pack.c-rate", "/pack")
+        return
     if power.current.number > pack.continuous.number:
         yield not_yet("pack.c-rate", "/pack", "a pack that gives the current")
         return

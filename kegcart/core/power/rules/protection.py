@@ -335,9 +335,10 @@ def weaken_fault(share: float, pack: PackSizing, power: PowerSizing, again: list
     ):
         patch = [set_value("/pack/parallel", fewer), *again]
         out.append(Remedy(f"{fewer} strings in parallel: less fault current, and still enough energy", patch))
-    limited = min(LARGEST, round_down(pack.fault.number * share / pack.parallel.number))
-    patch = [set_value("/pack/battery/fault_a", limited), *again]
-    out.append(Remedy(f"Batteries whose board limits a short to {limited:g} A each, by their sheet", patch))
+    if pack.chemistry.kind != "lead":
+        limited = min(LARGEST, round_down(pack.fault.number * share / pack.parallel.number))
+        patch = [set_value("/pack/battery/fault_a", limited), *again]
+        out.append(Remedy(f"Batteries whose board limits a short to {limited:g} A each, by their sheet", patch))
     return tuple(out)
 
 

@@ -5,9 +5,10 @@ from itertools import takewhile
 from typing import Any
 
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, failed, is_so, mend, note, stop
+from kegcart.core.check import Check, Fault, at_least, at_most, failed, held, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
+from kegcart.core.pack.rules.lead import block
 from kegcart.core.pack.rules.use import cold_use, freezing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
@@ -16,6 +17,7 @@ from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import BankSizing, PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_figure
+from kegcart.core.power.rules.demand import cycled, opens_or_heats
 from kegcart.core.power.rules.protection import rechoose
 from kegcart.core.reference import Chemistry, assumption, chemistries, constant
 
@@ -408,14 +410,18 @@ def judge_bank(key: str, bank: BankSizing, power: PowerSizing) -> Iterator[Check
     row = chemistries()[power.ctx.path.banks[key].chemistry]
     yield bank_over_60(bank, row, at)
     if row.kind == "lead":
+        yield block(row, power.ctx.path.banks[key].series, f"{at}/series")
         yield freezing(row, (bank.usable.inputs or {})["DoD"], site, at, "power")
     else:
         yield cold_use(row, site, at, "power")
-    steady = bank_gives("continuously", bank.current, source.continuous, bank, at)
+    steady = bank_gives("continuously", bank.current, source.continuous, bank, row, at)
     yield steady
     if steady.finding is None:
-        yield bank_gives("in the worst surge", bank.surge, source.burst, bank, at)
-    yield bank_energy(bank, at)
+        yield bank_gives("in the worst surge", bank.surge, source.burst, bank, row, at)
+    if cycled(power, key):
+        yield bank_energy(bank, at)
+    else:
+        yield held("loads.energy-short", at)
 
 
 @judges("pack.voltage-over-60")
@@ -463,7 +469,7 @@ def bank_energy(bank: BankSizing, at: str) -> Check:
 
 
 @judges("pack.current")
-def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: str) -> Check:
+def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, row: Chemistry, at: str) -> Check:
     """A further bank gives what is asked of it.
 
     Source: continuous and burst current of its sheet.
@@ -474,7 +480,7 @@ def bank_gives(when: str, asked: Figure, limit: Figure, bank: BankSizing, at: st
         patch = [set_value(f"{at}/continuous_a", wanted), release(f"{at}/burst_a")]
         return stop(
             f"{{I}} is asked of {bank.source.name} {when}; it gives {{I_limit}}.",
-            "Its board opens in the middle of the work, or its cells overheat.",
+            opens_or_heats(row, "Its board opens in the middle of the work, or its cells overheat."),
             {"I": asked, "I_limit": limit},
             (Remedy(f"A bank that gives {wanted} A", patch),),
         )

@@ -13,6 +13,7 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Converter, Inverter, kind_of
 from kegcart.core.power.kinds.base import release_fields
 from kegcart.core.power.kinds.inverter import precharge_from, precharge_resistor
+from kegcart.core.power.path.cutoffs import BOARD
 from kegcart.core.power.path.edits import put_switch
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import node_of
@@ -35,7 +36,7 @@ def judge_standby(power: PowerSizing, pack: PackSizing, brief: Brief) -> Iterato
 
 @judges("power.cutoff-order", "order of the cut-offs", MEND)
 def cutoff_order(power: PowerSizing) -> Check:
-    """Loads go first, then the inverter, then the board; the cells' own limit is never reached.
+    """Loads go first, then the inverter, then a board; the cells' own limit is never reached.
 
     Source: practice: loads before inverter before board before the cells' own limit.
     """
@@ -46,10 +47,15 @@ def cutoff_order(power: PowerSizing) -> Check:
         if above is None:
             continue
         patch = [release(step.place) for step in (above, upper) if step.pinned]
+        board = any(step.rank == BOARD for step in steps)
+        order = "loads, inverter, board, cells" if board else "loads, inverter, cells"
+        why = "What goes first should be what is missed least; what goes last is what must not be harmed."
+        if board:
+            why = "When the board goes first everything is dark at once, the meter too, and some boards stay off until they are woken."
         first = above.name[:1].upper() + above.name[1:]
         fault = mend(
-            f"{first} cuts off at {{V_2}}, before {upper.name} at {{V_1}}: the order should be loads, inverter, board, cells.",
-            "When the board goes first everything is dark at once, the meter too, and some boards stay off until they are woken.",
+            f"{first} cuts off at {{V_2}}, before {upper.name} at {{V_1}}: the order should be {order}.",
+            why,
             {"V_1": upper.volts, "V_2": above.volts},
             (Remedy("Let the cut-offs be chosen", patch),) if patch else (),
         )
@@ -156,7 +162,7 @@ def precharge(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Ite
         node.precharge is not False,
         lambda: mend(
             f"{node.name} of {{P_rated}} is switched straight onto the pack; from {{P_pre}} its capacitors are charged first.",
-            "The inrush welds the switch, opens fuses, and makes the board trip. A resistor, some seconds, then close.",
+            "The inrush welds the switch, and opens fuses and breakers. A resistor, some seconds, then close.",
             {"P_rated": sizing.rating, "P_pre": limit, "R_pre": precharge_resistor(source)},
             (Remedy("Pre-charge through a resistor", [release(at)]),),
         ),
@@ -198,9 +204,9 @@ def converter_window(part: PartSizing, node: Converter) -> Iterator[Check]:
 
     def fault(bound: str, limit: Figure) -> Fault:
         return stop(
-            f"{node.name} takes {{V_in}} at {bound}; its source goes from {{V_bms}} to {{V_max}}.",
+            f"{node.name} takes {{V_in}} at {bound}; its source goes from {{V_end}} to {{V_max}}.",
             "Above its window a converter is destroyed; below it its loads go dark while the pack is not empty.",
-            {"V_in": limit, "V_bms": source.cutoff, "V_max": source.v_max},
+            {"V_in": limit, "V_end": source.cutoff, "V_max": source.v_max},
             (Remedy("A converter for this pack", release_fields(at, ("window_min_v", "window_max_v"))),),
         )
 

@@ -7,7 +7,7 @@ import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { PackDrawing } from "../../drawings/PackDrawing";
 import { Waterfall } from "../../drawings/Waterfall";
-import { useOptions } from "../../figures/reference";
+import { otherCells, useOptions, useReference } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { BatteryFields, BoardFields, CellFields, LinkFields } from "./fields";
@@ -21,11 +21,12 @@ export function AsItStands() {
   const [selected, select] = useSelection();
   const [curve, setCurve] = useState(false);
   const forms = useOptions("pack-form");
+  const cells = useReference()?.cells_12v;
   const change = (form: Pack["form"]) => {
     if (form === pack.form) return;
     const shared = { chemistry: pack.chemistry, depth: pack.depth, age_factor: pack.age_factor };
-    const lead = ["agm", "flooded", "starting"].includes(pack.chemistry);
-    const battery = "battery" in pack ? pack.battery : { series: lead ? 6 : 4, capacity_ah: 100, continuous_a: 100 };
+    const series = cells?.[pack.chemistry] ?? 4;
+    const battery = "battery" in pack ? pack.battery : { series, capacity_ah: 100, continuous_a: 100 };
     store.put(
       "/pack",
       form === "cells" ? { form, ...shared } : { form, ...shared, battery },
@@ -55,6 +56,7 @@ export function AsItStands() {
           pointer="/pack/chemistry"
           label="Chemistry"
           list={pack.form === "cells" ? "cell-chemistry" : "chemistry"}
+          along={(value) => ("battery" in pack ? otherCells(cells, pack.chemistry, value, "/pack/battery/series") : [])}
         />
         <PartPicker pack={pack} />
       </div>

@@ -1,3 +1,4 @@
+import { otherCells, useReference } from "../../figures/reference";
 import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
@@ -9,6 +10,7 @@ import { QuantityInput } from "../../figures/QuantityInput";
 export function BankDetails({ id }: { id: string }) {
   const store = useStore();
   const { design } = useDesign();
+  const cells = useReference()?.cells_12v;
   const [, select] = useSelection();
   const bank = design.document.power.banks[id];
   if (!bank) return null;
@@ -37,7 +39,12 @@ export function BankDetails({ id }: { id: string }) {
       <div className="form-grid mt-2 mb-2">
         <TextField pointer={`${at}/name`} label="Name" />
         <SelectField pointer={`${at}/job`} label="Its job" list="SecondBank.job" />
-        <SelectField pointer={`${at}/chemistry`} label="Chemistry" list="chemistry" />
+        <SelectField
+          pointer={`${at}/chemistry`}
+          label="Chemistry"
+          list="chemistry"
+          along={(value) => otherCells(cells, bank.chemistry, value, `${at}/series`)}
+        />
         <QuantityInput pointer={`${at}/series`} label="Cells in series" />
         <QuantityInput pointer={`${at}/capacity_ah`} label="Capacity" unit="Ah" />
         <QuantityInput pointer={`${at}/continuous_a`} label="Gives continuously" unit="A" />
