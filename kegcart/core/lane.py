@@ -292,6 +292,8 @@ def load_of(demand: Demand, part: int, days: int) -> LoadDraw:
         demand.surge_extra.number,
         demand.surge_s,
         (cycle.on_min * 60, cycle.off_min * 60) if cycle else None,
+        law=demand.law,
+        volts=demand.typed_v,
         taken=1 / efficiency("usb") if load.supply == "usb" else 1.0,
         va=demand.apparent_va / watts if watts > 0 else 1.0,
     )

@@ -9,10 +9,11 @@ from unittest import TestCase
 
 from hypothesis import given
 
+from kegcart.core.assess import Assessment
 from kegcart.core.design import Design, write_design
 from kegcart.core.reference import load_kinds
 from tests import tried
-from tests.core.samples import demo, designs, document, judge, window
+from tests.core.samples import demo, designs, document, judge, simulated, window
 
 QUARTER = 0.25
 USB_ETA, CONVERTER_ETA, WIRING = 0.9, 0.92, 1.03
@@ -236,3 +237,53 @@ class WhatThePackIsAskedFor(TestCase):
             by_energy = -(-wanted // (10 * 4 * 3.3008824 * 0.85 * 0.9))
             by_current = -(-(1.25 * 300 * (1 + growth) / (4 * 2.8)) // 10)
             self.assertEqual(judge(data).pack.parallel.number, max(by_energy, by_current), f"reserve {reserve}, growth {growth}")
+
+
+class VoltsAndAmps(TestCase):
+    """Volts and amps of a load straight on the pack: what stays the same when the pack is low or full."""
+
+    def found(self, kind: str, law: str | None = None) -> Assessment:
+        load = {
+            "name": "Load",
+            "kind": kind,
+            "supply": "pack",
+            "measured": {"by": "volts_amps", "volts": 12, "amps": 20, "law": law},
+            "surge": 1,
+            "windows": window(10, 12),
+        }
+        network = {
+            "f": {"part": "protection", "name": "F", "feed": "pack"},
+            "o": {"part": "outlet", "name": "O", "feed": "f", "connector": "post-m6"},
+        }
+        pack = {"form": "battery", "chemistry": "lfp", "battery": {"series": 4}}
+        return judge(document(loads={"items": {"l": load}}, power={"network": network}, pack=pack))
+
+    def test_each_law_at_the_voltage_where_it_takes_most(self) -> None:
+        low, full = 4 * 2.8, 4 * 3.65
+        for kind, law, amps in (
+            ("electronics", None, 240 / low),
+            ("electronics", "current", 20),
+            ("brushed", None, 20),
+            ("heater", None, 20 * full / 12),
+            ("heater", "power", 240 / low),
+        ):
+            power = self.found(kind, law).power
+            self.assertAlmostEqual(power.parts["o"].current.number, amps, msg=f"{kind}, {law}")
+            self.assertAlmostEqual(power.current.number, amps)
+
+    def test_the_day_counts_what_it_takes_at_the_nominal_voltage(self) -> None:
+        nominal = 4 * 3.2
+        for kind, watts in (("brushed", 20 * nominal), ("heater", 20 * nominal**2 / 12), ("electronics", 240)):
+            figures = self.found(kind).figures
+            standing = 24 * figures["power/standing"].number
+            taken = figures["power/drawn_day"].number - figures["power/wiring_day"].number - standing
+            self.assertAlmostEqual(taken, 2 * watts, msg=kind)
+
+    def test_the_simulation_follows_the_law(self) -> None:
+        for kind in ("brushed", "heater"):
+            run = simulated(self.found(kind), 1)
+            hours = [i for i, h in enumerate(run.hour) if 10.1 < h < 11.9]
+            for i in hours:
+                volts, amps = run.banks[0].volts[i], run.banks[0].amps[i]
+                expected = 20 if kind == "brushed" else 20 * volts / 12
+                self.assertAlmostEqual(amps, expected, delta=0.03 * expected, msg=kind)

@@ -35,6 +35,16 @@ LoadMains = Annotated[
         )
     ),
 ]
+LoadLaw = Annotated[
+    Literal["power", "current", "resistance"],
+    Said(
+        (
+            ("power", "its power: an electronic supply"),
+            ("current", "its current: a radio, a motor, a lamp driver"),
+            ("resistance", "its resistance: a heater, a bulb"),
+        )
+    ),
+]
 StartGroup = Annotated[Literal["A", "B", "C"], Said(tuple((g, f"group {g}") for g in "ABC"))]
 DayNumber = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader(""))]
 
@@ -68,6 +78,9 @@ class VoltsAmps(Decisions):
     by: Literal["volts_amps"]
     volts: Voltage
     amps: Annotated[float, Field(ge=0.001, le=500), BeforeValidator(reader("A"))]
+    law: LoadLaw | None = Field(
+        None, description="what stays the same at another voltage, straight on the pack; null: as its kind does"
+    )
 
 
 class MeterReading(Decisions):

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import assert_never, cast
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
@@ -12,6 +13,7 @@ from kegcart.core.loads.document import Load, Loads, MeterReading, VoltsAmps
 from kegcart.core.loads.profile import DAY_H, Day
 from kegcart.core.loads.supplies import SUPPLIES, Supply, efficiency
 from kegcart.core.reference import LoadKind, assumption, inverter_classes, load_kinds
+from kegcart.core.simulation.inputs import Law
 
 
 @dataclass(slots=True)
@@ -38,6 +40,33 @@ class Demand:
     def average_w(self) -> float:
         """Mean power while switched on, W."""
         return self.running.number * self.duty.number
+
+    @property
+    def law(self) -> Law:
+        """What stays the same when the voltage changes: its power, unless it hangs straight on the pack and its volts and amps are
+        known, as typed or by its kind.
+
+        Source: P constant (electronic supply); P = U · I; P = U²/R.
+        """
+        if self.load.supply != "pack" or not isinstance(self.load.measured, VoltsAmps):
+            return "power"
+        return self.load.measured.law or cast(Law, self.kind.law)
+
+    @property
+    def typed_v(self) -> float:
+        """The voltage at which its amps were typed, V; 0 where they were not."""
+        return self.load.measured.volts if isinstance(self.load.measured, VoltsAmps) else 0.0
+
+    def amps_a_watt(self, volts: float, greatest_v: float) -> float:
+        """A for each of its watts, at the voltage where it takes most: constant power at the least, a resistance at the greatest."""
+        match self.law:
+            case "power":
+                return 1 / volts
+            case "current":
+                return 1 / self.typed_v
+            case "resistance":
+                return greatest_v / self.typed_v**2
+        assert_never(self.law)
 
     @property
     def label(self) -> str:

@@ -373,12 +373,14 @@ def inverter_classes() -> list[InverterClass]:
 
 @dataclass(frozen=True, slots=True)
 class LoadKind(Row):
-    """A kind of load: surge as a multiple of the running power, its length in s, power factor."""
+    """A kind of load: surge as a multiple of the running power, its length in s, power factor; `law` is what stays the same at another
+    voltage where its volts and amps are known: power, current or resistance."""
 
     surge: float
     surge_s: float
     power_factor: float
     is_motor: bool
+    law: str
 
 
 @cache
@@ -393,6 +395,7 @@ def load_kinds() -> dict[str, LoadKind]:
             float(row["surge_s"]),
             float(row["power_factor"]),
             row["is_motor"] == "1",
+            row["law"],
         )
         for row in read_table("load_kinds")
     }

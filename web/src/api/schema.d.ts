@@ -2735,6 +2735,11 @@ export interface components {
             volts: number;
             /** Amps */
             amps: number;
+            /**
+             * Law
+             * @description what stays the same at another voltage, straight on the pack; null: as its kind does
+             */
+            law?: ("power" | "current" | "resistance") | null;
         };
         /**
          * Window

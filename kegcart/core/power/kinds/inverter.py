@@ -275,7 +275,7 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
     due = precharge_from(source.v_nom.number)
     if node.precharge or (node.precharge is None and due is not None and rating.number >= due.number):
         ctx.put(key, "precharge", precharge_resistor(source))
-    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(demands, ctx.loads.day, 1.0)
+    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(demands, ctx.loads.day, lambda _: (1.0, 1.0))
     return InverterSizing(
         key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac
     )

@@ -43,7 +43,7 @@ from kegcart.core.reference import Connector, connectors
 from kegcart.core.units import Current, Power, Voltage, reader
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 RUNNING_POWER = "greatest running power"
 
@@ -99,8 +99,17 @@ class OutletKind(Kind[Outlet]):
         return None
 
     def flow(self, node: Outlet, key: str, behind: Flow, ctx: "PathContext") -> Flow:
-        before, supply = ctx.network.stands_on[key], ctx.network.supply(key)
-        return of_loads(ctx.plugged[key], ctx.loads.day, taken_a_watt(before, supply, ctx.source(key).v_low.number))
+        before, supply, source = ctx.network.stands_on[key], ctx.network.supply(key), ctx.source(key)
+        usual = taken_a_watt(before, supply, source.v_low.number)
+
+        def scale(demand: Demand) -> tuple[float, float]:
+            if demand.law == "power":
+                return usual, usual
+            most = demand.amps_a_watt(source.v_low.number, source.v_max.number)
+            # What it takes on the mean counts as energy at the lowest voltage: see `taken_at`.
+            return most, demand.amps_a_watt(source.v_nom.number, source.v_nom.number) * source.v_nom.number / source.v_low.number
+
+        return of_loads(ctx.plugged[key], ctx.loads.day, scale)
 
     def running(self, node: Outlet, key: str, ctx: "PathContext") -> Figure:
         """What is plugged in and on, at the voltage it stands on.
@@ -121,7 +130,7 @@ class OutletKind(Kind[Outlet]):
             case "pack" | "usb" if usb:
                 return Figure.by("I", "P / (η_u · V_low)", "A", RUNNING, P=watts, η_u=conversion("usb"), V_low=v_low)
             case "pack" | "usb":
-                return Figure.by("I", "P / V_low", "A", RUNNING, P=watts, V_low=v_low)
+                return straight_current(watts, [d for d in ctx.plugged[key] if day.on[d.key][step]], ctx.source(key))
         assert_never(before)
 
     def at_rating(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
@@ -184,6 +193,30 @@ class OutletKind(Kind[Outlet]):
         return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
 
 
+def straight_current(watts: Figure, running: list[Demand], source: "Source") -> Figure:
+    """What loads straight on the pack take at most, A: constant power at the lowest voltage, what was typed as a current or a
+    resistance by its own law.
+
+    Source: P = U · I; I constant; I = U/R at the greatest voltage.
+    """
+    others = [d for d in running if d.law != "power"]
+    if not others:
+        return Figure.by("I", "P / V_low", "A", RUNNING, P=watts, V_low=source.v_low)
+    parts: dict[str, Figure] = {}
+    for d in running:
+        at, power = f"/loads/items/{d.key}/measured", {"P": d.running}
+        typed = Figure.decided("U", d.typed_v, "V", "volts, as typed", f"{at}/volts")
+        match d.law:
+            case "power":
+                parts[d.label] = Figure.by("I", "P / V_low", "A", d.load.name, {**power, "V_low": source.v_low})
+            case "current":
+                parts[d.label] = Figure.by("I", "P / U", "A", f"{d.load.name}, its current stays", {**power, "U": typed})
+            case "resistance":
+                of = {**power, "V_max": source.v_max, "U": typed}
+                parts[d.label] = Figure.by("I", "P · V_max / U^2", "A", f"{d.load.name}, its resistance stays", of)
+    return Figure.by("I", "sum", "A", RUNNING, parts)
+
+
 def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:
     """What one watt of a load takes at its outlet, by what feeds the outlet and what it gives.
 
@@ -236,8 +269,9 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
             inputs = {"S": together, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")}
             return Figure.of("I", value, "A", "asked of one socket", how=how, inputs=inputs)
         case "dc_12v" | "pack":
-            volts = REGULATED_V if supply == "dc_12v" else part.source.v_low.number
-            value = max(part.current.number / node.ways, one_unit / volts)
+            low, high = (REGULATED_V, REGULATED_V) if supply == "dc_12v" else (part.source.v_low.number, part.source.v_max.number)
+            one = max((d.watts.number * d.amps_a_watt(low, high) for d in demands), default=0.0)
+            value = max(part.current.number / node.ways, one)
             how = "the running current shared over the sockets, or the greatest one load"
             return Figure.of("I", value, "A", "asked of one socket", how=how, inputs={"I": part.current})
     assert_never(supply)

@@ -116,15 +116,16 @@ def joined(starts: list[Start]) -> list[Start]:
     return list(by_key.values())
 
 
-def of_loads(demands: list[Demand], day: Day, scale: float) -> Flow:
-    """The flow of loads at an outlet: their watts times `scale` (1/(η·V) for amps).
+def of_loads(demands: list[Demand], day: Day, scale: Callable[[Demand], tuple[float, float]]) -> Flow:
+    """The flow of loads at an outlet. scale: what one watt of a load takes (1/(η·V) for amps), at most and on the mean.
 
     Source: P = U · I.
     """
     flow = Flow.total([], day)
     for d in demands:
         on = day.on[d.key]
-        running, mean, extra = d.running.number * scale, d.average_w * scale, d.surge_extra.number * scale
+        most, usual = scale(d)
+        running, mean, extra = d.running.number * most, d.average_w * usual, d.surge_extra.number * most
         for i, is_on in enumerate(on):
             if is_on:
                 flow.running[i] += running

@@ -1,5 +1,6 @@
 import type { Load } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
+import { SelectField } from "../../figures/fields";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { useOptions } from "../../figures/reference";
 import { usePending } from "../../figures/typed";
@@ -14,6 +15,7 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
   const watts = Number(design.assessment.figures[`loads/${id}/watts`]?.value ?? load.watts ?? 0);
   const measured = usePending(`${at}/measured`).value as Load["measured"];
   const way: Way = measured?.by ?? "watts";
+  const straight = load.supply === "pack";
   const begin: Record<Way, unknown> = {
     watts: null,
     volts_amps: {
@@ -58,6 +60,14 @@ export function PowerEntry({ at, load }: { at: string; load: Load }) {
           <>
             <QuantityInput pointer={`${at}/measured/volts`} label="Volts" unit="V" />
             <QuantityInput pointer={`${at}/measured/amps`} label="Amps" unit="A" />
+            {straight && (
+              <SelectField
+                pointer={`${at}/measured/law`}
+                label="At another voltage it keeps"
+                list="VoltsAmps.law"
+                empty="as its kind does"
+              />
+            )}
           </>
         )}
         {way === "meter" && (
