@@ -139,6 +139,27 @@ class Charging(TestCase):
         self.assertAlmostEqual(charge_at(course, 1.5) - 0.4, 20 * 1.5 / 200, delta=0.002)
 
 
+class Schedules(TestCase):
+    def ran(self, load: LoadDraw, **more: Any) -> Course:
+        of = bank("lfp", 4, 1000, 1e-5, Charger(0, 14, 1))
+        return simulate(lane(of, parts=(Branch("out", 0, None, 0.0),), loads=(load,), **more))
+
+    def test_a_start_that_outlasts_its_load_ends_with_it(self) -> None:
+        cycling = LoadDraw("pump", 0, 100, ((1, 2),), surge_w=200, surge_s=60, cycle_s=(30, 90))
+        self.assertAlmostEqual(self.ran(cycling).delivered_wh, 300 * 30 * 30 / 3600, delta=0.01)
+        self.assertAlmostEqual(
+            self.ran(LoadDraw("horn", 0, 100, ((1, 1.01),), surge_w=50, surge_s=36)).delivered_wh, 1.5, delta=0.001
+        )
+
+    def test_hours_that_meet_are_one(self) -> None:
+        course = self.ran(LoadDraw("lamp", 0, 60, ((1, 2), (2, 3))))
+        self.assertAlmostEqual(course.delivered_wh, 120, delta=0.01)
+
+    def test_the_pattern_repeats(self) -> None:
+        plan = Plan(6, 6 + 72, NEVER_H, NEVER_H, pattern_h=48)
+        self.assertAlmostEqual(self.ran(LoadDraw("lamp", 0, 60, ((10, 12),)), plan=plan).delivered_wh, 240, delta=0.01)
+
+
 class Heat(TestCase):
     def test_the_air_inside_warms_with_its_time_constant(self) -> None:
         # τ_box = 0.23 · 6000 = 1380 s; 120 W for 20 min: +16.0 K, with a pack that takes next to none of it.

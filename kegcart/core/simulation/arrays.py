@@ -143,22 +143,22 @@ def fill_part(record: Records, part: Branch) -> None:
     record.on, record.closed = not part.with_loads, True
 
 
-def load_edges(load: LoadDraw, begins_h: float) -> list[tuple[float, float]]:
-    """(time in s, W from then on) of a load over one pattern that begins at an hour."""
-    out: list[tuple[float, float]] = []
+def load_edges(load: LoadDraw) -> tuple[Records, Records]:
+    """Times in s and W from then on of a load over one pattern of hours."""
+    times, watts = [np.empty(0)], [np.empty(0)]
     for start_h, end_h in load.spans_h:
-        begin, end = (begins_h + start_h) * HOUR_S, (begins_h + end_h) * HOUR_S
+        begin, end = start_h * HOUR_S, end_h * HOUR_S
         on_s, off_s = load.cycle_s or (end - begin, 0.0)
-        t = begin
-        while t < end - 1e-6:
-            stop = min(t + on_s, end)
-            if load.surge_w > 0 and load.surge_s > 0:
-                out += [(t, load.watts + load.surge_w), (min(t + load.surge_s, stop), load.watts)]
-            else:
-                out.append((t, load.watts))
-            out.append((stop, 0.0))
-            t = stop + off_s if load.cycle_s else end
-    return out
+        starts = np.arange(begin, end - 1e-6, on_s + off_s) if load.cycle_s else np.array([begin])
+        stops = np.minimum(starts + on_s, end)
+        times += [starts, stops]
+        watts += [np.full(len(starts), load.watts), np.zeros(len(starts))]
+        if load.surge_w > 0 and load.surge_s > 0:
+            watts[-2] = watts[-2] + load.surge_w
+            settled = (starts + load.surge_s)[starts + load.surge_s < stops - 1e-3]
+            times.append(settled)
+            watts.append(np.full(len(settled), load.watts))
+    return np.concatenate(times), np.concatenate(watts)
 
 
 def switched_parts(lane: Lane) -> dict[int, list[tuple[float, float]]]:
@@ -173,26 +173,31 @@ def switched_parts(lane: Lane) -> dict[int, list[tuple[float, float]]]:
     return spans
 
 
-def schedule(lane: Lane) -> list[tuple[float, int, float]]:
+def schedule(lane: Lane) -> tuple[Records, Records, Records]:
     """Every change in order of time: s, what changes, to what; the pattern of hours repeats.
 
-    What begins and ends at one moment ends first; a part is switched on before its loads, and off after them.
+    At one moment what ends comes first, then what is switched, then what begins.
     """
     plan = lane.plan
     rounds = int(plan.end_h // plan.pattern_h) + 1
-    changes = [
-        (t, i, watts)
-        for i, load in enumerate(lane.loads)
-        for n in range(rounds)
-        for t, watts in load_edges(load, n * plan.pattern_h)
-    ]
+    times, whats, values = [np.empty(0)], [np.empty(0, np.int64)], [np.empty(0)]
+
+    def enter(what: int, at: Records, to: Records) -> None:
+        for n in range(rounds):
+            times.append(at + n * plan.pattern_h * HOUR_S)
+            whats.append(np.full(len(at), what, np.int64))
+            values.append(to)
+
+    for i, load in enumerate(lane.loads):
+        enter(i, *load_edges(load))
     for i, spans in switched_parts(lane).items():
         edges = sorted({edge for span in spans for edge in span})
-        for n in range(rounds):
-            for edge in edges:
-                on = any(a <= edge < b for a, b in spans)
-                changes.append(((n * plan.pattern_h + edge) * HOUR_S, -1 - i, float(on)))
-    return sorted(changes, key=lambda c: (round(c[0], 3), c[2] > 0, (c[1] < 0) != (c[2] > 0)))
+        on = [float(any(a <= edge < b for a, b in spans)) for edge in edges]
+        enter(-1 - i, np.array(edges) * HOUR_S, np.array(on))
+    t, what, value = np.concatenate(times), np.concatenate(whats), np.concatenate(values)
+    begins = value > 0
+    order = np.lexsort(((what < 0) != begins, begins, np.round(t, 3)))
+    return t[order], what[order], value[order]
 
 
 LAWS = {"power": 0, "resistance": 1, "current": 2}
@@ -222,7 +227,6 @@ def arrays_of(lane: Lane) -> Arrays:
     air[0].inside_c, air[0].bank_w_k = around.outside_c, sum(bank.heat_w_k for bank in lane.banks)
     plan[0].begin_s, plan[0].end_s = wanted.begin_h * HOUR_S, wanted.end_h * HOUR_S
     plan[0].period_s, plan[0].away_s = wanted.period_h * HOUR_S, wanted.away_h * HOUR_S
-    changes = schedule(lane)
     loads = lane.loads
     return Arrays(
         banks,
@@ -233,9 +237,7 @@ def arrays_of(lane: Lane) -> Arrays:
         np.array(cells),
         np.array(groups),
         np.array(lane.cold),
-        np.array([t for t, _, _ in changes], dtype=float),
-        np.array([what for _, what, _ in changes], dtype=np.int64),
-        np.array([watts for _, _, watts in changes], dtype=float),
+        *schedule(lane),
         np.array([load.part for load in loads], dtype=np.int64),
         np.array([load.taken for load in loads], dtype=float),
         np.array([LAWS[load.law] for load in loads], dtype=np.int64),
