@@ -23,7 +23,7 @@ from kegcart.core.simulation.inputs import (
     CellGroup,
     Charger,
     Lane,
-    Lead,
+    LeadAcid,
     LoadDraw,
     Plan,
     Surroundings,
@@ -86,13 +86,13 @@ def curve_of(row: Chemistry) -> CellCurve:
     return CellCurve(tuple(charges), rest, fill)
 
 
-def lead_of(row: Chemistry, capacity_ah: float) -> Lead | None:
+def lead_of(row: Chemistry, capacity_ah: float) -> LeadAcid | None:
     """What is lead's own; None of any other chemistry."""
     if row.kind != "lead":
         return None
     rated_a = capacity_ah / constant("peukert_hours")
     accepts, follows = row.acceptance or 1e9, constant("lead_polarise")
-    return Lead(row.peukert or 1.0, rated_a, constant("peukert_recovery"), accepts, follows)
+    return LeadAcid(row.peukert or 1.0, rated_a, constant("peukert_recovery"), accepts, follows)
 
 
 def charger_of(row: Chemistry, series: float, capacity_ah: float, limit_a: float, own_a: float | None) -> Charger:

@@ -14,7 +14,7 @@ from kegcart.core.simulation.inputs import (
     CellGroup,
     Charger,
     Lane,
-    Lead,
+    LeadAcid,
     LoadDraw,
     Loss,
     Overload,
@@ -60,9 +60,9 @@ def lane(*banks: CellBank, parts: tuple[Branch, ...] = (), loads: tuple[LoadDraw
     return Lane(banks, parts, loads, around, plan, cold)
 
 
-def lead(key: str, ah: float) -> Lead:
+def lead(key: str, ah: float) -> LeadAcid:
     row = chemistries()[key]
-    return Lead(row.peukert or 1, ah / 20, constant("peukert_recovery"), row.acceptance or 1e9, constant("lead_polarise"))
+    return LeadAcid(row.peukert or 1, ah / 20, constant("peukert_recovery"), row.acceptance or 1e9, constant("lead_polarise"))
 
 
 def charged(of: CellBank, start: float, hours: float = 24) -> Course:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Lane, Lead, LoadDraw
+from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Lane, LeadAcid, LoadDraw
 
 HOUR_S = 3600.0
 PASSES, CONVERTS, INVERTS = 0, 1, 2
@@ -117,7 +117,7 @@ def fill_bank(record: Records, bank: CellBank, charge: float, outside_c: float) 
     record.ohm = bank.resistance_ohm
     record.peukert, record.rated_a, record.recovery_s, record.acceptance, record.polar_s = 1.0, inf, 1.0, inf, 1.0
     if bank.lead:
-        for name in Lead.__slots__:
+        for name in LeadAcid.__slots__:
             setattr(record, name, getattr(bank.lead, name))
     record.board, board = bank.board is not None, bank.board or NO_BOARD
     for name in BoardLimits.__slots__:

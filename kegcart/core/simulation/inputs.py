@@ -60,7 +60,7 @@ class BoardLimits:
 
 
 @dataclass(frozen=True, slots=True)
-class Lead:
+class LeadAcid:
     """What is lead's own: Peukert's exponent over the current of the rating, how long a rest gives back what a high rate left,
     how much current it accepts for each Ah that is missing (1/h), and how long its voltage takes to follow that."""
 
@@ -102,7 +102,7 @@ class CellBank:
     charge_min_c: float
     charger: Charger
     board: BoardLimits | None = None
-    lead: Lead | None = None
+    lead: LeadAcid | None = None
 
     def cell_voltage(self, group: CellGroup, charge: float, filling: bool = False) -> float:
         """Open-circuit voltage of a cell of a group in V, at the bank's charge.

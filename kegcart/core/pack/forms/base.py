@@ -36,7 +36,7 @@ class ColdLock:
 
 
 @dataclass(frozen=True, slots=True)
-class Protection:
+class BoardCurrents:
     """What the electronics that protect a pack let through, A: for long, in a burst, and into it."""
 
     continuous: Figure
@@ -82,7 +82,7 @@ class PackForm(ABC, Generic[P]):
         """Place and name of its protection, own draw of one board in A, and how many there are; None where it has none."""
 
     @abstractmethod
-    def protection(self, sizing: "PackSizing") -> Protection | None:
+    def protection(self, sizing: "PackSizing") -> BoardCurrents | None:
         """The limits of the board, or of the boards inside its batteries together; None for lead, which has none."""
 
     @abstractmethod

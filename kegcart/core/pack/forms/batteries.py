@@ -14,7 +14,7 @@ from kegcart.core.pack.bank import MOST_STRINGS, size_bank
 from kegcart.core.pack.build import Build
 from kegcart.core.pack.document import Bank, Battery, BatteryPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.forms.base import LARGEST, ColdLock, PackForm, Protection
+from kegcart.core.pack.forms.base import LARGEST, BoardCurrents, ColdLock, PackForm
 from kegcart.core.reference import Chemistry, constant
 
 if TYPE_CHECKING:
@@ -43,7 +43,7 @@ class OneBatteryForm(PackForm[BatteryPack]):
         assert isinstance(sizing.pack, BatteryPack)
         return board_inside(sizing, sizing.pack.battery)
 
-    def protection(self, sizing: "PackSizing") -> Protection | None:
+    def protection(self, sizing: "PackSizing") -> BoardCurrents | None:
         return protection_inside(sizing)
 
     def cutoff_pinned(self, pack: BatteryPack) -> bool:
@@ -99,7 +99,7 @@ class BankForm(PackForm[Bank]):
         assert isinstance(sizing.pack, Bank)
         return board_inside(sizing, sizing.pack.battery)
 
-    def protection(self, sizing: "PackSizing") -> Protection | None:
+    def protection(self, sizing: "PackSizing") -> BoardCurrents | None:
         return protection_inside(sizing)
 
     def cutoff_pinned(self, pack: Bank) -> bool:
@@ -153,12 +153,12 @@ def board_inside(sizing: "PackSizing", battery: Battery) -> tuple[str, str, Figu
     return "/pack/battery", "Board inside the battery", amps, sizing.parallel
 
 
-def protection_inside(sizing: "PackSizing") -> Protection | None:
+def protection_inside(sizing: "PackSizing") -> BoardCurrents | None:
     """What the boards inside lithium batteries let through together: until that of the hardest-worked string opens."""
     if sizing.chemistry.kind == "lead":
         return None
     continuous, burst = next(iter(sizing.build.limits.values()))  # of its electronics, the first; string fuses come after
-    return Protection(continuous, burst, sizing.charge_limit)
+    return BoardCurrents(continuous, burst, sizing.charge_limit)
 
 
 def lock_inside(sizing: "PackSizing", battery: Battery) -> ColdLock | None:

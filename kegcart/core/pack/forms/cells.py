@@ -13,7 +13,7 @@ from kegcart.core.pack.build import Build
 from kegcart.core.pack.cells import MOST_PARALLEL, charge_stop, size_cells
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.energy import Kept
-from kegcart.core.pack.forms.base import ColdLock, PackForm, Protection
+from kegcart.core.pack.forms.base import BoardCurrents, ColdLock, PackForm
 from kegcart.core.reference import Chemistry, constant, sizes
 
 if TYPE_CHECKING:
@@ -46,11 +46,11 @@ class CellsForm(PackForm[CellPack]):
         board = sizing.build.board
         if board is None:
             return None
-        return "/pack/board", "Protection board", board.own_draw, Figure.of("n", 1, "", "board", how="one for the whole pack")
+        return "/pack/board", "BoardCurrents board", board.own_draw, Figure.of("n", 1, "", "board", how="one for the whole pack")
 
-    def protection(self, sizing: "PackSizing") -> Protection | None:
+    def protection(self, sizing: "PackSizing") -> BoardCurrents | None:
         board = sizing.build.board
-        return Protection(board.continuous, board.burst, board.charge) if board else None
+        return BoardCurrents(board.continuous, board.burst, board.charge) if board else None
 
     def cutoff_pinned(self, pack: CellPack) -> bool:
         return pack.board.cell_min_v is not None
