@@ -80,7 +80,7 @@ def ends_at(course: Course) -> float:
     return next(e.hour for e in course.events if "charging ends" in e.text or e.text == "full")
 
 
-class LeadAcid(TestCase):
+class OfLead(TestCase):
     def test_a_high_rate_gives_less_by_peukert(self) -> None:
         # 100 Ah (20 h) AGM at 40 A, k 1.12: 1.95 h, 77.9 Ah. A load of constant current draws it.
         of = bank("agm", 6, 100, 0.0, Charger(0, 14.4, 1), late_share=0.0, resistance_ohm=1e-6, lead=lead("agm", 100))
@@ -114,7 +114,7 @@ class LeadAcid(TestCase):
         self.assertNotIn("board", texts)
 
 
-class Charging(TestCase):
+class OfCharging(TestCase):
     def test_nmc_constant_current_and_taper(self) -> None:
         # 14S, 46.4 Ah, 59.5 mΩ, 58.1 V, tail 0.05 C, from 25 %, no loss of charge: 3.00 h at 0.25 C, 1.68 h at 0.5 C.
         for rate, hours in ((0.25, 3.00), (0.5, 1.68)):
