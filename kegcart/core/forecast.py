@@ -22,6 +22,10 @@ WORDS: Mapping[Season, str] = {"coldest": "coldest days", "hottest": "hottest da
 PLACES: Mapping[Season, str] = {"coldest": "/brief/site_min_c", "hottest": "/brief/site_max_c"}
 GROWTHS = (1.25, 1.5, 2.0, 3.0, 5.0)
 """How much larger a pack is tried, the smallest first."""
+MOST_CYCLES = 60_000
+"""So often loads may switch in all in a forecast."""
+MOST_POINTS = 6000
+"""So many moments of a course are drawn: with the greatest and the least current of each stretch."""
 HOW = "simulated: voltage solved at each step for the power asked, charge and heat carried on"
 
 
@@ -42,9 +46,20 @@ def course_of(assessment: Assessment, season: Season, days: int | None = None, s
     return simulate(lane_of(assessment, outside_c(assessment, season), plan), series=series)
 
 
+def days_foreseen(assessment: Assessment) -> int:
+    """The days that are run: as the bench says; fewer, but one at least, where loads switch so often that more would take too long."""
+    cycles = sum(
+        hours * 60 / (cycle.on_min + cycle.off_min)
+        for key, demand in assessment.loads.demands.items()
+        if (cycle := demand.load.cycle) and (hours := assessment.loads.day.hours_on(key))
+    )
+    return max(1, min(assessment.design.bench.days, int(MOST_CYCLES / max(cycles, 1.0))))
+
+
 def forecast(assessment: Assessment) -> Forecast:
     """Both seasons of a design. Never raises on a valid document."""
-    sheet, courses = Sheet(), {season: course_of(assessment, season) for season in SEASONS}
+    days = days_foreseen(assessment)
+    sheet, courses = Sheet(), {season: course_of(assessment, season, days) for season in SEASONS}
     checks: list[Check] = []
     for season, course in courses.items():
         checks += judge_days(foreseen(assessment, season, course, sheet))
@@ -168,7 +183,8 @@ def ends(id: str, remedy: Remedy, document: dict[str, Any], assessment: Assessme
     after = assess(patched(document, remedy.patch), assessment.elsewhere)
     if any(f.severity.value == "stop" and (f.id, f.place) not in stops for f in after.findings):
         return False
-    checks = (c for season in SEASONS for c in judge_days(foreseen(after, season, course_of(after, season), Sheet())))
+    days = days_foreseen(after)
+    checks = (c for season in SEASONS for c in judge_days(foreseen(after, season, course_of(after, season, days), Sheet())))
     return all(c.id != id or c.verdict is not Verdict.FAILS for c in checks)
 
 
@@ -194,8 +210,21 @@ def write_course(course: Course, assessment: Assessment) -> dict[str, Any]:
         "inside_c": course.inside_c,
         "load_w": course.delivered_w,
     }
+    drawn = moments_drawn(pack.amps)
     return {
-        "series": {name: [rounded(v) for v in values] for name, values in series.items()},
+        "series": {name: [rounded(values[i]) for i in drawn] for name, values in series.items()},
         "events": [{"hour": e.hour, "kind": e.kind, "text": e.text} for e in course.events],
         "figures": {name: write_figure(figure, top=True) for name, figure in course_figures(course, assessment).items()},
     }
+
+
+def moments_drawn(amps: list[float]) -> list[int]:
+    """Which moments of a course are drawn: all of them, or of each of many stretches the ends and the extremes of the current."""
+    if len(amps) <= MOST_POINTS:
+        return list(range(len(amps)))
+    length = -(-len(amps) // (MOST_POINTS // 3))
+    kept = {0, len(amps) - 1}
+    for begin in range(0, len(amps), length):
+        stretch = range(begin, min(begin + length, len(amps)))
+        kept |= {begin, max(stretch, key=amps.__getitem__), min(stretch, key=amps.__getitem__)}
+    return sorted(kept)

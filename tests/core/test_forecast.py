@@ -7,8 +7,8 @@ from kegcart.core.assess import assess
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import Verdict
 from kegcart.core.design import read_design
-from kegcart.core.forecast import Forecast, forecast, write_forecast
-from tests.core.samples import DEMO_NAMES, demo, document, judge, mended, put, window
+from kegcart.core.forecast import MOST_POINTS, Forecast, days_foreseen, forecast, write_course, write_forecast
+from tests.core.samples import DEMO_NAMES, demo, document, judge, mended, put, simulated, window
 from tests.core.test_power import two_banks
 
 LANE = "lantern-lane"
@@ -96,6 +96,20 @@ class ForecastTest(TestCase):
         lowest = found.figures["forecast/hottest/house/lowest_charge"].number
         self.assertLess(lowest, 1)
         self.assertGreater(lowest, 0.5)
+
+    def test_loads_that_switch_each_minute_do_not_hold_up_the_forecast(self) -> None:
+        """Fewer days are run, and the course that is drawn keeps its extremes."""
+        cycle = {"on_min": 0.5, "off_min": 0.5}
+        pump = {"name": "Pump", "kind": "pump", "supply": "pack", "watts": 20, "windows": window(0, 24), "cycle": cycle}
+        data = put(demo("tidewater"), "/bench/days", 14)
+        found = judge(put(data, "/loads/items", {f"l{i}": pump for i in range(20)}))
+        self.assertEqual(days_foreseen(found), 2)
+        self.assertEqual(days_foreseen(judge(data)), 14)
+        course = simulated(found, 1)
+        drawn = write_course(course, found)["series"]
+        self.assertLessEqual(len(drawn["hour"]), MOST_POINTS + 2)
+        self.assertAlmostEqual(max(drawn["current_a"]), max(course.banks[0].amps), places=3)
+        self.assertAlmostEqual(drawn["hour"][-1], course.hour[-1], places=3)
 
     def test_it_is_written_as_plain_data(self) -> None:
         for name in DEMO_NAMES:
