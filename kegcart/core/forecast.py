@@ -15,6 +15,7 @@ from kegcart.core.lane import SEASONS, Places, Season, lane_of, outside_c, plan_
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
 from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.run import Course, simulate
 
@@ -80,10 +81,13 @@ def foreseen(
     row, plan = assessment.pack.chemistry, plan_of(assessment, 1)
     full = row.figure("s_full", row.window_high, "share", f"top of the daily window, {row.label}")
     figures = {name: sheet.put(f"forecast/{season}/{name}", f) for name, f in course_figures(course, assessment).items()}
+    power = assessment.power
     dark = [branch for branch, hours in zip(Places(assessment).keys, course.dark_h, strict=True) if hours > 0]
-    names = [d.load.name for key in dark for d in assessment.power.plugged.get(key, [])]
+    names = [d.load.name for key in dark for d in power.plugged.get(key, [])]
     charges = plan.away_h < plan.period_h
-    return Foreseen(WORDS[season], PLACES[season], course, figures, full if charges else None, tuple(names), cures or {})
+    loads = any(d.energy.number > 0 for held in power.plugged.values() for d in held)
+    works = loads or power.drawn_day.number > 24 * assessment.figures["power/standing"].number + NOTHING_WH
+    return Foreseen(WORDS[season], PLACES[season], course, figures, full if charges else None, tuple(names), cures or {}, works)
 
 
 def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:

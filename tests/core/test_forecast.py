@@ -67,6 +67,11 @@ class ForecastTest(TestCase):
                     offered += 1
         self.assertGreater(offered, 3)
 
+    def test_where_nothing_runs_nothing_is_said_to_hold(self) -> None:
+        for data in (document(), put(demo("tidewater"), "/loads/items", {})):
+            checks = foreseen(data).checks
+            self.assertEqual({c.verdict for c in checks if c.id != "bench.refill"}, {Verdict.OPEN})
+
     def test_a_build_of_mistakes_says_what_happens_and_when(self) -> None:
         text = next(f.text for f in foreseen(demo("wobbly-stall")).findings if f.id == "bench.trip")
         self.assertIn("Over-current: the protection board opens at", text)

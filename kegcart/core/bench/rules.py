@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, mend, stop
+from kegcart.core.check import Check, Fault, at_least, at_most, mend, not_yet, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
 from kegcart.core.reference import assumption
@@ -21,7 +21,7 @@ class Foreseen:
 
     season: in words. place: pointer of the temperature that it stands for. full: the charge that counts as full again; None
     where there are no hours to charge in. dark: the loads that found no power, by name. cures: by id of a check, changes that
-    were tried out by simulating them, and end its finding.
+    were tried out by simulating them, and end its finding. works: whether anything runs at all, board and meter apart.
     """
 
     season: str
@@ -31,10 +31,15 @@ class Foreseen:
     full: Figure | None
     dark: tuple[str, ...]
     cures: Mapping[str, tuple[Remedy, ...]]
+    works: bool
 
 
 def judge_days(seen: Foreseen) -> Iterator[Check]:
-    """Every check of one season."""
+    """Every check of one season; where nothing runs, nothing is said to hold."""
+    if not seen.works:
+        for id in ("bench.trip", "bench.dark", "bench.hiccup", "bench.refill", "bench.cell-heat"):
+            yield not_yet(id, seen.place, "a load that runs")
+        return
     yield from nothing_trips(seen)
     yield from every_load_is_fed(seen)
     yield from nothing_hiccups(seen)

@@ -13,11 +13,12 @@ Direct = Literal["dc_12v", "usb", "pack"]
 
 @dataclass(frozen=True, slots=True)
 class SupplyFacts:
-    """short: as a narrow column says it. label: as a sentence says it. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
+    """short: as a narrow column says it. label: as a sentence says it. fed: how a load is fed by it, in words. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
     converter between pack and socket; empty where there is none, or where it is an inverter with a curve of its own."""
 
     short: str
     label: str
+    fed: str
     outlet: str
     eta_key: str
 
@@ -26,13 +27,13 @@ def facts_of(supply: Supply) -> SupplyFacts:
     """What is the same for every load on a supply."""
     match supply:
         case "ac":
-            return SupplyFacts("AC", "AC", "AC outlet", "")
+            return SupplyFacts("AC", "AC", "with AC", "AC outlet", "")
         case "dc_12v":
-            return SupplyFacts("12 V", "regulated 12 V", "12 V outlet", "converter_eta")
+            return SupplyFacts("12 V", "regulated 12 V", "from regulated 12 V", "12 V outlet", "converter_eta")
         case "usb":
-            return SupplyFacts("USB", "USB", "USB outlet", "usb_eta")
+            return SupplyFacts("USB", "USB", "from USB", "USB outlet", "usb_eta")
         case "pack":
-            return SupplyFacts("pack", "straight from the pack", "pack-voltage outlet", "")
+            return SupplyFacts("pack", "straight from the pack", "straight from the pack", "pack-voltage outlet", "")
     assert_never(supply)
 
 

@@ -295,8 +295,9 @@ def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: 
         )
     capacities = {f"group {n}": g.capacity for n, g in enumerate(groups, 1)}
     resistances = {f"group {n}": g.resistance for n, g in enumerate(groups, 1)}
+    weakest = min(capacities, key=lambda name: capacities[name].number)
     return (
-        Figure.by("C", "min", "Ah", "capacity, of the weakest group", capacities),
+        Figure.by("C", "min", "Ah", f"capacity, of {weakest}, the weakest", capacities),
         Figure.by("R_cells", "sum", "Ω", "1 kHz resistance of the cells, as measured", resistances),
     )
 

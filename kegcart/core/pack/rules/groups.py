@@ -49,14 +49,19 @@ def groups(pack: PackSizing, build: CellPack) -> Iterator[Check]:
         spread,
         target,
         lambda: mend(
-            "The groups differ by {s} in capacity; {s_t} is the target.",
+            f"The groups differ by {{s}} in capacity, {{s_t}} is the target; group {weakest_of(members)} is the weakest, {{c_min}}.",
             "The weakest group is empty first and full first: it sets what the pack gives, and wears out before the rest.",
-            {"s": spread, "s_t": target},
+            {"s": spread, "s_t": target, "c_min": min((g.capacity for g in members), key=lambda c: c.number)},
             (SORT_AGAIN,),
         ),
     )
     yield group_resistance(build, members)
     yield from balance(pack, spread)
+
+
+def weakest_of(members: list[GroupSizing]) -> int:
+    """The number of the group of the least capacity, from 1."""
+    return min(range(len(members)), key=lambda i: members[i].capacity.number) + 1
 
 
 def spread_figure(members: list[GroupSizing]) -> Figure:

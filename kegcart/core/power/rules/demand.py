@@ -519,12 +519,12 @@ def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> C
         patch += [release(f"{at}/direct"), release(f"{at}/outlet")]
         if not any(power.network.supply(outlet) == direct for outlet in power.network.outlets()):
             patch += add_outlets(power.network, [direct])
-        label = SUPPLIES[direct].label
+        fed = SUPPLIES[direct].fed
         return mend(
-            f"{load.name} is fed through inverter and wall adapter: {{E_lost}} a day are lost against {label}.",
+            f"{load.name} is fed through inverter and wall adapter: {{E_lost}} a day are lost that are not where it is fed {fed}.",
             "Up to mains voltage and down again, each step keeps its share; and the inverter must run for it.",
             {"E_lost": lost},
-            (Remedy(f"Feed it by {label}", patch),),
+            (Remedy(f"Feed it {fed}", patch),),
         )
 
     return is_so("loads.double-conversion", at, lost.number <= 0, fault)

@@ -153,7 +153,7 @@ def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Itera
             fields = [release(f"/power/network/{k}/rating_a") for k in pinned]
             remedies.append(Remedy("Let the fuses behind it be sized", fields))
         return mend(
-            f"{node.name} of {{I_fuse}} opens together with {largest.node.name} of {{I_b}}: from {{I_sel}} it would stay closed.",
+            f"{node.name} of {{I_fuse}} opens together with {largest.node.name} of {{I_b}}; rated {{I_sel}} or more, it would stay closed.",
             "A fault in one circuit should darken that circuit, not the whole station.",
             {"I_fuse": rating, "I_b": other, "I_sel": needed},
             tuple(remedies),

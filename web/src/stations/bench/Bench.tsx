@@ -74,7 +74,9 @@ export default function Bench() {
     gcTime: 60_000,
   });
   const run = simulation.data;
-  const atRest = Number(design.assessment.figures["power/drawn_day"]?.value ?? 0) === 0;
+  const drawn = (path: string) => Number(design.assessment.figures[path]?.value ?? 0);
+  // What board and meter draw by themselves is no use yet.
+  const atRest = drawn("power/drawn_day") <= 24 * drawn("power/standing") + 1e-6;
   const dark = Number(run?.figures.dark?.value ?? 0);
   return (
     <StationFrame
