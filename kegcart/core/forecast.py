@@ -10,7 +10,7 @@ from kegcart.core.bench.rules import Foreseen, judge_days
 from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
-from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, release, set_value, write_finding
+from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
 from kegcart.core.lane import SEASONS, Places, Season, lane_of, outside_c, plan_of
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
@@ -25,6 +25,8 @@ GROWTHS = (1.25, 1.5, 2.0, 3.0, 5.0)
 """How much larger a pack is tried, the smallest first."""
 MOST_CYCLES = 60_000
 """So often loads may switch in all in a forecast."""
+MOST_STEPS = 12_000
+"""Steps of both seasons up to which changes are tried out."""
 MOST_POINTS = 6000
 """So many moments of a course are drawn: with the greatest and the least current of each stretch."""
 HOW = "simulated: voltage solved at each step for the power asked, charge and heat carried on"
@@ -65,7 +67,8 @@ def forecast(assessment: Assessment) -> Forecast:
     for season, course in courses.items():
         checks += judge_days(foreseen(assessment, season, course, sheet))
     failing = {check.id for check in checks if check.verdict is Verdict.FAILS}
-    if failing:  # only then is it worth trying out what would mend it
+    # Only then is it worth trying out what would mend it; and not where each trial would take long.
+    if failing and sum(course.steps for course in courses.values()) < MOST_STEPS:
         sheet, checks = Sheet(), []
         cures = find_cures(assessment, failing)
         for season, course in courses.items():
@@ -134,18 +137,21 @@ def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:
 
 def find_cures(assessment: Assessment, failing: set[str]) -> dict[str, tuple[Remedy, ...]]:
     """For each check that fails, changes that end its finding in both seasons and bring no new one: each tried out."""
-    out: dict[str, tuple[Remedy, ...]] = {}
     document = write_design(assessment.design)
-    stops = {(f.id, f.place) for f in assessment.findings if f.severity.value == "stop"}
-    for id in sorted(failing):
-        found: list[Remedy] = []
-        for kind in candidates(id, assessment):
-            for remedy in kind:
-                if ends(id, remedy, document, assessment, stops):
-                    found.append(remedy)
-                    break
-        out[id] = tuple(found)
-    return out
+    tried: dict[str, set[str] | None] = {}
+
+    def ends(id: str, remedy: Remedy) -> bool:
+        if remedy.label not in tried:
+            tried[remedy.label] = failing_after(remedy, document, assessment)
+        left = tried[remedy.label]
+        return left is not None and id not in left
+
+    return {
+        id: tuple(
+            first for kind in candidates(id, assessment) if (first := next((r for r in kind if ends(id, r)), None)) is not None
+        )
+        for id in sorted(failing)
+    }
 
 
 def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
@@ -182,14 +188,15 @@ def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
         yield Remedy("Let the charger's current be chosen", [release("/bench/charge_current_a")])
 
 
-def ends(id: str, remedy: Remedy, document: dict[str, Any], assessment: Assessment, stops: set[tuple[str, str]]) -> bool:
-    """Whether a change ends a finding in both seasons, and brings no stop that was not there."""
+def failing_after(remedy: Remedy, document: dict[str, Any], assessment: Assessment) -> set[str] | None:
+    """The checks of both seasons that fail with a change; None where it brings a stop that was not there."""
     after = assess(patched(document, remedy.patch), assessment.elsewhere)
-    if any(f.severity.value == "stop" and (f.id, f.place) not in stops for f in after.findings):
-        return False
+    stops = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
+    if any(f.severity is Severity.STOP and (f.id, f.place) not in stops for f in after.findings):
+        return None
     days = days_foreseen(after)
     checks = (c for season in SEASONS for c in judge_days(foreseen(after, season, course_of(after, season, days), Sheet())))
-    return all(c.id != id or c.verdict is not Verdict.FAILS for c in checks)
+    return {c.id for c in checks if c.verdict is Verdict.FAILS}
 
 
 def write_forecast(seen: Forecast) -> dict[str, Any]:

@@ -47,8 +47,8 @@ PART = np.dtype(
         *((name, "?") for name in ("on", "closed", "tripped", "live")),
         *((name, "f8") for name in ("under_s", "wait_s", "heat", "dark_s")),
         *((name, "i8") for name in ("drops", "trips", "hiccups")),
-        # what follows from it: V at its input, A into it, A out of it, VA that runs and W behind it
-        *((name, "f8") for name in ("volts", "amps", "out_a", "out_va", "out_w")),
+        # what follows from it: V of what makes its supply, V at its input, A into it, A out of it, VA that runs and W behind it
+        *((name, "f8") for name in ("source_v", "volts", "amps", "out_a", "out_va", "out_w")),
     ],
     align=True,
 )

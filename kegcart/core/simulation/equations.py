@@ -53,7 +53,9 @@ SHORTEST_S = 1e-3
 HAIR_S = 1e-6
 """What rounding may leave between a moment and the change that is due then."""
 CLOSE_ENOUGH = 1e-7
-MOST_SWEEPS = 80
+MOST_SWEEPS = 40
+HALVINGS = 12
+"""How finely it is searched what can be given where not all can."""
 COLLAPSED = 0.5
 """Below this share of its source's voltage nothing works any more: there is not that much power."""
 LEAST_BACK = 0.02
@@ -186,11 +188,12 @@ def spread(bank: Records, parts: Records, alive: bool) -> float:
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
         if part.feed < 0:
-            live, base = alive, bank.post_v
+            live, base, part.source_v = alive, bank.post_v, bank.emf
         else:
             feeder = parts[part.feed]
             live = hands_on(feeder)
             base = feeder.output_v if feeder.output_v > 0 else feeder.volts
+            part.source_v = feeder.output_v if feeder.output_v > 0 else feeder.source_v
         volts = base - part.amps * part.ohm if live else 0.0
         most = max(most, abs(volts - part.volts))
         part.live, part.volts, part.out_a, part.out_va, part.out_w = live, volts, 0.0, 0.0, 0.0
@@ -208,12 +211,7 @@ def draw(bank: Records, parts: Records) -> float:
         part = parts[i]
         amps = 0.0
         if hands_on(part):
-            floor = COLLAPSED * bank.emf
-            if part.feed >= 0 and parts[part.feed].output_v > 0:
-                floor = COLLAPSED * parts[part.feed].output_v
-            elif part.feed >= 0:
-                floor = min(floor, COLLAPSED * parts[part.feed].volts) if parts[part.feed].volts > 0 else floor
-            volts = max(part.volts, floor)
+            volts = max(part.volts, COLLAPSED * part.source_v)
             if part.does == PASSES:
                 amps = part.out_a + bank.fed * (part.power / volts + part.siemens * volts + part.amps_asked) + part.draw_w / volts
             else:
@@ -278,10 +276,8 @@ def solve_at(bank: Records, parts: Records, charge: float, bound: float, late_v:
         return False
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
-        if part.live and part.amps > 0:
-            base = bank.emf if part.feed < 0 else parts[part.feed].output_v
-            if base > 0 and part.volts < COLLAPSED * base:
-                return False
+        if part.live and part.amps > 0 and part.volts < COLLAPSED * part.source_v:
+            return False
     return True
 
 
@@ -295,7 +291,7 @@ def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: fl
     if solve_at(bank, parts, charge, bound, late_v, curves):
         return
     low, high = 0.0, 1.0
-    for _ in range(30):
+    for _ in range(HALVINGS):
         bank.fed = (low + high) / 2
         bank.load_a = 0.0
         for i in range(bank.part_0, bank.part_1):
@@ -309,6 +305,12 @@ def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: fl
     for i in range(bank.part_0, bank.part_1):
         parts[i].amps = 0.0
     solve_at(bank, parts, charge, bound, late_v, curves)
+
+
+@equation
+def is_low(part: Records) -> bool:
+    """Whether a part that cuts off stands below its cut-off."""
+    return part.cutoff_v > 0 and part.volts < part.cutoff_v
 
 
 @equation
@@ -356,7 +358,7 @@ def act_on_parts(bank: Records, parts: Records, inside_c: float, events: Records
         if not part.live or not part.on:
             part.under_s = part.wait_s = part.heat = 0.0
             continue
-        if part.cutoff_v > 0 and part.closed and part.volts < part.cutoff_v and part.under_s >= part.delay_s - 1e-9:
+        if part.closed and is_low(part) and part.under_s >= part.delay_s - 1e-9:
             part.closed, part.under_s, part.wait_s = False, 0.0, 0.0
             part.drops += 1
             changed = True
@@ -529,7 +531,7 @@ def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt:
         part = parts[i]
         if not part.live or not part.on:
             continue
-        if part.closed and part.volts < part.cutoff_v:
+        if part.closed and is_low(part):
             dt = min(dt, part.delay_s - part.under_s)
         if not part.closed and part.volts >= part.restart_v:
             dt = min(dt, part.restart_s - part.wait_s)
@@ -561,7 +563,7 @@ def is_near(bank: Records, parts: Records, cells: Records, groups: Records) -> b
             return True
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
-        if part.live and part.on and (not part.closed or part.volts < NEAR * part.cutoff_v):
+        if part.live and part.on and (not part.closed or (part.cutoff_v > 0 and part.volts < NEAR * part.cutoff_v)):
             return True
     return False
 
@@ -580,7 +582,7 @@ def overruns(bank: Records, parts: Records, cells: Records, groups: Records, cha
         part = parts[i]
         if not part.live or not part.on:
             continue
-        if part.closed and part.under_s == 0 and part.volts < part.cutoff_v:
+        if part.closed and part.under_s == 0 and is_low(part):
             return True
         if not part.closed and part.wait_s == 0 and part.volts >= part.restart_v:
             return True
@@ -609,7 +611,7 @@ def carry_timers(bank: Records, parts: Records, cells: Records, groups: Records,
             part.under_s = part.heat = 0.0
             part.wait_s = part.wait_s + dt if part.live and part.on and not part.closed and part.volts >= part.restart_v else 0.0
         else:
-            part.under_s = part.under_s + dt if part.volts < part.cutoff_v else 0.0
+            part.under_s = part.under_s + dt if is_low(part) else 0.0
             if part.rated_va > 0:
                 lasting = inverter_holds_va(part, inside_c)
                 part.heat = max(0.0, part.heat + overload_rate(asked_of(part), lasting, part.surge_va, part.surge_s) * dt)
