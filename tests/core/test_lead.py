@@ -88,7 +88,7 @@ class Lead(TestCase):
         )
         self.assertEqual(ids(second) & unfit, set())
 
-    @tried(200, suppress_health_check=[HealthCheck.too_slow])
+    @tried(60, suppress_health_check=[HealthCheck.too_slow])
     @given(designs())
     def test_no_word_speaks_of_a_board(self, design: Design) -> None:
         data = write_design(design)

@@ -46,7 +46,7 @@ class CellsForm(PackForm[CellPack]):
         board = sizing.build.board
         if board is None:
             return None
-        return "/pack/board", "BoardCurrents board", board.own_draw, Figure.of("n", 1, "", "board", how="one for the whole pack")
+        return "/pack/board", "Protection board", board.own_draw, Figure.of("n", 1, "", "board", how="one for the whole pack")
 
     def protection(self, sizing: "PackSizing") -> BoardCurrents | None:
         board = sizing.build.board
