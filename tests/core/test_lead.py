@@ -99,5 +99,7 @@ class Lead(TestCase):
                 found = judge(of)
             except ValueError:  # a part that hung on the bank that was taken out
                 continue
-            told = [word for word in said(found) if "board" in word.lower() or "protection opens" in word]
+            told = [
+                word for word in said(found) if "board" in word.lower() or "protection opens" in word or "protection of" in word
+            ]
             self.assertEqual(told, [])

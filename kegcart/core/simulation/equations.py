@@ -24,18 +24,7 @@ SHUT, UNDER_VOLTAGE, OVER_CURRENT, EMPTY = 0, 1, 2, 3
 FREE, TOO_COLD, TOO_HOT, TOO_MUCH = 0, 1, 2, 3
 # What happens, as it is noted.
 CUT_OFF, RESTARTED, TRIPPED, BOARD_UNDER, BOARD_OVER, BOARD_SHUT, PLUGGED, UNPLUGGED = 1, 2, 3, 4, 5, 6, 7, 8
-FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL, RESET = (
-    9,
-    10,
-    11,
-    12,
-    13,
-    14,
-    15,
-    16,
-    17,
-    18,
-)
+FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL = 9, 10, 11, 12, 13, 14, 15, 16, 17
 # What the account holds, Wh.
 CHEMICAL, CHARGED_WH, DELIVERED, IN_INVERTERS, IN_CONVERTERS, STANDING, IN_BANKS, IN_WIRING = 0, 1, 2, 3, 4, 5, 6, 7
 # Columns of a row of the series: these (the heat is that of the step before), then for each bank its charge, voltage, current and temperature.
@@ -70,12 +59,8 @@ MOST_EVENTS = 600
 
 
 @equation
-def between(x: float, table: Records, begin: int, end: int, column: int) -> float:
-    """Piecewise linear value of a column at x of the first one, between two rows; constant beyond the ends."""
-    if x <= table[begin, 0]:
-        return table[begin, column]
-    if x >= table[end - 1, 0]:
-        return table[end - 1, column]
+def row_before(x: float, table: Records, begin: int, end: int) -> int:
+    """The last row but one at most whose first column is no greater than x, which lies within the table; by halving."""
     low, high = begin, end - 1
     while high - low > 1:
         middle = (low + high) // 2
@@ -83,6 +68,18 @@ def between(x: float, table: Records, begin: int, end: int, column: int) -> floa
             low = middle
         else:
             high = middle
+    return low
+
+
+@equation
+def between(x: float, table: Records, begin: int, end: int, column: int) -> float:
+    """Piecewise linear value of a column at x of the first one, between two rows; constant beyond the ends."""
+    if x <= table[begin, 0]:
+        return table[begin, column]
+    if x >= table[end - 1, 0]:
+        return table[end - 1, column]
+    low = row_before(x, table, begin, end)
+    high = low + 1
     share = (x - table[low, 0]) / (table[high, 0] - table[low, 0])
     return table[low, column] + share * (table[high, column] - table[low, column])
 
@@ -97,13 +94,8 @@ def area_to(charge: float, curves: Records, begin: int, end: int) -> float:
         return 0.0
     if charge >= 1:
         return curves[end - 1, 3]
-    low, high = begin, end - 1
-    while high - low > 1:
-        middle = (low + high) // 2
-        if curves[middle, 0] <= charge:
-            low = middle
-        else:
-            high = middle
+    low = row_before(charge, curves, begin, end)
+    high = low + 1
     part = charge - curves[low, 0]
     slope = (curves[high, 1] - curves[low, 1]) / (curves[high, 0] - curves[low, 0])
     return curves[low, 3] + part * (curves[low, 1] + slope * part / 2)

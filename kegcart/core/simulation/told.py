@@ -66,7 +66,11 @@ def in_words(row: list[float], lane: Lane) -> Event:
         case eq.RAN_EMPTY:
             return Event(hour, "cutoff", f"{bank.name} is empty: nothing cut off before", place)
         case eq.AGAIN:
-            whose = lane.parts[place].name if place >= 0 else f"protection of {lane.banks[-1 - place].name}"
+            if place >= 0:
+                whose = lane.parts[place].name
+            else:
+                dropped = lane.banks[-1 - place]
+                whose = f"protection of {dropped.name}" if dropped.board else dropped.name
             return Event(hour, "again", f"{whose} has dropped {first:.0f} times: it comes back, and drops again", place)
     raise AssertionError(f"no words for event {what}")
 

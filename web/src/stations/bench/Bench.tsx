@@ -141,7 +141,7 @@ export default function Bench() {
           label="Charger"
           unit="A"
           optional
-          placeholder="typical: 0.2 C, within its limit"
+          placeholder="typical: 0.2 C"
         />
         <QuantityInput
           pointer="/bench/thermal_resistance"
