@@ -12,15 +12,21 @@ from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
 from kegcart.core.loads.sizing import LoadsSizing, size_loads
+from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.places import about
+from kegcart.core.power.kinds.inverter import promised
 from kegcart.core.power.path.edits import offers
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.rules import judge_power
+from kegcart.core.power.rules.demand import sag
 
 NOWHERE: Final[Mapping[str, str]] = MappingProxyType({})
+MOST_ROUNDS = 4
+HAIR_MORE = 1.001
+A_LITTLE_MORE = 1.1
 MOST_STEPS = 6
 """Remedies that go with one, at most."""
 
@@ -51,11 +57,7 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
 
     elsewhere: its cells that another build holds, label -> name of that build.
     """
-    sheet = Sheet()
-    site = size_brief(design.brief, sheet)
-    loads = size_loads(design.loads, design.brief, site, sheet)
-    pack = size_pack(design.pack, loads, design.brief, site, sheet)
-    power = size_power(design.power, design.brief, site, loads, pack, sheet)
+    sheet, site, loads, pack, power = size_all(design)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),
@@ -63,6 +65,43 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Assessment(design, elsewhere, site, loads, pack, power, sheet, checks, findings, offers(power.network))
+
+
+Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, PowerSizing]
+
+
+def size_all(design: Design) -> Sized:
+    """Every figure of a design. A pack left to choice is chosen by an estimate; where that proves short once the path is known, it is
+    chosen again by what was missing.
+    """
+    least_wh = 0.0
+    for _ in range(MOST_ROUNDS):
+        sheet = Sheet()
+        site = size_brief(design.brief, sheet)
+        loads = size_loads(design.loads, design.brief, site, sheet)
+        loads.inverters, loads.least_wh = promised(design.power, loads, site), least_wh
+        pack = size_pack(design.pack, loads, design.brief, site, sheet)
+        power = size_power(design.power, design.brief, site, loads, pack, sheet)
+        missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0
+        if missing <= 1.0:
+            break
+        least_wh = pack.usable.number * missing * HAIR_MORE
+    return sheet, site, loads, pack, power
+
+
+def energy_missing(power: PowerSizing, pack: PackSizing, design: Design, site: Site) -> float:
+    """What is asked between charges, or on the shelf, over what the pack gives; a little more where a start pulls it too low; at most
+    1 where nothing is missing.
+
+    More batteries last no longer on the shelf: each has a board of its own.
+    """
+    kept = power.available.number * (1 - site.reserve.number)
+    asked = power.drawn_away.number / kept if kept > 0 else 1.0
+    days = power.shelf_days.number
+    if isinstance(design.pack, CellPack) and days > 0:
+        asked = max(asked, design.brief.shelf_days / days)
+    sags = any(sag(inverter, power, pack, site).finding for inverter in power.pack_inverters().values())
+    return max(asked, A_LITTLE_MORE) if sags else asked
 
 
 def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -77,6 +77,14 @@ def choices(model: type[BaseModel]) -> dict[str, tuple[tuple[Value, str], ...]]:
     return out
 
 
+def choices_at(model: type[BaseModel], path: str) -> tuple[tuple[Value, str], ...]:
+    """What a field of a model, or of a model within it, is chosen from: `run/sheathed`. Errors: KeyError where there is no such field."""
+    *within, name = path.split("/")
+    for step in within:
+        model = next(models_in(model.model_fields[step].annotation))
+    return choices(model).get(name, ())
+
+
 def models_in(annotation: Any) -> Iterator[type[BaseModel]]:
     """Every model within a type, outermost first; one that is met twice comes twice."""
     if isinstance(annotation, type) and issubclass(annotation, BaseModel):

@@ -4,7 +4,7 @@ Each step takes plain JSON data of its version and returns data of the next. Wha
 understand it leaves as it is: reading then says what is wrong with it.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from copy import deepcopy
 from typing import Any
 
@@ -35,10 +35,26 @@ def leads_are_runs(data: Data) -> Data:
 
 
 def both_seasons_are_run(data: Data) -> Data:
-    """Version 3 to 4: the bench runs the coldest and the hottest days, and is no longer told which."""
+    """Version 3 to 4: the bench runs the coldest and the hottest days, and is no longer told which; that a run is not sheathed was
+    only what nobody had said.
+    """
     if isinstance(bench := data.get("bench"), dict):
         bench.pop("season", None)
+    for run in runs(data):
+        if run.get("sheathed") is False:
+            run["sheathed"] = None
     return data
+
+
+def runs(data: Any) -> Iterator[Data]:
+    """Every run of cable of a design, wherever it lies."""
+    if isinstance(data, dict):
+        if "length_m" in data:
+            yield data
+        data = list(data.values())
+    if isinstance(data, list):
+        for value in data:
+            yield from runs(value)
 
 
 #: version -> the step that leads on from it

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal, get_args, get_origin
 from unittest import TestCase
 
 from kegcart.core.design import Design, DesignError, read_design
-from kegcart.core.document import Said, choices, models_in, options_of
+from kegcart.core.document import Said, choices, choices_at, models_in, options_of
 from kegcart.core.pack.document import PlacedCell
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import Measured, limits_of
@@ -46,7 +46,7 @@ class ChoicesTest(TestCase):
         for kind in KINDS.values():
             for field in kind.facts.fields:
                 if field.control == "choice":
-                    self.assertTrue(choices(kind.model).get(field.field), f"{kind.key}.{field.field}")
+                    self.assertTrue(choices_at(kind.model, field.field), f"{kind.key}.{field.field}")
 
     def test_every_form_of_pack_is_named(self) -> None:
         pack = Design.model_fields["pack"].annotation

@@ -366,16 +366,17 @@ def mutations(name: str) -> list[tuple[str, list[tuple[str, Any]], str, str]]:
             out.append((f"{key} an AC breaker", [(f"{at}/family", "ac-only")], "power.breaker-dc", f"{at}/family"))
             if part.guard is None:
                 out.append((f"{key} moved 2 m away", [(f"{at}/run/length_m", 2)], "power.fuse-place", f"{at}/run/length_m"))
-        if part.run and part.guard and power.parts[part.guard].rating:
-            rating = power.parts[part.guard].rating.number  # type: ignore[union-attr]
+        opens = key if network.guards_its_own(key) else part.guard
+        if part.run and opens and power.parts[opens].rating:
+            rating = power.parts[opens].rating.number  # type: ignore[union-attr]
             sold = sorted((w for w in wires().values() if w.system == part.run.wire.system), key=lambda w: w.area_mm2)
             index = sold.index(part.run.wire)
             for thin in range(max(0, index - 2), index):
                 data = put(demo(name), f"{at}/run/gauge", sold[thin].key)
-                data = put(data, f"/power/network/{part.guard}/rating_a", rating)
+                data = put(data, f"/power/network/{opens}/rating_a", rating)
                 able = judge(data).power.parts[key].run
                 if able and able.ampacity.number < rating:
-                    changes = [(f"{at}/run/gauge", sold[thin].key), (f"/power/network/{part.guard}/rating_a", rating)]
+                    changes = [(f"{at}/run/gauge", sold[thin].key), (f"/power/network/{opens}/rating_a", rating)]
                     out.append((f"{key} thinner", changes, "power.wire-unprotected", f"{at}/run"))
         regulated = node.part == "outlet" and network.supply(key) in ("ac", "dc_12v")
         if power.shunt and node.part in ("inverter", "fuse_block", "converter", "outlet") and not regulated:

@@ -96,12 +96,13 @@ class Protection(TestCase):
     def test_ratings_sold(self) -> None:
         for key, ratings in self.RATINGS.items():
             self.assertEqual(families()[key].ratings_a, tuple(float(r) for r in ratings.split()), key)
-        self.assertEqual(set(families()) - set(self.RATINGS), {"ac-only", "cartridge"})
+        self.assertEqual(set(families()) - set(self.RATINGS), {"ac-only", "cartridge", "blade-58", "nh2"})
 
     def test_voltage_ratings(self) -> None:
         for key, volts in (
             ("blade", 32), ("large-blade", 32), ("bolt-in-small", 58), ("bolt-in-large", 70), ("strip", 80), ("cube", 58),
             ("class-t", 125), ("nh", 250), ("din-breaker", 60), ("surface-breaker", 48), ("ac-only", 0), ("cartridge", 1000),
+            ("blade-58", 58), ("nh2", 250),
         ):  # fmt: skip
             self.assertEqual(families()[key].v_dc, volts, key)
 

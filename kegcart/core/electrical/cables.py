@@ -48,7 +48,8 @@ class Duty:
 
     at: the pointer of its `Run`. legs: 2 where both poles are alike, 1 for a single conductor. like: the wire of a run of its kind
     that it must be like; None where it is picked for itself. mirrors: in words, the run whose gauge it takes without a choice of
-    its own.
+    its own. least_mm2: no thinner section is chosen, mm². sparing: at so many A its copper shall take no more than so many V, where
+    something that is sold does that.
     """
 
     run: Run
@@ -62,6 +63,8 @@ class Duty:
     legs: int = 2
     like: Wire | None = None
     mirrors: str = ""
+    least_mm2: float = 0.0
+    sparing: tuple[float, float] | None = None
 
 
 @dataclass(slots=True)
@@ -188,16 +191,17 @@ def needed_ampacity(duty: Duty) -> float:
 
 
 def pick_wire(duty: Duty, practice: Practice) -> Wire:
-    """The thinnest wire sold that carries so many A, may stand behind the protection, drops no more than it may, and survives a
-    short.
+    """The thinnest wire sold that carries so many A, may stand behind the protection, drops no more than it may, survives a short,
+    and leaves others on its path their share of the drop.
 
     Source: ampacity of the wires table for the chosen practice; drop limit 2 or 3 % (assumptions table).
     """
     run, amps, most_v = duty.run, duty.design.number, duty.limit.number * duty.volts.number
     needed_a = needed_ampacity(duty)
     joints = ENDS * duty.legs * constant("joint_resistance")
-    least_mm2 = duty.short.number if duty.short else 0.0
+    least_mm2 = max(duty.least_mm2, duty.short.number if duty.short else 0.0)
     offered = conductors.gauges(practice.system)
+    lavish: Wire | None = None
     for wire in offered:
         most_fuse = practice.most_fuse(wire, run)
         too_thin = (most_fuse is not None and most_fuse < duty.guard_a) or wire.area_mm2 < least_mm2 - 1e-9
@@ -205,9 +209,12 @@ def pick_wire(duty: Duty, practice: Practice) -> Wire:
             continue
         warm = warm_c(wire, run, amps, practice)
         ohm = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel, warm)
-        if amps * (ohm + joints) <= most_v:
+        if amps * (ohm + joints) > most_v:
+            continue
+        if duty.sparing is None or duty.sparing[0] * ohm <= duty.sparing[1]:
             return wire
-    return offered[-1]
+        lavish = lavish or wire
+    return lavish or offered[-1]
 
 
 def ampacity_figure(wire: Wire, run: Run, practice: Practice, at: str) -> Figure:

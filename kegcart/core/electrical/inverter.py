@@ -8,6 +8,8 @@ from kegcart.core.figure import Figure
 from kegcart.core.reference import InverterClass, assumption, constant, inverter_classes
 
 DERATE_FROM_C = 40.0
+CUTOFF_MARGIN = 1.02
+"""How far an inverter's own cut-off stands above the board's, so that it goes first."""
 
 
 @cache
@@ -86,6 +88,26 @@ def derating(inside_c: float) -> float:
 def class_for(voltage_nom_v: float) -> InverterClass:
     """The battery-voltage class nearest to a pack's nominal voltage, by ratio."""
     return min(inverter_classes(), key=lambda row: max(row.class_v / voltage_nom_v, voltage_nom_v / row.class_v))
+
+
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """An inverter before its source is sized: the rating its loads ask for, and that it was given (W); the least voltage at which it
+    runs, where that was said (V).
+    """
+
+    needed_w: float
+    rating_w: float | None = None
+    least_v: float | None = None
+
+    def drawn_w(self, v_nom: float) -> float:
+        """DC power in W at its rating, on a source of so many V nominal: the smallest sold there that serves."""
+        rated = self.rating_w or pick_rating(class_for(v_nom).ratings_w, self.needed_w)
+        return LossCurve.typical(rated).drawn(rated)
+
+    def runs_from(self, v_nom: float) -> float:
+        """The voltage in V down to which it runs on such a source."""
+        return max(self.least_v or 0.0, class_for(v_nom).window_min_v)
 
 
 def needed_rating(running_w: float, surge_w: float, apparent_va: float, inside_c: float) -> float:

@@ -3,10 +3,12 @@
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from math import exp, log
+from math import exp, log, sqrt
 
 from kegcart.core.reference import Family, constant, families
 
+SMALLEST_A = 1.0
+"""A family that begins here is made for thin leads too."""
 NEAR = 1.3
 """A simpler family is preferred where its rating is within this factor of the smallest that serves."""
 
@@ -38,6 +40,50 @@ def fastest_melting(family: Family, multiple: float) -> float:
     i = next(k for k in range(1, len(points)) if multiple < points[k])
     share = log(multiple / points[i - 1]) / log(points[i] / points[i - 1])
     return exp(log(family.fastest_s[i - 1]) * (1 - share) + log(family.fastest_s[i]) * share)
+
+
+@cache
+def usual_melting(family: Family) -> tuple[tuple[float, float], ...]:
+    """The middle of the melting window: (multiple of the rating, time in s), the slowest first.
+
+    Source: geometric mean of fastest and slowest (melting table).
+    """
+    times = (sqrt(fast * slow) for fast, slow in zip(family.fastest_s, family.slowest_s, strict=True))
+    return tuple(zip(family.multiples, times, strict=True))
+
+
+def usual_multiple(family: Family, time_s: float) -> float:
+    """The multiple of its rating at which a fuse or breaker usually opens after so many s; log-log between points.
+
+    Source: `usual_melting`; constant I²t beyond its last point, its first for whatever lasts longer.
+    """
+    points = usual_melting(family)
+    if time_s >= points[0][1]:
+        return points[0][0]
+    last_m, last_s = points[-1]
+    if time_s <= last_s:
+        return last_m * sqrt(last_s / time_s)
+    i = next(k for k in range(1, len(points)) if time_s >= points[k][1])
+    (m_0, t_0), (m_1, t_1) = points[i - 1], points[i]
+    share = log(time_s / t_0) / log(t_1 / t_0)
+    return exp(log(m_0) * (1 - share) + log(m_1) * share)
+
+
+def stays_closed_from(upper: Family, lower: Family, lower_a: float, fault_a: float) -> float:
+    """The least rating in A of a protection that stays closed while one behind it, of `lower_a`, opens a fault of up to `fault_a`.
+
+    Source: 1.6 × within one family of fuses (IEC 60269; assumptions table). Otherwise the middles of both time-current curves must
+    not cross, and what the lower lets through must not melt the upper (melting table).
+    """
+    if upper is lower and upper.kind == "fuse":
+        return constant("selectivity") * lower_a
+    melts = upper.multiples[-1] ** 2 * upper.fastest_s[-1]
+    needed = sqrt(let_through(lower, lower_a, fault_a) / melts)
+    for time_s in (t for family in (upper, lower) for _, t in usual_melting(family)):
+        multiple = usual_multiple(lower, time_s)
+        if multiple * lower_a <= fault_a:
+            needed = max(needed, lower_a * multiple / usual_multiple(upper, time_s))
+    return needed
 
 
 def rides_through(family: Family, rating_a: float, surges: Iterable[Surge]) -> bool:
@@ -96,13 +142,13 @@ def catalogue() -> tuple[SoldProtection, ...]:
 
 @lru_cache(maxsize=512)
 def on_offer(family: str | None, rating_a: float | None, in_lead: bool = False) -> tuple[SoldProtection, ...]:
-    """What may be chosen from: all but what has no DC rating or sits in a thin lead, or a pinned family or rating.
+    """What may be chosen from: all that has a DC rating, or a pinned family or rating.
 
-    in_lead: for a thin lead: what sits in one, and blades.
+    in_lead: for a thin lead: only families that are made small enough.
     """
 
     def fits(family: Family) -> bool:
-        return family.mount == "lead" or family.key == "blade" if in_lead else family.v_dc > 0 and family.mount != "lead"
+        return family.v_dc > 0 and (not in_lead or family.ratings_a[0] <= SMALLEST_A)
 
     return tuple(
         p

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
-from kegcart.core.document import Decisions, Said, member
+from kegcart.core.document import YES_NO, Decisions, Said, member
 from kegcart.core.reference import wires
 from kegcart.core.units import Count, Length, reader
 
@@ -31,7 +31,9 @@ class Run(Decisions):
     )
     terminal_c: Terminal | None = Field(None, description="temperature limit of the terminals at its ends; null: the table's")
     bundled: Count = Field(2, description="current-carrying conductors in the same bundle")
-    sheathed: bool = Field(False, description="sheathed and fixed over its whole length")
+    sheathed: Annotated[bool, YES_NO] | None = Field(
+        None, description="sheathed and fixed over its whole length; null: a short tap to a branch fuse is, all else is not"
+    )
     lug: Stud | None = Field(None, description="hole of its lugs; null: as the stud")
     wall: Wall | None = Field(None, description="how it goes through a wall; null: it does not")
     colour: Colour | None = Field(None, description="null: red for positive, with black for negative")

@@ -7,7 +7,7 @@ from typing import assert_never, cast
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed
-from kegcart.core.electrical.inverter import LossCurve, needed_rating, pick_rating
+from kegcart.core.electrical.inverter import LossCurve, Promise, needed_rating, pick_rating
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.document import Load, Loads, MeterReading, VoltsAmps
 from kegcart.core.loads.profile import DAY_H, Day
@@ -98,7 +98,11 @@ class Peak:
 
 @dataclass(slots=True)
 class LoadsSizing:
-    """All demands, the days they share, and what the pack must give, estimated until the power path is known."""
+    """All demands, the days they share, and what the pack must give, estimated until the power path is known.
+
+    inverters: those that will feed the AC loads, as the path has them, or one for all. least_wh: what the pack is to hold usable, Wh,
+    where the estimate proved short once the path was known.
+    """
 
     day: Day
     demands: dict[str, Demand]
@@ -111,6 +115,8 @@ class LoadsSizing:
     drawn_peak: Figure
     drawn_surge: Figure
     drawn_mean: Figure
+    inverters: tuple[Promise, ...]
+    least_wh: float = 0.0
 
 
 def by_step(demands: Iterable[Demand], day: Day, value: Callable[[Demand], float]) -> list[float]:
@@ -456,4 +462,5 @@ def size_loads(loads: Loads, brief: Brief, site: Site, sheet: Sheet) -> LoadsSiz
         drawn_peak,
         drawn_surge,
         drawn_mean,
+        (Promise(needed),) if rating else (),
     )

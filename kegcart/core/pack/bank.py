@@ -11,12 +11,12 @@ from kegcart.core.electrical.cables import Duty, Practice, RunSizing, least_sect
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling
+from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling, ends_at, fewest, inverter_current
 from kegcart.core.pack.cells import HOW_MANY, burst_of, counted_by, recommended_current, wanted_energy
 from kegcart.core.pack.document import Bank, Battery, BatteryPack, StringOfUnits, Takeoff, Unit
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.strings import parallel_ohm, string_shares
-from kegcart.core.reference import Chemistry, Family, assumption, constant
+from kegcart.core.reference import Chemistry, Family, assumption, cold_resistance, constant
 
 MOST_STRINGS = 16
 ASSEMBLY_MASS = 1.25
@@ -207,16 +207,21 @@ def size_parallel(
 
     Source: practice: 1.25 × the continuous current; energy with reserve, growth and 3 % for wiring (assumptions table).
     """
-    string_wh = unit.capacity.number * series.number * row.v_nom * kept.share
-    wanted = max(
-        1,
-        ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1,
-        ceiling(constant("fuse_margin") * demand.number / unit.continuous.number),
-        ceiling(start.number / unit.burst.number),
-    )
-    inputs = counted_by(loads, site, demand, start, unit.continuous) | {"i_b": unit.burst}
-    most = min(wanted, MOST_STRINGS)
-    return sized("P", pack.parallel, most, "", "strings in parallel", "/pack/parallel", HOW_MANY, inputs)
+    inverter = inverter_current(loads, series, row)
+    carried = max(constant("fuse_margin") * demand.number, inverter.number)
+    least = max(1, ceiling(carried / unit.continuous.number), ceiling(start.number / unit.burst.number))
+    if row.key != "starting":  # its one job is a great current for seconds
+        by_rate = ceiling(demand.number / (row.c_prismatic * unit.capacity.number))
+        least = max(least, min(by_rate, pack.battery.parallel_limit or int(constant("most_strings"))))
+    cold_ohm = pack.in_series * unit.resistance.number * cold_resistance(site.cold_c.number)
+
+    def usable_wh(strings: int) -> float:
+        ends_v = ends_at(loads, series.number, row, cold_ohm / strings, carried)
+        return strings * unit.capacity.number * series.number * row.v_nom * kept.share_above(row, ends_v)
+
+    count = fewest(min(least, MOST_STRINGS), MOST_STRINGS, wanted_energy(loads, site), usable_wh)
+    inputs = counted_by(loads, site, demand, start, unit.continuous) | {"i_b": unit.burst, "I_inv": inverter}
+    return sized("P", pack.parallel, count, "", "strings in parallel", "/pack/parallel", HOW_MANY, inputs)
 
 
 def string_limits(strings: StringsSizing, ctx: BankContext) -> LimitsByPart:
@@ -445,9 +450,14 @@ def size_string_fuse(hardest: Figure, fault: Figure, ctx: BankContext) -> tuple[
     margin, label = assumption("fuse_margin"), "least rating of a string fuse"
     least = Figure.by("I_least", "k · I_est · x", "A", label, k=margin, I_est=ctx.demand, x=hardest)
     volts = ctx.series.number * ctx.row.v_max
-    picked = protection.pick(max(least.number, limit.number), [], volts, fault.number, air_c=ctx.site.inside_c.number)
+    most_a = min(ctx.practice.greatest_fuse(lead_run(ctx.pack, key).model_copy(update={"gauge": None})) for key in ctx.keys)
+    wanted = max(least.number, min(limit.number, most_a))
+    picked = protection.pick(wanted, [], volts, fault.number, most_a, air_c=ctx.site.inside_c.number)
     inputs = {"I_least": least, "i": limit, "I_fault": fault, "T_in": ctx.site.inside_c}
-    how = "smallest that carries what its string may give, in the air inside, and opens the fault that can stand there"
+    how = (
+        "smallest that carries what its string may give, in the air inside, as far as its lead carries that, and opens the fault "
+        "that can stand there"
+    )
     fuse = Figure.of("I_fuse", picked.rating_a, "A", "fuse of each string", how=how, inputs=inputs)
     how = "simplest that opens that fault at this voltage"
     family = Figure.of("family", picked.family.label, "", "family of the string fuses", how=how, inputs=inputs)

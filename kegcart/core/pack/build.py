@@ -1,12 +1,17 @@
 """What either way of building a pack hands to the rest of the station."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from kegcart.core.electrical.cables import RunSizing, SmallLead
+from kegcart.core.electrical.inverter import CUTOFF_MARGIN
 from kegcart.core.figure import Figure
+from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.links import CollectorSizing, LinkSizing
 from kegcart.core.reference import Chemistry, Family
 
+MAIN_PATH = 0.03
+"""Share of the voltage that the main path with its fuses takes at what it is made for, until it is known."""
 LimitsByPart = dict[str, tuple[Figure, Figure]]
 
 
@@ -87,6 +92,36 @@ def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str
     """
     low = row.figure("V_low", series.number * row.v_low, "V", "lowest working voltage")
     return Figure.by(symbol, f"{power.symbol} / V_low", "A", label, {power.symbol: power, "V_low": low})
+
+
+def inverter_current(loads: LoadsSizing, series: Figure, row: Chemistry) -> Figure:
+    """What the largest inverter on the pack takes at its rating, A: whoever has a plug will load it to that.
+
+    Source: I = P / U at the least voltage at which it runs; see `Promise`.
+    """
+    v_nom, v_low = series.number * row.v_nom, series.number * row.v_low
+    amps = max((p.drawn_w(v_nom) / max(p.runs_from(v_nom), v_low) for p in loads.inverters), default=0.0)
+    how = "the rating that its loads ask for, or as pinned, with its loss, at the least voltage at which it runs"
+    return Figure.of("I_inv", amps, "A", "the largest inverter at its rating, estimate", how=how, inputs={"S": series})
+
+
+def ends_at(loads: LoadsSizing, series: float, row: Chemistry, ohm: float, carried_a: float) -> float:
+    """The rested voltage of a cell in V at which the worst surge pulls the pack to the least voltage of an inverter on it.
+
+    ohm: of the pack, cold. carried_a: what the main path is made for, A: at that it takes its share of the voltage. 0 where no
+    inverter hangs on it. Source: Ohm's law.
+    """
+    least_v = max((p.runs_from(series * row.v_nom) for p in loads.inverters), default=0.0)
+    if not least_v:
+        return 0.0
+    cutoff_v = max(least_v, series * row.v_low, CUTOFF_MARGIN * series * row.v_min)
+    path_ohm = MAIN_PATH * cutoff_v / carried_a if carried_a else 0.0
+    return (cutoff_v + loads.drawn_surge.number / cutoff_v * (ohm + path_ohm)) / series
+
+
+def fewest(least: int, most: int, wanted_wh: float, usable_wh: Callable[[int], float]) -> int:
+    """The fewest in parallel, from `least` up, that have so much usable energy in Wh; `most` where none has."""
+    return next((count for count in range(least, most) if usable_wh(count) >= wanted_wh), most)
 
 
 def ceiling(x: float) -> int:

@@ -8,18 +8,30 @@ from kegcart.core.choice import sized, typical
 from kegcart.core.electrical.cables import Practice, SmallLead, size_small_lead
 from kegcart.core.figure import DECISION, Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import BoardSizing, Build, GroupSizing, LimitsByPart, asked, ceiling
+from kegcart.core.pack.build import (
+    BoardSizing,
+    Build,
+    GroupSizing,
+    LimitsByPart,
+    asked,
+    ceiling,
+    ends_at,
+    fewest,
+    inverter_current,
+)  # fmt: skip
 from kegcart.core.pack.document import Cell, CellPack
 from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.links import CollectorSizing, LinkSizing, size_collector, size_link
-from kegcart.core.reference import Chemistry, assumption, chemistries, constant, sizes
+from kegcart.core.reference import Chemistry, assumption, chemistries, cold_resistance, constant, sizes
 
 MOST_PARALLEL = 200
+LINK_OHM = 0.0002
+"""A link of one cell in Ω, until it is sized."""
 WIRING_ALLOWANCE = 1.03
 """Energy allowed for cables, until the power path is known."""
 HOW_MANY = (
     "fewest that cover the energy between charges with reserve, growth and 3 % for wiring, "
-    "1.25 × the estimated current, and the estimated surge by their burst"
+    "1.25 × the estimated current, an inverter at its rating, and the estimated surge by their burst"
 )
 
 
@@ -35,15 +47,17 @@ def choose_series(row: Chemistry, peak_w: float) -> int:
 def wanted_energy(loads: LoadsSizing, site: Site) -> float:
     """Usable energy in Wh that covers the time between charges with reserve, growth and wiring.
 
-    Source: practice: reserve and growth as the brief says, 3 % for wiring until the power path is known.
+    Source: practice: reserve and growth as the brief says, 3 % for wiring until the power path is known; then what it proved to be.
     """
-    return loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
+    estimate = loads.drawn_away.number * (1 + site.growth.number) / (1 - site.reserve.number) * WIRING_ALLOWANCE
+    return max(estimate, loads.least_wh)
 
 
 def counted_by(loads: LoadsSizing, site: Site, demand: Figure, start: Figure, continuous: Figure) -> dict[str, Figure]:
     """What decides how many stand in parallel, by symbol; the burst of one is left to the caller."""
     return {
         "E_away": loads.drawn_away,
+        "E_least": Figure.of("E_least", loads.least_wh, "Wh", "usable, as the path and the days on the shelf proved to ask"),
         "r": site.reserve,
         "g": site.growth,
         "I_est": demand,
@@ -59,23 +73,22 @@ def charge_stop(pack: CellPack) -> Figure:
     return typical("v_full", pack.board.cell_max_v, of.v_max, "V", label, "/pack/board/cell_max_v", of)
 
 
-def size_board(
-    pack: CellPack, row: Chemistry, series: Figure, demand: Figure, start: Figure, site: Site, sheet: Sheet
-) -> BoardSizing:
+def size_board(pack: CellPack, row: Chemistry, counts: "Counts", site: Site, sheet: Sheet) -> BoardSizing:
     """The protection board: chosen to serve, or as pinned.
 
     Source: practice: continuous rating of a quarter over the running peak, of the sizes sold.
     """
     own, at, margin, burst = pack.board, "/pack/board", assumption("fuse_margin"), assumption("board_burst")
+    demand, start, inverter = counts.demand, counts.start, counts.inverter
     continuous = sized(
         "I_board",
         own.continuous_a,
-        sizes("board").pick(max(margin.number * demand.number, start.number / burst.number)),
+        sizes("board").pick(max(margin.number * demand.number, start.number / burst.number, inverter.number)),
         "A",
         "protection board, continuous",
         f"{at}/continuous_a",
-        "smallest sold from 1.25 × the estimated current, whose burst carries the estimated surge",
-        {"I_est": demand, "k": margin, "I_s": start, "k_b": burst},
+        "smallest sold from 1.25 × the estimated current, whose burst carries the estimated surge; it carries an inverter at its rating",
+        {"I_est": demand, "k": margin, "I_s": start, "k_b": burst, "I_inv": inverter},
         "board",
     )
     of = chemistries()[own.chemistry or pack.chemistry]
@@ -99,12 +112,12 @@ def size_board(
     count = sized(
         "S_b",
         own.series,
-        series.number,
+        counts.series.number,
         "",
         "cells the board is made for",
         f"{at}/series",
         "as many as the pack has in series",
-        {"S": series},
+        {"S": counts.series},
     )
     return BoardSizing(
         series=sheet.put("pack/board_series", count),
@@ -182,12 +195,15 @@ class CellFigures:
 
 @dataclass(frozen=True, slots=True)
 class Counts:
-    """Cells in series and in parallel, with the currents they were chosen by: continuous and in the worst surge, A."""
+    """Cells in series and in parallel, with the currents they were chosen by: continuous, in the worst surge, of an inverter at its
+    rating, A.
+    """
 
     series: Figure
     parallel: Figure
     demand: Figure
     start: Figure
+    inverter: Figure
 
 
 def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
@@ -199,7 +215,7 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
     counts = size_counts(pack, cell, row, loads, site, kept)
     series, parallel = counts.series, counts.parallel
     lead = row.kind == "lead"
-    board = None if lead else size_board(pack, row, series, counts.demand, counts.start, site, sheet)
+    board = None if lead else size_board(pack, row, counts, site, sheet)
     cells_limit = sheet.put("pack/limit_cells", Figure.by("I_cells", "P · i", "A", "cells", P=parallel, i=cell.continuous))
     serve = min((cells_limit, *([board.continuous] if board else [])), key=lambda f: f.number)
     needed = Figure.by("I_need", "I / P", "A", "current one link should carry", I=serve, P=parallel)
@@ -274,13 +290,22 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
     demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
     start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
     cell_burst = assumption("cell_burst")
-    string_wh = cell.capacity.number * series.number * row.v_nom * kept.share
-    by_current = max(constant("fuse_margin") * demand.number, start.number / cell_burst.number) / cell.continuous.number
-    wanted = max(1, ceiling(wanted_energy(loads, site) / string_wh) if string_wh else 1, ceiling(by_current))
-    inputs = counted_by(loads, site, demand, start, cell.continuous) | {"k_c": cell_burst}
-    most = min(wanted, MOST_PARALLEL)
-    parallel = sized("P", pack.parallel, most, "", "cells in parallel", "/pack/parallel", HOW_MANY, inputs)
-    return Counts(series, parallel, demand, start)
+    inverter = inverter_current(loads, series, row)
+    carried = max(constant("fuse_margin") * demand.number, start.number / cell_burst.number, inverter.number)
+    by_rate = demand.number / (cell.c_rate * cell.capacity.number)
+    least = min(max(1, ceiling(carried / cell.continuous.number), ceiling(by_rate)), MOST_PARALLEL)
+    cells_ohm = series.number * (cell.resistance.number * constant("dc_resistance_ratio") + LINK_OHM)
+    board_ohm = constant("board_drop") / carried if carried else 0.0
+
+    def usable_wh(parallel: int) -> float:
+        cold_ohm = (cells_ohm / parallel + board_ohm) * cold_resistance(site.cold_c.number)
+        ends_v = ends_at(loads, series.number, row, cold_ohm, carried)
+        return parallel * cell.capacity.number * series.number * row.v_nom * kept.share_above(row, ends_v)
+
+    count = fewest(least, MOST_PARALLEL, wanted_energy(loads, site), usable_wh)
+    inputs = counted_by(loads, site, demand, start, cell.continuous) | {"k_c": cell_burst, "I_inv": inverter}
+    parallel = sized("P", pack.parallel, count, "", "cells in parallel", "/pack/parallel", HOW_MANY, inputs)
+    return Counts(series, parallel, demand, start, inverter)
 
 
 def cells_together(cell: CellFigures, series: Figure, parallel: Figure, groups: list[GroupSizing]) -> tuple[Figure, Figure]:

@@ -27,6 +27,14 @@ class Kept:
         """Share of the nominal energy that can be used."""
         return self.reached.number * self.curve.number * self.cold.number * self.age.number
 
+    def share_above(self, row: Chemistry, cell_v: float) -> float:
+        """Share of the nominal energy that can be used before a rested cell stands at so many V. Source: area under its curve."""
+        if row.open_circuit(self.bottom) >= cell_v:
+            return self.share
+        low, high = row.charge_at(cell_v), self.bottom + self.reached.number
+        mean = row.mean_open_circuit(low, high) / row.v_nom
+        return max(0.0, high - low) * mean * self.cold.number * self.age.number
+
 
 def curve_share(row: Chemistry, bottom: float, depth: Figure) -> Figure:
     """The mean voltage over a depth from `bottom` (a state of charge) up, over the nominal voltage.

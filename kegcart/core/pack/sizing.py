@@ -86,6 +86,23 @@ class PackSizing:
         """Rested pack voltage in V at a state of charge."""
         return self.chemistry.open_circuit(soc) * self.series.number
 
+    def charge_after(self, energy_wh: float) -> float:
+        """State of charge that is left when so many Wh were taken from the top of the planned depth, cold; its bottom at the least.
+
+        Source: area under the open-circuit curve.
+        """
+        top, left = self.bottom + self.reached.number, self.usable.number
+        share = energy_wh / left if left > 0 else 1.0
+        whole = self.chemistry.mean_open_circuit(self.bottom, top) * self.reached.number
+        low, high = self.bottom, top
+        if share >= 1.0:
+            return low
+        for _ in range(30):
+            middle = (low + high) / 2
+            taken = self.chemistry.mean_open_circuit(middle, top) * (top - middle)
+            low, high = (low, middle) if taken < share * whole else (middle, high)
+        return low
+
 
 def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: Sheet) -> PackSizing:
     """Figures of any form of pack.

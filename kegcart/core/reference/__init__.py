@@ -268,15 +268,17 @@ class Family(Row):
     interrupts: tuple[tuple[float, float], ...]
     multiples: tuple[float, ...]
     fastest_s: tuple[float, ...]
+    slowest_s: tuple[float, ...]
     price_order: int
 
 
 @cache
 def families() -> dict[str, Family]:
     """Fuse and breaker families by key: ratings in A, voltages in V, interrupting ratings in A."""
-    melting: dict[str, list[tuple[float, float]]] = {}
+    melting: dict[str, list[tuple[float, float, float]]] = {}
     for row in read_table("melting"):
-        melting.setdefault(row["key"], []).append((float(row["multiple"]), float(row["fastest_s"])))
+        point = float(row["multiple"]), float(row["fastest_s"]), float(row["slowest_s"])
+        melting.setdefault(row["key"], []).append(point)
     out = {}
     for row in read_table("protections"):
         out[row["key"]] = Family(
@@ -288,8 +290,9 @@ def families() -> dict[str, Family]:
             numbers(row["ratings_a"]),
             float(row["v_dc"]),
             pairs(row["interrupts"]),
-            tuple(m for m, _ in melting[row["melting"]]),
-            tuple(t for _, t in melting[row["melting"]]),
+            tuple(m for m, _, _ in melting[row["melting"]]),
+            tuple(fast for _, fast, _ in melting[row["melting"]]),
+            tuple(slow for _, _, slow in melting[row["melting"]]),
             int(row["price_order"]),
         )
     return out

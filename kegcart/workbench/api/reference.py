@@ -8,7 +8,7 @@ from ninja import Router
 
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.design import Design
-from kegcart.core.document import choices, models_in
+from kegcart.core.document import choices, choices_at, models_in
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import limits_of
@@ -82,7 +82,7 @@ def part_kind(kind: Kind[Any]) -> dict[str, Any]:
         "fed_by": sorted(facts.fed_by),
         "regulated": facts.regulated,
         "choices": [asdict(choice) for choice in facts.choices],
-        "fields": [{**asdict(f), "options": listed(choices(model).get(f.field, ()))} for f in facts.fields],
+        "fields": [{**asdict(f), "options": listed(choices_at(model, f.field))} for f in facts.fields],
         "has_negative": "negative" in kind.model.model_fields,
         "own": list(facts.own),
     }

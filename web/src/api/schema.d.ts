@@ -2495,10 +2495,9 @@ export interface components {
             bundled: number;
             /**
              * Sheathed
-             * @description sheathed and fixed over its whole length
-             * @default false
+             * @description sheathed and fixed over its whole length; null: a short tap to a branch fuse is, all else is not
              */
-            sheathed: boolean;
+            sheathed?: boolean | null;
             /**
              * Lug
              * @description hole of its lugs; null: as the stud

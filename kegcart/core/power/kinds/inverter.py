@@ -1,7 +1,7 @@
 """Inverters: rating, cut-off, losses and what they draw, for the loads on their outlets."""
 
 from collections.abc import Iterator, Sequence
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
@@ -11,8 +11,10 @@ from kegcart.core.choice import sized, typical
 from kegcart.core.document import YES_NO, Said
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import (
+    CUTOFF_MARGIN,
     DERATE_FROM_C,
     LossCurve,
+    Promise,
     class_for,
     derating,
     loss_figure,
@@ -20,9 +22,9 @@ from kegcart.core.electrical.inverter import (
     pick_rating,
 )
 from kegcart.core.figure import Figure
-from kegcart.core.loads.sizing import Demand, Peak, find_peak
+from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak, find_peak
 from kegcart.core.loads.supplies import Supply
-from kegcart.core.power.fed import Fed, Negative
+from kegcart.core.power.fed import PACK, Fed, Negative
 from kegcart.core.power.kinds.base import (
     LINE,
     RUNNING,
@@ -46,9 +48,10 @@ from kegcart.core.reference import assumption, constant, inverter_classes
 from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader
 
+if TYPE_CHECKING:
+    from kegcart.core.power.document import PowerPath
+
 CUTOFF_RANK = 1
-CUTOFF_MARGIN = 1.02
-"""How far an inverter's own cut-off stands above the board's, so that it goes first."""
 
 
 def precharge_from(v_nom: float) -> Figure | None:
@@ -221,6 +224,24 @@ class InverterKind(Kind[Inverter]):
 
     def labels(self, node: Inverter, part: PartSizing) -> Sequence[Label]:
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
+
+
+def promised(path: "PowerPath", loads: LoadsSizing, site: Site) -> tuple[Promise, ...]:
+    """The inverters on the pack, before it is known; as the loads alone promise where there is none yet."""
+    from kegcart.core.power.path.network import Network, plug_in
+
+    network = Network.of(path)
+    own = [(key, node) for key, node in network.nodes.items() if isinstance(node, Inverter)]
+    if not own:
+        return loads.inverters
+    plugged, _ = plug_in(network, loads.demands)
+    out = []
+    for key, node in own:
+        if network.source(key) == PACK:
+            peak = find_peak([d for k in network.below(key) for d in plugged.get(k, [])], loads.day)
+            typed = [volts for volts in (node.cutoff_v, node.window_min_v) if volts is not None]
+            out.append(Promise(needed_figure(peak, site).number, node.rating_w, max(typed, default=None)))
+    return tuple(out)
 
 
 def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:

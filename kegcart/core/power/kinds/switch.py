@@ -76,7 +76,7 @@ class SwitchKind(Copper[Switch]):
             FieldWords("coil_w", "Its coil draws", "quantity", "W", "typical", needs="relay"),
             FieldWords("dc_rated", "Rated for DC", "flag"),
             FieldWords("relay", "It is a relay", "flag"),
-            FieldWords("run/sheathed", "Cable sheathed and fixed", "flag"),
+            FieldWords("run/sheathed", "Cable sheathed and fixed", "choice", "", "it is not"),
         ),
         own=("rating_a", "voltage_v", "dc_rated", "relay", "coil_w"),
         owes=("power.switch-rating", "power.device-voltage"),

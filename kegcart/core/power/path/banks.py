@@ -29,7 +29,7 @@ def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, S
             pack.fault,
             pack.continuous,
             pack.burst,
-            empty_figure(pack.chemistry, pack.open_circuit(pack.chemistry.window_low)),
+            *window_figures(pack.chemistry, int(pack.series.number)),
         )
     }
     for key, bank in path.banks.items():
@@ -37,9 +37,10 @@ def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, S
     return out
 
 
-def empty_figure(row: Chemistry, volts: float) -> Figure:
-    """Voltage (V) of a source that has been used down to its daily window."""
-    return row.figure("V_empty", volts, "V", "rested, at the bottom of its daily window")
+def window_figures(row: Chemistry, series: int) -> tuple[Figure, Figure]:
+    """Voltages (V) of a source that has been used down to its daily window, and of one that is charged to its top."""
+    empty = row.figure("V_empty", series * row.open_circuit(row.window_low), "V", "rested, at the bottom of its daily window")
+    return empty, row.figure("V_top", series * row.open_circuit(row.window_high), "V", "rested, at the top of its daily window")
 
 
 def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
@@ -83,7 +84,7 @@ def bank_source(key: str, bank: SecondBank, sheet: Sheet) -> Source:
         fault,
         continuous,
         burst,
-        empty_figure(row, bank.series * row.open_circuit(row.window_low)),
+        *window_figures(row, bank.series),
     )
 
 

@@ -48,7 +48,8 @@ def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
     if shunt is None or ctx.shunt is None:
         return
     own = None if shunt.own_draw_ma is None else shunt.own_draw_ma / 1000
-    amps = assumed("I_m", own, "meter_draw", "A", "draw of the meter", "/power/shunt/own_draw_ma")
+    kind = "meter_asleep" if ctx.meter_sleeps else "meter_draw"
+    amps = assumed("I_m", own, kind, "A", "draw of the meter", "/power/shunt/own_draw_ma")
     watts = Figure.by("P", "I · V_nom", "W", "draw of the meter", I=amps, V_nom=ctx.pack.v_nom)
     yield "/power/shunt", "Meter", watts, False, False
 

@@ -9,6 +9,7 @@ from kegcart.core.power.document import PowerPath
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Node, Outlet, Selector, kind_of
 from kegcart.core.power.kinds.base import Role
+from kegcart.core.reference import constant
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,13 +89,14 @@ class Network:
     def segment(self, key: str) -> Iterator[str]:
         """The parts whose runs the protection `key` guards: on to the next protection, the run to it included.
 
-        A converter limits its own output, so what stands behind one is not in the segment.
+        A converter limits its own output, so what stands behind one is not in the segment; a short tap is the care of the fuse
+        at its end.
         """
         seen: set[str] = set()
         waiting = list(reversed(self.feeds[key]))
         while waiting:
             child = waiting.pop()
-            if child in seen or child == key:
+            if child in seen or child == key or self.is_tap(child):
                 continue
             seen.add(child)
             yield child
@@ -108,6 +110,25 @@ class Network:
     def is_first(self, key: str) -> bool:
         """Whether a part is a fuse or breaker with none before it: it stands at its source, and guards the run that leads to it."""
         return self.role(key) == "protects" and self.guard(key) is None
+
+    def is_tap(self, key: str) -> bool:
+        """Whether a part is a branch fuse at the end of a short sheathed run from a fused bar: the run is sized for that fuse.
+
+        Source: 0.18 m (small-craft practice; assumptions table).
+        """
+        node = self.nodes[key]
+        if self.role(key) != "protects" or node.run.sheathed is False or node.run.length_m > constant("short_tap"):
+            return False
+        return node.feed in self.nodes and self.role(node.feed) == "spreads" and not self.in_block(key) and self.fused(node.feed)
+
+    def fused(self, key: str) -> bool:
+        """Whether a fuse or breaker, rather than a converter, guards the run to a part."""
+        guard = self.guard(key)
+        return guard is not None and self.role(guard) == "protects"
+
+    def guards_its_own(self, key: str) -> bool:
+        """Whether a fuse or breaker is what guards the run that leads to it: at its source, or at the end of a short tap."""
+        return self.is_first(key) or self.is_tap(key)
 
     def guards(self, key: str) -> list[str]:
         """Every protection (or converter) that may guard the run to this part, by either way of the selectors before it."""

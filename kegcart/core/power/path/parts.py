@@ -38,6 +38,8 @@ class Source:
     burst: Figure
     empty: Figure
     """rested, at the bottom of the daily window"""
+    charged: Figure
+    """rested, at its top"""
 
 
 @dataclass(slots=True)
@@ -135,6 +137,8 @@ class PathContext:
     """the main negative, from the post to the negative bar"""
     meter: SmallLead | None = None
     """the supply lead of the meter"""
+    meter_sleeps: bool = False
+    """whether a meter is chosen that sleeps with the loads off, as the days on the shelf ask for one"""
 
     def source(self, key: str) -> Source:
         """The source that a part is fed from."""

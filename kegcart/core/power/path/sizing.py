@@ -18,13 +18,13 @@ from kegcart.core.power.kinds.inverter import size_inverters
 from kegcart.core.power.path.banks import find_sources, size_bank
 from kegcart.core.power.path.currents import find_flows, size_currents, upward
 from kegcart.core.power.path.cutoffs import cutoffs
-from kegcart.core.power.path.energy import size_energy
+from kegcart.core.power.path.energy import EnergySizing, size_energy
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.leads import size_leads
 from kegcart.core.power.path.network import Network, plug_in
-from kegcart.core.power.path.parts import PartSizing, PathContext, PowerSizing, Source
-from kegcart.core.power.path.runs import LUGS, path_drop, size_other_run, size_part_run
+from kegcart.core.power.path.parts import Idle, PartSizing, PathContext, PowerSizing, Source
+from kegcart.core.power.path.runs import LUGS, on_a_path, path_drop, size_other_run, size_part_run
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.reference import assumption, constant, sizes
 
@@ -45,11 +45,10 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     size_leads(ctx)
     current, surge = pack_currents(total, ctx)
     for key in network.outlets():
-        if ctx.parts[key].run:
+        if ctx.parts[key].run and on_a_path(key, ctx):
             ctx.put(key, "path_drop", path_drop(key, ctx))
     main_ohm = sheet.put("power/main_resistance", main_resistance(ctx))
-    idle = find_idle(ctx)
-    used = size_energy(ctx, main_ohm, idle)
+    used, idle, shelf_days = size_standby(ctx, main_ohm)
     banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     return PowerSizing(
         ctx,
@@ -64,9 +63,24 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
         used.available,
         banks,
         idle,
-        shelf_time(idle, ctx, used.available),
+        shelf_days,
         cutoffs(ctx),
     )
+
+
+def size_standby(ctx: PathContext, main_ohm: Figure) -> tuple[EnergySizing, list[Idle], Figure]:
+    """Energy, idle draws and days on the shelf; with a meter that sleeps where a usual one would not let it last so long.
+
+    Source: practice: a small pack is emptied by its own meter.
+    """
+    idle = find_idle(ctx)
+    used = size_energy(ctx, main_ohm, idle)
+    days = shelf_time(idle, ctx, used.available)
+    shunt = ctx.path.shunt
+    if shunt is None or shunt.own_draw_ma is not None or ctx.meter_sleeps or days.number >= ctx.brief.shelf_days:
+        return used, idle, days
+    ctx.meter_sleeps = True
+    return size_standby(ctx, main_ohm)
 
 
 def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:
@@ -91,8 +105,8 @@ Way = tuple[Source, float]
 def size_parts(ctx: PathContext) -> None:
     """Size every part from the posts down; fills what `ctx.parts` lacks.
 
-    The first protection after a source stands at its post: it is sized before the cable to it, against the fault there;
-    every other part after its cable. Behind a selector the worse of both ways counts.
+    The first protection after a source stands at its post, and that at the end of a short tap at its bar: it is sized before the
+    cable to it, against the fault where that begins; every other part after its cable. Behind a selector the worse of both ways counts.
     """
     network = ctx.network
     shunt_ohm = constant("shunt_drop") / ctx.shunt.number if ctx.shunt else 0.0
@@ -109,8 +123,8 @@ def size_parts(ctx: PathContext) -> None:
             kind.size(node, part, ctx, 0.0)
             continue
         here = ways[node.feed]
-        at_post = network.is_first(key)
-        if at_post:
+        before_its_run = network.guards_its_own(key)
+        if before_its_run:
             part.fault = part.source.fault if node.feed in ctx.sources else worst_fault(here)
             kind.size(node, part, ctx, guard_a)
             guard_a = part.rating.number if part.rating else 0.0
@@ -121,7 +135,7 @@ def size_parts(ctx: PathContext) -> None:
         if isinstance(node, Selector) and node.other in ways:
             part.other = size_other_run(part, node, ctx, worst_fault(ways[node.other]))
             here = [*here, *((source, ohm + part.other.cold_ohm) for source, ohm in ways[node.other])]
-        if not at_post:
+        if not before_its_run:
             part.fault = worst_fault(here)
             kind.size(node, part, ctx, guard_a)
         if part.fault is not None:

@@ -9,6 +9,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.rules.ac import judge_ac
+from kegcart.core.power.rules.branches import judge_branches
 from kegcart.core.power.rules.demand import judge_demand
 from kegcart.core.power.rules.devices import judge_devices, meter_voltage, post_lugs, shunt_rating
 from kegcart.core.power.rules.inverters import judge_inverters
@@ -24,6 +25,7 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
     for part in power.parts.values():
         yield from judge_protection(part, power, pack)
         yield from judge_devices(part, power)
+    yield from judge_branches(power)
     yield from judge_leads(power)
     yield from shunt_rating(power)
     yield from meter_voltage(power)

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.brief.sizing import Site
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import HAIR, Bound, Check, Fault, at_most, compared, failed, held, is_so, mend, not_yet, note, stop
@@ -10,14 +11,15 @@ from kegcart.core.choice import assumed
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, Station, release, set_value
-from kegcart.core.loads.sizing import Demand, LoadsSizing
-from kegcart.core.loads.supplies import SUPPLIES, conversion
+from kegcart.core.loads.sizing import Demand, LoadsSizing, greatest_apparent
+from kegcart.core.loads.supplies import SUPPLIES, Supply, conversion
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.forms.cells import link_pinned, release_link, without_groups
 from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Outlet
+from kegcart.core.power.kinds.outlet import connectors_for
 from kegcart.core.power.path.edits import add_outlets, release_cutoffs
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
@@ -27,6 +29,8 @@ from kegcart.core.reference import Chemistry, assumption, constant, sizes
 GROWTHS = (1.5, 2, 3, 4, 6, 8)
 """Growths of the pack that are tried until it holds its voltage."""
 MOST_WAYS = 12
+MOST_CIRCUITS = 6
+"""AC outlets that are proposed at once, at most."""
 MANY_CELLS = 4
 """So many small cells in parallel make a shorted one worth a fuse of its own."""
 
@@ -132,7 +136,7 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
             remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
             sentence = f"{wants}; the outlet it is plugged into gives another supply."
         else:
-            supplies = sorted({d.load.supply for d in power.without_outlet if d.load.outlet is None})
+            supplies = wanted_outlets([d for d in power.without_outlet if d.load.outlet is None], power)
             label = "Add the outlet it needs" if len(supplies) == 1 else "Add the outlets that all loads need"
             remedies = (Remedy(label, add_outlets(power.network, supplies)),)
             sentence = f"{wants}, and the power path has no such outlet."
@@ -141,6 +145,19 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
 
     without = any(d.key == demand.key for d in power.without_outlet)
     return is_so("loads.no-outlet", f"/loads/items/{demand.key}", not without, fault)
+
+
+def wanted_outlets(demands: list[Demand], power: PowerSizing) -> list[Supply]:
+    """An outlet for each supply that loads need; of AC as many as there are circuits that their sockets carry."""
+    supplies: list[Supply] = sorted({d.load.supply for d in demands})
+    on_ac = [d for d in demands if d.load.supply == "ac"]
+    if not on_ac:
+        return supplies
+    socket_a = connectors_for("ac", power.ctx.brief)[-1].rating_a
+    amps = greatest_apparent(on_ac, power.ctx.loads.day).number / OUTLET_VOLTAGE[power.ctx.brief.mains]
+    circuits = math.ceil(amps * constant("fuse_margin") / socket_a - HAIR)
+    further: list[Supply] = ["ac"] * (min(circuits, len(on_ac), MOST_CIRCUITS) - 1)
+    return [*supplies, *further]
 
 
 @judges("loads.socket-rating", "what is asked of one socket", STOP)
@@ -240,13 +257,16 @@ def high_current_small(inverter: InverterSizing, power: PowerSizing, pack: PackS
     return at_most("pack.high-current-small", at, inverter.rated_current, source.continuous, fault, station=station)
 
 
-@judges("pack.sag", "loaded voltage, nearly empty and cold", MEND)
+@judges("pack.sag", "loaded voltage at the end, in the cold", MEND)
 def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Site) -> Check:
-    """The worst surge at the bottom of the daily window, in the cold, does not pull the pack below the inverter's cut-off.
+    """The worst surge at the end of the time between charges, in the cold, does not pull the pack below the inverter's cut-off.
 
-    Source: Ohm's law on the open-circuit curve, at the bottom of the window, in the cold.
+    The end is where what is asked between charges and the reserve have been taken, at the least the bottom of the daily window.
+
+    Source: Ohm's law on the open-circuit curve, in the cold.
     """
-    floor = max(pack.chemistry.window_high - pack.depth.number, 0.0)
+    asked_wh = power.drawn_away.number / (1 - site.reserve.number)
+    floor = pack.charge_after(asked_wh)
     emf = pack.open_circuit(floor)
     ohm = resistance_at(pack, site.cold_c.number) + power.main_ohm.number
     how = "resistance of the pack at the coldest, with the main path"
@@ -258,7 +278,7 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
         "P": watts,
     }
     exists = loaded_voltage(emf, ohm, watts.number) is not None
-    formula, label = "(E + √(E^2 − 4 · R · P)) / 2", "loaded voltage, nearly empty"
+    formula, label = "(E + √(E^2 − 4 · R · P)) / 2", "loaded voltage at the end"
     loaded = power.ctx.put(inverter.key, "sag", Figure.by("V", formula, "V", label, inputs)) if exists else None
 
     def fault() -> Fault:
@@ -269,9 +289,10 @@ def sag(inverter: InverterSizing, power: PowerSizing, pack: PackSizing, site: Si
             at = f"/power/network/{inverter.key}/cutoff_v"
             remedies = (Remedy("Let the cut-off be chosen", [release(at)]), *remedies)
         said = (
-            "Nearly empty and cold, the worst surge pulls the pack to {V}, below the inverter's cut-off at {V_cut}."
+            "At the end of the time between charges, cold, the worst surge pulls the pack to {V}, below the inverter's cut-off at {V_cut}."
             if loaded
-            else "Nearly empty and cold, the pack cannot give the worst surge at all, let alone hold the inverter's cut-off at {V_cut}."
+            else "At the end of the time between charges, cold, the pack cannot give the worst surge at all, let alone hold the inverter's "
+            "cut-off at {V_cut}."
         )
         figures = {"V": loaded, "V_cut": inverter.cutoff} if loaded else {"V_cut": inverter.cutoff, "P": watts}
         return mend(said, "The inverter drops out before the pack is empty.", figures, remedies)

@@ -86,27 +86,39 @@ def surge(sizing: InverterSizing, node: Inverter) -> Check:
     )
 
 
-@judges("power.inverter-window", "input window", STOP)
+@judges("power.inverter-window", "input window", STOP, NOTE)
 def window(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
     """The source stays within the inverter's input window, from nearly empty to charged.
+
+    Below it the inverter stops and harms nothing: a note, where it runs at all.
 
     Source: input window by battery-voltage class (makers' sheets, inverters table).
     """
     source, low, high = power.parts[sizing.key].source, sizing.window_min, sizing.window_max
+    remedies = (*own_window(sizing, node), *(into_window(power.ctx.pack) if source.key == PACK else ()))
 
     def fault() -> Fault:
         return stop(
             f"{node.name}: {source.name} goes from {{V_empty}} to {{V_max}}; the inverter takes {{low}} to {{high}}.",
             "Above its window an inverter is destroyed; below it does not run.",
             {"V_empty": source.empty, "V_max": source.v_max, "low": low, "high": high},
-            (*own_window(sizing, node), *(into_window(power.ctx.pack) if source.key == PACK else ())),
+            remedies,
+        )
+
+    def stops_early() -> Fault:
+        return note(
+            f"{node.name} stops at {{low}}; {source.name} goes down to {{V_empty}}: what lies between stays in it.",
+            "An inverter with a wider window, or another count of cells, would use the rest; the usable energy already leaves it out.",
+            {"low": low, "V_empty": source.empty},
+            remedies,
         )
 
     at = f"/power/network/{sizing.key}"
     charged = at_most("power.inverter-window", at, source.v_max, high, fault)
     yield charged
     if charged.finding is None:
-        yield at_least("power.inverter-window", at, source.empty, low, fault)
+        runs = source.charged.number > low.number
+        yield at_least("power.inverter-window", at, source.empty, low, stops_early if runs else fault)
 
 
 def own_window(sizing: InverterSizing, node: Inverter) -> tuple[Remedy, ...]:

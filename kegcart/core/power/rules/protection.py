@@ -20,6 +20,7 @@ from kegcart.core.power.kinds import Protection, kind_of
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.edits import put_fuse_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
+from kegcart.core.power.path.runs import way_to
 from kegcart.core.power.rules.inverters import INVERTER_FIELDS
 from kegcart.core.reference import assumption, families
 
@@ -29,6 +30,7 @@ def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> 
     if part.run is not None:
         yield from wire_unprotected(part, part.run, power)
         yield drop(part, part.run)
+        yield from path_drop(part, power)
         yield from short_circuit(part, part.run, power)
         yield from side_by_side(part, part.run, power)
     if isinstance(part.node, Protection):
@@ -39,9 +41,9 @@ def judge_protection(part: PartSizing, power: PowerSizing, pack: PackSizing) -> 
 
 
 def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[str, Any]]:
-    """Operations that release the pinned parts behind a protection, or the cable up to a first one, that would not carry `rating_a`."""
+    """Operations that release the pinned parts behind a protection, or the cable to it that it guards, that would not carry `rating_a`."""
     out, network = [], power.network
-    for child in (*([key] if network.is_first(key) else []), *network.segment(key)):
+    for child in (*([key] if network.guards_its_own(key) else []), *network.segment(key)):
         part = power.parts[child]
         if part.run and part.node.run.gauge and part.run.ampacity.number < rating_a:
             out.append(release(f"{part.pointer}/run/gauge"))
@@ -53,12 +55,13 @@ def unpin_segment(key: str, power: PowerSizing, rating_a: float) -> list[dict[st
 def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """The fuse before a cable is no larger than what the cable carries; and there is one.
 
-    The first run, up to the first fuse, carries what that fuse lets through; a short there is judged by its length.
+    The first run, up to the first fuse, and a short tap to a branch fuse carry what that fuse lets through; a short there is judged
+    by its length.
     Source: overcurrent protection at the source of every conductor (IEC 60364-4-43; ISO 10133 on small craft).
     """
     at = f"{part.pointer}/run"
-    first = [part.key] if power.network.is_first(part.key) else []
-    if part.guard is None and not first:
+    own = power.network.guards_its_own(part.key)
+    if part.guard is None and not own:
         fault = stop(
             f"Nothing protects the {{gauge}} to {part.node.name}: the fault there would be {{I_fault}}.",
             IN_A_SHORT,
@@ -67,7 +70,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
         )
         yield failed("power.wire-unprotected", at, fault)
         return
-    for key in (*first, *power.network.guards(part.key)):
+    for key in [part.key] if own else power.network.guards(part.key):
         guard = power.parts[key]
         limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
         if school_a is not None and school_a < run.ampacity.number:
@@ -133,13 +136,42 @@ def drop(part: PartSizing, run: RunSizing) -> Check:
     return drops(at, run, f"to {part.node.name}", chosen_again(at, part.node.run.gauge))
 
 
+@judges("power.path-drop", "voltage drop from post to socket", MEND)
+def path_drop(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
+    """All that is lost on the way to a socket is within what main run and outlet circuit may lose together.
+
+    Source: 2 % and 3 % (assumptions table); what runs by the schedule at its worst moment.
+    """
+    drop = power.ctx.sheet.get(f"power/{part.key}/path_drop")
+    if drop is None:
+        return
+    limit, network = power.ctx.known("drop_path"), power.network
+    begins = "the post" if network.stands_on[part.key] == "pack" else "the converter"
+
+    def fault() -> Fault:
+        way = [power.parts[k] for k in way_to(part.key, power.ctx)]
+        pinned = [p for p in way if p.run and p.node.run.gauge]
+        remedies = []
+        if pinned:
+            patch = [release(f"{p.pointer}/run/gauge") for p in pinned]
+            remedies.append(Remedy("Let the cables on the way be chosen", patch))
+        return mend(
+            f"{part.node.name}: {{d_sum}} of the voltage is lost from {begins} to the socket; {{d_p}} is the limit.",
+            "Lamps dim when something else starts, and what cuts off by voltage does so while the pack is half full.",
+            {"d_sum": drop, "d_p": limit},
+            tuple(remedies),
+        )
+
+    yield at_most("power.path-drop", f"{part.pointer}/run", drop, limit, fault)
+
+
 @judges("power.withstand", "short-circuit withstand", STOP)
 def short_circuit(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     """A cable survives a short until its protection has opened.
 
     Source: A ≥ √(I²t)/k (IEC 60364-4-43); let-through of its protection (assumptions and melting tables).
     """
-    at, opens = f"{part.pointer}/run", part.key if power.network.is_first(part.key) else part.guard
+    at, opens = f"{part.pointer}/run", part.key if power.network.guards_its_own(part.key) else part.guard
     guard = power.parts[opens] if opens else None
     if guard is None:
         return  # without protection: power.wire-unprotected
@@ -190,6 +222,8 @@ def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
     """
     assert part.rating is not None
     at, rating, least, family = f"{part.pointer}/rating_a", part.rating, part.extra["least"], family_of(part)
+    if node.rating_a is None and part.fault is not None and nothing_opens(part.source.v_max.number, part.fault.number):
+        return not_yet("power.fuse-nuisance", at, "a fault that something sold can open")
     renew = [*rechoose(part), *unpin_segment(part.key, power, least.number)]
     remedy = (Remedy("Let the fuse be sized, with what it guards", renew),)
     hot = part.extra["hot"]

@@ -5,7 +5,7 @@ from itertools import takewhile
 from typing import Any
 
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, failed, held, is_so, mend, note, stop
+from kegcart.core.check import Check, Fault, at_most, failed, held, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.rules.lead import block
@@ -35,7 +35,6 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         if isinstance(node, Protection):
             yield from breaker_dc(part, node, power)
             yield from fuse_place(part, power)
-            yield from selectivity(part, node, power)
         yield from lug_stud(part)
         yield from chafe(part)
         if isinstance(node, Plug | Outlet):
@@ -125,41 +124,6 @@ def fuse_place(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
         )
 
     yield at_most("power.fuse-place", at, length, limit, fault)
-
-
-@judges("power.selectivity", "which fuse opens first", MEND)
-def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Iterator[Check]:
-    """One of several behind a fuse opens first, and the rest stays on.
-
-    Source: 1.6 × within one family, as gG fuses are made (IEC 60269; assumptions table).
-    """
-    behind = power.network.nearest_protections(part.key)
-    if not behind or (len(behind) < 2 and not power.network.leaves_before(part.key)):
-        return
-    largest = max((power.parts[k] for k in behind), key=lambda p: p.rating.number if p.rating else 0.0)
-    rating, other, at = part.rating, largest.rating, part.pointer
-    if rating is None or other is None:
-        return
-    ratio, label = assumption("selectivity"), "rating at which it would stay closed"
-    needed = Figure.by("I_sel", "k_sel · I_b", "A", label, k_sel=ratio, I_b=other)
-
-    def fault() -> Fault:
-        remedies = []
-        if node.rating_a:
-            fields = [release(f"{at}/rating_a"), release(f"{at}/family")]
-            remedies.append(Remedy(f"Let {node.name} be sized", fields))
-        pinned = [k for k in behind if getattr(power.network.nodes[k], "rating_a", None)]
-        if pinned:
-            fields = [release(f"/power/network/{k}/rating_a") for k in pinned]
-            remedies.append(Remedy("Let the fuses behind it be sized", fields))
-        return mend(
-            f"{node.name} of {{I_fuse}} opens together with {largest.node.name} of {{I_b}}; rated {{I_sel}} or more, it would stay closed.",
-            "A fault in one circuit should darken that circuit, not the whole station.",
-            {"I_fuse": rating, "I_b": other, "I_sel": needed},
-            tuple(remedies),
-        )
-
-    yield at_least("power.selectivity", f"{at}/rating_a", rating, needed, fault)
 
 
 @judges("power.lug-stud", "lugs and studs", MEND)

@@ -137,7 +137,8 @@ def drain_remedies(worst: str, power: PowerSizing, pack: PackSizing) -> tuple[Re
     if left_on:
         patch = [set_value(f"/power/network/{k}/left_on", False) for k in left_on]
         remedies.append(Remedy("Switch the inverter off with its loads", patch))
-    if worst == "/power/shunt":
+    shunt = power.ctx.path.shunt
+    if worst == "/power/shunt" and shunt is not None and shunt.own_draw_ma is not None:
         remedies.append(Remedy("A meter that draws 1 mA asleep", [set_value("/power/shunt/own_draw_ma", 1)]))
     if worst == "/pack/board" and isinstance(pack.pack, CellPack) and pack.pack.board.own_draw_ma:
         remedies.append(Remedy("A board of usual draw", [release("/pack/board/own_draw_ma")]))

@@ -1,0 +1,195 @@
+"""Which fuse or breaker stands where: rating and family, by its work, its place, and those before and behind it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from kegcart.core.choice import sized
+from kegcart.core.electrical import protection
+from kegcart.core.electrical.protection import SoldProtection
+from kegcart.core.figure import Figure
+from kegcart.core.power.kinds import Protection, kind_of
+from kegcart.core.power.kinds.base import UNLIMITED
+from kegcart.core.power.path.parts import PartSizing, PathContext
+from kegcart.core.power.path.runs import wire_behind
+from kegcart.core.reference import Family, assumption, constant, families
+
+
+def fuse_bound(key: str, ctx: PathContext) -> float:
+    """The greatest fuse in A that the pinned parts of its segment, and the largest sold of the auto ones, carry.
+
+    The cable to it that it guards is one of them.
+    """
+    network = ctx.network
+    own = network.guards_its_own(key) and not network.in_block(key)
+    bounds = [ctx.practice.greatest_fuse(network.nodes[key].run) if own else UNLIMITED]
+    for child in network.segment(key):
+        node = network.nodes[child]
+        if not network.in_block(child):
+            bounds.append(ctx.practice.greatest_fuse(node.run))
+        bounds.append(kind_of(node).greatest_fuse(node, child, ctx))
+    return min(bounds)
+
+
+def hot_rating(rating: Figure, family: Family, air: Figure) -> Figure:
+    """What a fuse or breaker carries in the air inside the box, A. Source: see `protection.hot_share`."""
+    by = "0.6 %/K over 40 °C" if family.kind == "breaker" else "0.2 %/K over 25 °C"
+    share = Figure.of("k_T", protection.hot_share(family, air.number), "×", "share left in hot air", how=by, inputs={"T_in": air})
+    return Figure.by("I_hot", "I_fuse · k_T", "A", "carries in the air inside", I_fuse=rating, k_T=share)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a fuse or breaker is to stand: greatest voltage (V), fault (A), air (°C), whether in a block, what it may be at most (A)."""
+
+    volts: float
+    fault_a: float
+    air_c: float
+    in_block: bool
+    most_a: float
+
+    def pick(
+        self, least_a: float, surges: Sequence[protection.Surge], family: str | None, rating_a: float | None
+    ) -> SoldProtection:
+        """What serves there: see `protection.pick`."""
+        return protection.pick(
+            least_a, surges, self.volts, self.fault_a, self.most_a, family, self.in_block, rating_a, self.air_c
+        )
+
+
+def family_of_block(block: str, place: Place, guard_a: float, ctx: PathContext) -> str | None:
+    """The one family of the fuses in a block: as pinned for one of them where that opens the fault, else the simplest in which every one of them is made, no
+    larger than the fuse before the block (`guard_a`) where that can be; None where none is.
+
+    Source: a block is made for one form of fuse (makers' sheets).
+    """
+    inside = [(k, node) for k in ctx.network.children[block] if isinstance(node := ctx.network.nodes[k], Protection)]
+    opening = [f for f in families().values() if f.mount == "block" and f.v_dc > 0]
+    opening = [f for f in opening if protection.interrupt_rating(f, place.volts) >= place.fault_a]
+    able = {f.key for f in opening}
+    if pinned := next((node.family for _, node in inside if node.family in able), None):
+        return pinned
+
+    def made(family: Family, key: str, node: Protection, most_a: float, strict: bool) -> bool:
+        part = ctx.parts[key]
+        least_a = part.design.number * constant("fuse_margin") / max(protection.hot_share(family, place.air_c), 1e-9)
+        if node.rating_a:
+            rides = protection.rides_through(family, node.rating_a, part.flow.surges)
+            return node.rating_a in family.ratings_a and (not strict or rides)
+        able = (rating for rating in family.ratings_a if least_a - 1e-9 <= rating <= most_a)
+        return any(protection.rides_through(family, rating, part.flow.surges) for rating in able)
+
+    opening.sort(key=lambda f: f.price_order)
+    for strict, most_a in ((True, guard_a or UNLIMITED), (True, UNLIMITED), (False, UNLIMITED)):
+        for family in opening:
+            if all(made(family, key, node, most_a, strict) for key, node in inside):
+                return family.key
+    return None
+
+
+MOST_RAISED = 2.0
+"""How far a fuse is raised above what it carries, so that it stays closed when one behind it opens."""
+
+
+def closed_with(
+    chosen: SoldProtection, part: PartSizing, place: Place, guess: Callable[[str], SoldProtection], ctx: PathContext
+) -> SoldProtection:
+    """The rating of the same family at which a protection stays closed when one of several behind it opens; as chosen where that would
+    ask for more copper, or for a fuse far above its work.
+
+    guess: what will serve at a protection behind it. A darker station in a rare fault weighs less than a main path twice as thick.
+    """
+    behind = ctx.network.nearest_protections(part.key)
+    if not behind or (len(behind) < 2 and not ctx.network.leaves_before(part.key)):
+        return chosen
+    family, needed = chosen.family, chosen.rating_a
+    for key in behind:
+        other = guess(key)
+        needed = max(needed, protection.stays_closed_from(family, other.family, other.rating_a, place.fault_a))
+    most_a = min(place.most_a, MOST_RAISED * chosen.rating_a)
+    larger = next((r for r in family.ratings_a if needed - 1e-9 <= r <= most_a), None)
+    if larger is None or larger == chosen.rating_a:
+        return chosen
+    raised = SoldProtection(family, larger)
+    return raised if same_copper(part, chosen, raised, ctx) else chosen
+
+
+def same_copper(part: PartSizing, chosen: SoldProtection, raised: SoldProtection, ctx: PathContext) -> bool:
+    """Whether no cable that a protection guards grows with a larger rating of it."""
+    network = ctx.network
+    own = [part.key] if network.guards_its_own(part.key) else []
+    guarded = [k for k in (*own, *network.segment(part.key)) if not network.in_block(k) and network.nodes[k].run.gauge is None]
+    return all(wire_behind(ctx.parts[k], chosen, ctx) is wire_behind(ctx.parts[k], raised, ctx) for k in guarded)
+
+
+def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_a: float) -> None:
+    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`; no larger than the one before it
+    (`guard_a`) where that serves.
+
+    Source: 1.25 × the design current, no more than its wires carry; interrupting rating by voltage (makers' data sheets; ISO 8820, IEC 60269).
+    """
+    assert part.fault is not None
+    volts, fault, air, surges = part.source.v_max, part.fault, ctx.site.inside_c, part.flow.surges
+    least = Figure.by("I_least", "k · I_d", "A", "least rating", k=assumption("fuse_margin"), I_d=part.design)
+    in_block, pinned = ctx.network.in_block(part.key), node.rating_a
+    place = Place(volts.number, fault.number, air.number, in_block, fuse_bound(part.key, ctx))
+    one_family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if in_block else None)
+
+    def guess(key: str) -> SoldProtection:
+        """What will stand behind it, by the fault here: that there, a little less, is not known yet."""
+        own, behind, sits = ctx.network.nodes[key], ctx.parts[key], ctx.network.in_block(key)
+        assert isinstance(own, Protection)
+        there = replace(place, in_block=sits, most_a=UNLIMITED)
+        one = own.family or (family_of_block(own.feed, there, 0.0, ctx) if sits else None)
+        rating = there.pick(max(behind.design.number * constant("fuse_margin"), largest(key)), behind.flow.surges, one, None)
+        return SoldProtection(rating.family, own.rating_a) if own.rating_a else rating
+
+    def largest(key: str) -> float:
+        """What stands behind it is at most as large as it is: else this one opens first, whatever happens there."""
+        return max((guess(child).rating_a for child in ctx.network.nearest_protections(key)), default=0.0)
+
+    least_a = max(least.number, min(largest(part.key), place.most_a))
+    chosen = place.pick(least_a, surges, one_family, pinned)
+    if guard_a and chosen.rating_a > guard_a and not pinned:
+        smaller = replace(place, most_a=min(place.most_a, guard_a)).pick(least_a, surges, one_family, None)
+        if serves(smaller, least.number, surges, place):
+            chosen = smaller
+    if not pinned:
+        within = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
+        chosen = closed_with(chosen, part, within, guess, ctx)
+    family = families()[node.family] if node.family else chosen.family
+    inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": volts, "T_in": air}
+    if place.most_a != UNLIMITED:
+        inputs["I_most"] = Figure.of("I_most", place.most_a, "A", "most that the parts behind it carry")
+    how = (
+        "next standard size up from 1.25 × the design current, in the air inside, that rides through the surges; one that stays "
+        "closed when one behind it opens, where that takes no thicker cable"
+    )
+    at, of = part.pointer, f"rating:{family.key}"
+    part.rating = sized("I_fuse", pinned, chosen.rating_a, "A", "rating", f"{at}/rating_a", how, inputs, of)
+    how = "simplest family sold in that rating that interrupts the fault at this voltage" + (
+        ", one for the whole block" if in_block else ""
+    )
+    inputs = {"I_fault": fault, "V_max": volts}
+    said = node.family and family.label
+    part.family = sized("family", said, family.label, "", "family", f"{at}/family", how, inputs, "family", family.key)
+    interrupts = protection.interrupt_rating(family, volts.number)
+    rows = {
+        "least": least,
+        "hot": hot_rating(part.rating, family, air),
+        "rating": part.rating,
+        "family": part.family,
+        "interrupts": family.figure("I_int", interrupts, "A", f"{family.label}: interrupts at the pack's greatest voltage"),
+        "voltage": family.figure("V_dc", family.v_dc, "V", f"{family.label}: voltage rating"),
+    }
+    for name, figure in rows.items():
+        ctx.put(part.key, name, figure)
+    part.extra = rows
+
+
+def serves(sold: SoldProtection, least_a: float, surges: Sequence[protection.Surge], place: Place) -> bool:
+    """Whether a protection carries what is asked of it in the air there, rides through the starts and opens the fault."""
+    return (
+        sold.rating_a * protection.hot_share(sold.family, place.air_c) >= least_a - 1e-9
+        and protection.rides_through(sold.family, sold.rating_a, surges)
+        and protection.interrupt_rating(sold.family, place.volts) >= place.fault_a
+    )
