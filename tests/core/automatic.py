@@ -11,7 +11,7 @@ from kegcart.core.finding import Finding
 from kegcart.core.power.kinds.protection import family_of
 from kegcart.core.power.path.fuses import fuse_bound
 from kegcart.core.power.rules.protection import nothing_opens
-from kegcart.core.reference import chemistries, families, load_kinds, sizes
+from kegcart.core.reference import chemistries, constant, families, load_kinds, sizes
 from tests.core.samples import document, judge, mended, put, window
 
 CYCLED = sorted(key for key in chemistries() if key != "starting")
@@ -152,7 +152,9 @@ def generous(found: Assessment) -> list[tuple[str, Any]]:
         if node.part == "inverter":
             out.append((f"{part.pointer}/rating_w", found.power.inverters[key].rating.number))
     if found.pack.parallel.choice == "auto":
-        out += [("/pack/parallel", int(found.pack.parallel.number)), ("/pack/parallel", int(found.pack.parallel.number) + 1)]
+        count = int(found.pack.parallel.number)
+        more = count + 1 if found.design.pack.form == "cells" or count < int(constant("most_strings")) else count
+        out += [("/pack/parallel", count), ("/pack/parallel", more)]
     if found.pack.build.board is not None:
         amps = found.pack.build.board.continuous.number
         out += [("/pack/board/continuous_a", r) for r in sizes("board").sizes if r >= amps][:2]

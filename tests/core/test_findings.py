@@ -407,7 +407,7 @@ class SoundBuildsSpoiled(TestCase):
                     continue
                 after = judge(put(data, f"{row.at}/gauge", thinnest))
                 thin = next(r for r in rows(after.power) if r.key == row.key)
-                up_to = f"power/{row.key}/rating" if row.fuse == "up to the fuse" else row.fuse_figure
+                up_to = f"power/{row.key}/rating" if row.fuse in ("up to the fuse", "short tap, sheathed") else row.fuse_figure
                 fuse_a = base.figures[up_to].number if up_to else float("inf")
                 stops = [
                     f.place

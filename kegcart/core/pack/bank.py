@@ -11,7 +11,17 @@ from kegcart.core.electrical.cables import Duty, Practice, RunSizing, least_sect
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
-from kegcart.core.pack.build import Build, LimitsByPart, StringsSizing, asked, ceiling, ends_at, fewest, inverter_current
+from kegcart.core.pack.build import (
+    START_SPARE,
+    Build,
+    LimitsByPart,
+    StringsSizing,
+    asked,
+    ceiling,
+    ends_at,
+    fewest,
+    inverter_current,
+)
 from kegcart.core.pack.cells import HOW_MANY, burst_of, counted_by, recommended_current, wanted_energy
 from kegcart.core.pack.document import Bank, Battery, BatteryPack, StringOfUnits, Takeoff, Unit
 from kegcart.core.pack.energy import Kept
@@ -209,7 +219,7 @@ def size_parallel(
     """
     inverter = inverter_current(loads, series, row)
     carried = max(constant("fuse_margin") * demand.number, inverter.number)
-    least = max(1, ceiling(carried / unit.continuous.number), ceiling(start.number / unit.burst.number))
+    least = max(1, ceiling(carried / unit.continuous.number), ceiling(START_SPARE * start.number / unit.burst.number))
     if row.key != "starting":  # its one job is a great current for seconds
         by_rate = ceiling(demand.number / (row.c_prismatic * unit.capacity.number))
         least = max(least, min(by_rate, pack.battery.parallel_limit or int(constant("most_strings"))))

@@ -12,6 +12,8 @@ from kegcart.core.reference import Chemistry, Family
 
 MAIN_PATH = 0.03
 """Share of the voltage that the main path with its fuses takes at what it is made for, until it is known."""
+START_SPARE = 1.03
+"""What converters and electronics draw on top of a start, until the power path is known."""
 LimitsByPart = dict[str, tuple[Figure, Figure]]
 
 

@@ -9,6 +9,7 @@ from kegcart.core.electrical.cables import Practice, SmallLead, size_small_lead
 from kegcart.core.figure import DECISION, Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import (
+    START_SPARE,
     BoardSizing,
     Build,
     GroupSizing,
@@ -83,7 +84,7 @@ def size_board(pack: CellPack, row: Chemistry, counts: "Counts", site: Site, she
     continuous = sized(
         "I_board",
         own.continuous_a,
-        sizes("board").pick(max(margin.number * demand.number, start.number / burst.number, inverter.number)),
+        sizes("board").pick(max(margin.number * demand.number, START_SPARE * start.number / burst.number, inverter.number)),
         "A",
         "protection board, continuous",
         f"{at}/continuous_a",
@@ -291,7 +292,7 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
     start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
     cell_burst = assumption("cell_burst")
     inverter = inverter_current(loads, series, row)
-    carried = max(constant("fuse_margin") * demand.number, start.number / cell_burst.number, inverter.number)
+    carried = max(constant("fuse_margin") * demand.number, START_SPARE * start.number / cell_burst.number, inverter.number)
     by_rate = demand.number / (cell.c_rate * cell.capacity.number)
     least = min(max(1, ceiling(carried / cell.continuous.number), ceiling(by_rate)), MOST_PARALLEL)
     cells_ohm = series.number * (cell.resistance.number * constant("dc_resistance_ratio") + LINK_OHM)

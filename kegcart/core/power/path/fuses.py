@@ -150,9 +150,12 @@ def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_
     least_a = max(least.number, min(largest(part.key), place.most_a))
     chosen = place.pick(least_a, surges, one_family, pinned)
     if guard_a and chosen.rating_a > guard_a and not pinned:
-        smaller = replace(place, most_a=min(place.most_a, guard_a)).pick(least_a, surges, one_family, None)
-        if serves(smaller, least.number, surges, place):
-            chosen = smaller
+        under = replace(place, most_a=min(place.most_a, guard_a))
+        for amps in (least_a, least.number):
+            smaller = under.pick(amps, surges, one_family, None)
+            if serves(smaller, amps, surges, place):
+                chosen = smaller
+                break
     if not pinned:
         within = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
         chosen = closed_with(chosen, part, within, guess, ctx)
