@@ -16,6 +16,6 @@ settings.load_profile("exploring" if os.environ.get("KEGCART_EXPLORE") else "ste
 PROVING = bool(os.environ.get("KEGCART_PROVE"))
 
 
-def tried(cases: int, **more: Any) -> settings:
-    """A property that holds for so many cases; the daily tests try a tenth of them."""
-    return settings(max_examples=cases if PROVING else max(1, cases // 10), **more)
+def tried(cases: int, daily: int = 0, **more: Any) -> settings:
+    """A property that holds for so many cases; the daily tests try a tenth of them, or `daily` where a case takes long."""
+    return settings(max_examples=cases if PROVING else daily or max(1, cases // 10), **more)

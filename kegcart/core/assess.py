@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from kegcart.core.brief.sizing import Site, size_brief
 from kegcart.core.check import Check, write_check
-from kegcart.core.design import Design, patched, write_design
+from kegcart.core.design import Design
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
@@ -27,8 +27,6 @@ NOWHERE: Final[Mapping[str, str]] = MappingProxyType({})
 MOST_ROUNDS = 4
 HAIR_MORE = 1.001
 A_LITTLE_MORE = 1.1
-MOST_STEPS = 6
-"""Remedies that go with one, at most."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -102,27 +100,6 @@ def energy_missing(power: PowerSizing, pack: PackSizing, design: Design, site: S
         asked = max(asked, design.brief.shelf_days / days)
     sags = any(sag(inverter, power, pack, site).finding for inverter in power.pack_inverters().values())
     return max(asked, A_LITTLE_MORE) if sags else asked
-
-
-def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """A remedy's patch with what else it takes, so that mending one thing brings no new stop.
-
-    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it. The patch
-    itself where no way is found. Errors: DesignError where the patch cannot be applied.
-    """
-    document = write_design(assessment.design)
-    was = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
-    whole = list(patch)
-    for _ in range(MOST_STEPS):
-        after = assess(patched(document, whole), assessment.elsewhere)
-        new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
-        if not new:
-            return whole
-        cure = next((f.remedies[0] for f in new if f.remedies), None)
-        if cure is None:
-            break
-        whole += cure.patch
-    return list(patch)
 
 
 def write_assessment(assessment: Assessment) -> dict[str, Any]:

@@ -26,7 +26,10 @@ SEVERITY_ORDER = {Severity.STOP: 0, Severity.MEND: 1, Severity.NOTE: 2}
 
 @dataclass(frozen=True, slots=True)
 class Remedy:
-    """A change that mends a finding: a JSON Patch (RFC 6902) on the design, and what to call it."""
+    """A change that may mend a finding: a JSON Patch (RFC 6902) on the design, and what to call it.
+
+    A rule proposes it; it is tried out on the whole design before it is offered: see `remedies.offered`.
+    """
 
     label: str
     patch: list[dict[str, Any]]
@@ -77,8 +80,9 @@ def release(pointer: str) -> dict[str, Any]:
     return set_value(pointer, None)
 
 
-def write_finding(finding: Finding) -> dict[str, Any]:
-    """The finding as plain JSON data."""
+def write_finding(finding: Finding, tried: bool = False) -> dict[str, Any]:
+    """The finding as plain JSON data. tried: whether its remedies were tried out; those that were not are left to be asked for."""
+    remedies = [{"label": r.label, "patch": r.patch} for r in finding.remedies]
     return {
         "id": finding.id,
         "station": finding.station,
@@ -88,5 +92,5 @@ def write_finding(finding: Finding) -> dict[str, Any]:
         "sentence": finding.sentence,
         "why": finding.why,
         "figures": {name: write_figure(fig) for name, fig in finding.figures.items()},
-        "remedies": [{"label": r.label, "patch": r.patch} for r in finding.remedies],
+        "remedies": None if remedies and not tried else remedies,
     }

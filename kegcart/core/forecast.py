@@ -204,7 +204,7 @@ def write_forecast(seen: Forecast) -> dict[str, Any]:
     design = seen.assessment.design
     return {
         "figures": {path: write_figure(figure, top=True) for path, figure in seen.figures.items()},
-        "findings": [write_finding(finding) for finding in seen.findings],
+        "findings": [write_finding(finding, tried=True) for finding in seen.findings],
         "checks": [write_check(check, about(check.place, design)) for check in seen.checks],
     }
 

@@ -104,8 +104,10 @@ class DescribedTest(TestCase):
             answer = self.send("post", f"{at}/{step}", {"base_revision": revision})
             self.holds(answer.json(), f"/api/designs/{{design_id}}/{step}", "post", 200)
         self.holds(self.send("post", f"{at}/copy").json(), "/api/designs/{design_id}/copy", "post", 201)
-        preview = self.send("post", f"{at}/preview", {"patch": patch, "complete": True})
+        preview = self.send("post", f"{at}/preview", {"patch": patch})
         self.holds(preview.json(), "/api/designs/{design_id}/preview", "post", 200)
+        offers = self.client.get(f"{at}/remedies", {"finding": "power.rcd", "place": "/power/network/inverter/rcd"})
+        self.holds(offers.json(), "/api/designs/{design_id}/remedies", "get", 200)
         grown = self.send("post", f"{at}/what-if", {"growth": 0.5})
         self.holds(grown.json(), "/api/designs/{design_id}/what-if", "post", 200)
 

@@ -122,7 +122,8 @@ class ChangeTest(ApiTest):
     def test_preview_tells_the_effect_and_stores_nothing(self) -> None:
         design = self.demo("wobbly-stall")
         finding = next(f for f in design["assessment"]["findings"] if f["id"] == "loads.energy-short")
-        effect = self.send("post", f"/designs/{design['id']}/preview", {"patch": finding["remedies"][0]["patch"]}).json()
+        larger = [{"op": "replace", "path": "/pack/parallel", "value": 6}]
+        effect = self.send("post", f"/designs/{design['id']}/preview", {"patch": larger}).json()
         self.assertIn(finding["text"], effect["gone"])
         self.assertIn("pack mass", [c["label"] for c in effect["changes"]])
         self.assertEqual(self.demo("wobbly-stall")["revision"], 1)

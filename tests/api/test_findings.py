@@ -39,12 +39,12 @@ class FindingsOverTheApi(TestCase):
             design = self.imported(spoiled(finding))
             found = next(f for f in design["assessment"]["findings"] if f["id"] == finding)
             with self.subTest(finding):
-                self.assertEqual(not found["remedies"], finding in WITHOUT_REMEDY)
-                if not found["remedies"]:
+                self.assertEqual(found["remedies"], [] if finding in WITHOUT_REMEDY else None)
+                offers = self.offers(design, found)
+                if not offers:
                     continue
-                patch = found["remedies"][0]["patch"]
-                told = self.send("POST", f"/designs/{design['id']}/preview", {"patch": patch, "complete": True}).json()
-                body = {"base_revision": design["revision"], "patch": told["patch"], "label": found["remedies"][0]["label"]}
+                told = offers[0]
+                body = {"base_revision": design["revision"], "patch": told["patch"], "label": told["label"]}
                 after = self.send("PATCH", f"/designs/{design['id']}", body).json()
                 was = {f["text"] for f in design["assessment"]["findings"]}
                 now = {f["text"] for f in after["assessment"]["findings"]}
@@ -53,15 +53,21 @@ class FindingsOverTheApi(TestCase):
                 self.assertFalse(set(told["gone"]) & now)
                 self.assertLessEqual(set(told["new"]), now)
                 self.assertTrue(all(c["before"] != c["after"] for c in told["changes"]), told["changes"])
-                self.assertEqual(after["history"]["undo"], found["remedies"][0]["label"])
+                self.assertEqual(after["history"]["undo"], told["label"])
+                self.assertNotIn((finding, found["place"]), {(f["id"], f["place"]) for f in after["assessment"]["findings"]})
+
+    def offers(self, design: dict[str, Any], found: dict[str, Any]) -> list[dict[str, Any]]:
+        asked = {"finding": found["id"], "place": found["place"]}
+        return list(self.client.get(f"/api/designs/{design['id']}/remedies", asked).json())
+
+    def test_a_finding_that_is_gone_has_nothing_to_offer(self) -> None:
+        design = self.imported(demo("tidewater"))
+        self.assertEqual(self.offers(design, {"id": "power.drop", "place": "/power/network/pump/run"}), [])
 
     def test_a_remedy_is_one_step_of_undo_however_much_it_takes_along(self) -> None:
         design = self.imported(demo("wobbly-stall"))
-        found = max(
-            (f for f in design["assessment"]["findings"] if f["remedies"]),
-            key=lambda f: max(len(r["patch"]) for r in f["remedies"]),
-        )
-        remedy = max(found["remedies"], key=lambda r: len(r["patch"]))
+        offers = [o for f in design["assessment"]["findings"] if f["severity"] == "stop" for o in self.offers(design, f)]
+        remedy = max(offers, key=lambda offer: len(offer["patch"]))
         self.assertGreater(len(remedy["patch"]), 1)
         self.send("PATCH", f"/designs/{design['id']}", {"base_revision": 1, "patch": remedy["patch"], "label": remedy["label"]})
         undone = self.send("POST", f"/designs/{design['id']}/undo", {"base_revision": 2}).json()

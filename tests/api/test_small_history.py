@@ -237,7 +237,9 @@ class Claims(TestCase):
     def test_what_is_offered_mends_it(self) -> None:
         answer = self.client.get(f"/api/designs/{self.second.pk}").json()
         finding = next(f for f in answer["assessment"]["findings"] if f["id"] == "pack.cell-elsewhere")
-        services.change(self.second.pk, answer["revision"], finding["remedies"][0]["patch"], "")
+        asked = {"finding": finding["id"], "place": finding["place"]}
+        offers = self.client.get(f"/api/designs/{self.second.pk}/remedies", asked).json()
+        services.change(self.second.pk, answer["revision"], offers[0]["patch"], "")
         self.assertEqual(self.found(self.second), [])
         self.assertFalse(CellClaim.objects.filter(design=self.second).exists())
 

@@ -7,13 +7,13 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kegcart.core.assess import completed
 from kegcart.core.design import read_design, write_design
 from kegcart.core.power.drawing.layout import Conductor, Place, lay_out
 from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, constant, families, wires
+from kegcart.core.remedies import completed
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, simulated, window
 

@@ -7,11 +7,13 @@ from unittest import TestCase
 from hypothesis import HealthCheck, assume, given
 from hypothesis import strategies as st
 
-from kegcart.core.assess import Assessment, assess, completed
+from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import Design, patched, read_design, write_design
 from kegcart.core.finding import Finding
+from kegcart.core.remedies import completed, kilograms, offered
 from tests import tried
-from tests.core.samples import DEMO_NAMES, demo, designs, judge, put
+from tests.core.samples import DEMO_NAMES, demo, designs, judge, mended, put, window
+from tests.core.spoiled import spoiled_designs
 from tests.core.test_findings import SPEAKS, spoiled
 from tests.core.test_power import trees
 
@@ -76,6 +78,59 @@ class AnyDesign(TestCase):
             data = write_design(patched(data, completed(found, remedy.patch)))
         if len(seen) >= 8:
             self.assertLess(min(seen[4:]), seen[0] + 1, "the stops grow more")
+
+
+class Offered(TestCase):
+    """What is offered was tried out: it ends its finding, brings no new stop, the lightest first."""
+
+    @tried(2000, daily=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+    @given(spoiled_designs())
+    def test_each_ends_its_finding_and_brings_no_new_stop(self, data: dict[str, Any]) -> None:
+        before = judge(data)
+        weight = kilograms(before)
+        for finding in before.findings:
+            offers = offered(before, finding)
+            labels = [offer.label for offer in offers]
+            self.assertEqual(len(labels), len(set(labels)), finding.id)
+            more = []
+            for offer in offers:
+                after = judge(mended(data, offer.patch))
+                self.assertNotIn(at(finding), {at(f) for f in after.findings}, f"{offer.label} does not end {finding.text}")
+                self.assertLessEqual(stops(after), stops(before), f"{offer.label} for {finding.text}")
+                more.append(round(max(0.0, kilograms(after) - weight), 1))
+            self.assertEqual(more, sorted(more), labels)
+            self.assertFalse(any(m <= 1 for m in more) and max(more, default=0) > 5, f"{finding.id}: {labels} add {more} kg")
+
+    def test_no_larger_pack_is_offered_for_a_depth_of_discharge(self) -> None:
+        data = put(demo("lantern-lane"), "/pack/depth", 1.0)
+        before = judge(data)
+        finding = next(f for f in before.findings if f.id == "pack.depth")
+        self.assertTrue(offered(before, finding))
+        for offer in offered(before, finding):
+            self.assertLess(kilograms(offer.after) - kilograms(before), 1, offer.label)
+
+    def test_more_sockets_are_no_remedy_for_one_load_that_is_too_much_for_a_socket(self) -> None:
+        pump = {"name": "Pump", "kind": "brushed", "supply": "pack", "watts": 240, "windows": window(9, 10)}
+        data = put(demo("tidewater"), "/loads/items/sample-pump", pump | {"outlet": "pump"})
+        data = put(data, "/power/network/pump/connector", "accessory")
+        before = judge(data)
+        finding = next(f for f in before.findings if f.id == "loads.socket-rating")
+        self.assertEqual([o.label for o in offered(before, finding)], ["Let a larger connector be chosen"])
+
+    def test_two_causes_one_behind_the_other_are_ended_together(self) -> None:
+        before = judge(demo("wobbly-stall"))
+        finding = next(f for f in before.findings if f.id == "pack.high-current-small")
+        self.assertTrue(offered(before, finding))
+
+    def test_a_build_full_of_mistakes_is_mended_by_what_is_offered(self) -> None:
+        data = demo("wobbly-stall")
+        for _ in range(40):
+            found = judge(data)
+            every = (o for f in found.findings if f.severity == "stop" for o in offered(found, f))
+            if (offer := next(every, None)) is None:
+                break
+            data = mended(data, offer.patch)
+        self.assertEqual([f.text for f in judge(data).findings if f.severity == "stop"], [])
 
 
 class Spoiled(TestCase):

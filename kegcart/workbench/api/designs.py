@@ -1,14 +1,14 @@
 """Designs: the shelf, one design, and its changes."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 from pydantic_core import to_json
 
-from kegcart.core.assess import completed
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
+from kegcart.core.remedies import offered
 from kegcart.workbench import cards, history, services
 from kegcart.workbench.api.answers import answer, attached, changed_data, design_data
 from kegcart.workbench.api.schemas import (
@@ -20,6 +20,7 @@ from kegcart.workbench.api.schemas import (
     ErrorOut,
     GoBackIn,
     NewIn,
+    OfferOut,
     PreviewIn,
     ShelfOut,
     StaleOut,
@@ -125,19 +126,37 @@ def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpRespon
     design = services.get(design_id)
     before = assessed(design.document, design.elsewhere)
     patch = [o.plain() for o in body.patch]
-    if body.complete:
-        patch = completed(before, patch)
-    effect = services.preview(design.document, patch, before)
-    return answer(
-        {
-            "verdict": effect.verdict,
-            "gone": [f.text for f in effect.gone],
-            "new": [f.text for f in effect.new],
-            "new_stops": sum(f.severity == "stop" for f in effect.new),
-            "changes": effect.changes,
-            "patch": patch,
-        }
-    )
+    return answer(effect_data(services.preview(design.document, patch, before), patch))
+
+
+def effect_data(effect: services.Effect, patch: list[dict[str, Any]]) -> dict[str, Any]:
+    """The effect of a patch as plain JSON data."""
+    return {
+        "verdict": effect.verdict,
+        "gone": [f.text for f in effect.gone],
+        "new": [f.text for f in effect.new],
+        "new_stops": sum(f.severity == "stop" for f in effect.new),
+        "changes": effect.changes,
+        "patch": patch,
+    }
+
+
+class FoundIn(Schema):
+    finding: Annotated[str, Field(max_length=80, description="its id")] = ""
+    place: Annotated[str, Field(max_length=300, description="its place")] = ""
+
+
+@router.get(
+    "/{design_id}/remedies",
+    response={200: list[OfferOut], **BAD},
+    summary="What ends a finding and brings no new stop, each tried out on the whole design",
+)
+def remedies(request: HttpRequest, design_id: str, wanted: Query[FoundIn]) -> HttpResponse:
+    """The lightest and cheapest first; none where nothing does, or where the finding is gone."""
+    before = services.assessed_design(design_id)
+    found = next((f for f in before.findings if (f.id, f.place) == (wanted.finding, wanted.place)), None)
+    offers = offered(before, found) if found is not None else []
+    return answer([{"label": o.label, **effect_data(services.compared(before, o.after), o.patch)} for o in offers])
 
 
 @router.get(

@@ -78,7 +78,6 @@ class GoBackIn(Strict):
 
 class PreviewIn(Strict):
     patch: Patch
-    complete: Annotated[bool, Field(description="add what else it takes, so that it brings no new stop")] = False
 
 
 class NewIn(Strict):
@@ -138,7 +137,7 @@ class FindingOut(Schema):
     sentence: str
     why: str
     figures: dict[str, FigureOut]
-    remedies: list[RemedyOut]
+    remedies: Annotated[list[RemedyOut] | None, Field(description="null: to be asked for, as each is tried out first")]
 
 
 class VerdictCounts(Schema):
@@ -378,6 +377,10 @@ class EffectOut(Schema):
     new_stops: int
     changes: list[Change]
     patch: list[Operation]
+
+
+class OfferOut(EffectOut):
+    label: str
 
 
 class EventOut(Schema):

@@ -40,6 +40,7 @@ export type Chemistry = Pack["chemistry"];
 export type ShelfItem = Schemas["ShelfItem"];
 export type Finding = Schemas["FindingOut"];
 export type Remedy = Schemas["RemedyOut"];
+export type EffectOut = Schemas["EffectOut"];
 export type Check = Schemas["CheckOut"];
 export type Drawing = Schemas["DrawingOut"];
 export type DrawingItem = Drawing["items"][number];

@@ -143,6 +143,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What ends a finding and brings no new stop, each tried out on the whole design
+         * @description The lightest and cheapest first; none where nothing does, or where the finding is gone.
+         */
+        get: operations["kegcart_workbench_api_designs_remedies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/file": {
         parameters: {
             query?: never;
@@ -1934,8 +1954,11 @@ export interface components {
             figures: {
                 [key: string]: components["schemas"]["FigureOut"];
             };
-            /** Remedies */
-            remedies: components["schemas"]["RemedyOut"][];
+            /**
+             * Remedies
+             * @description null: to be asked for, as each is tried out first
+             */
+            remedies: components["schemas"]["RemedyOut"][] | null;
         };
         /**
          * FuseBlock
@@ -2968,11 +2991,37 @@ export interface components {
         PreviewIn: {
             /** Patch */
             patch: components["schemas"]["Operation"][];
+        };
+        /** FoundIn */
+        FoundIn: {
             /**
-             * Complete
-             * @description add what else it takes, so that it brings no new stop
+             * Finding
+             * @description its id
+             * @default
              */
-            complete?: boolean;
+            finding: string;
+            /**
+             * Place
+             * @description its place
+             * @default
+             */
+            place: string;
+        };
+        /** OfferOut */
+        OfferOut: {
+            verdict: components["schemas"]["VerdictCounts"];
+            /** Gone */
+            gone: string[];
+            /** New */
+            new: string[];
+            /** New Stops */
+            new_stops: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
+            /** Label */
+            label: string;
         };
         /**
          * EarlierOut
@@ -4434,6 +4483,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EffectOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_designs_remedies: {
+        parameters: {
+            query?: {
+                /** @description its id */
+                finding?: string;
+                /** @description its place */
+                place?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"][];
                 };
             };
             /** @description Not Found */

@@ -1,42 +1,46 @@
 import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import Button from "react-bootstrap/Button";
-import { api, take, type Finding, type Remedy } from "../api/client";
+import { api, take, type EffectOut, type Finding, type Remedy } from "../api/client";
 import { findingKey, useMargin, useSelection } from "../design/selection";
 import { useDesign, useStore } from "../design/store";
 import { Sentence } from "./Figure";
 import { Mark } from "./Mark";
 
-/** What a remedy would change elsewhere, asked of the server before it is applied. */
-export function EffectLine({ remedy, complete = true }: { remedy: Remedy; complete?: boolean }) {
+/** What a change would do elsewhere, asked of the server before it is applied. */
+export function EffectLine({ patch }: { patch: Remedy["patch"] }) {
   const { design } = useDesign();
   const { data, error } = useQuery({
-    queryKey: ["preview", design.id, design.revision, remedy.patch, complete],
+    queryKey: ["preview", design.id, design.revision, patch],
     queryFn: () =>
       take(
         api.POST("/api/designs/{design_id}/preview", {
           params: { path: { design_id: design.id } },
-          body: { patch: remedy.patch, complete },
+          body: { patch },
         }),
       ),
     staleTime: Infinity,
   });
   if (error) return <div className="effect">{error.message}</div>;
   if (!data) return <div className="effect">working out its effect…</div>;
-  const mended = data.gone.length;
+  return <Effect effect={data} />;
+}
+
+function Effect({ effect }: { effect: EffectOut }) {
+  const mended = effect.gone.length;
   return (
     <div className="effect">
       {mended > 0 ? `mends ${mended} finding${mended > 1 ? "s" : ""}` : "mends nothing by itself"}
-      {data.new.length > 0 ? (
-        <span className={data.new_stops ? "worse" : ""}>
+      {effect.new.length > 0 ? (
+        <span className={effect.new_stops ? "worse" : ""}>
           {", but brings: "}
-          {data.new[0]}
-          {data.new.length > 1 && ` and ${data.new.length - 1} more`}
+          {effect.new[0]}
+          {effect.new.length > 1 && ` and ${effect.new.length - 1} more`}
         </span>
       ) : (
         ", no new finding"
       )}
-      {data.patch.length > remedy.patch.length && <div>with what else it takes</div>}
-      {data.changes.map((c) => (
+      {effect.changes.map((c) => (
         <div key={c.label}>
           {c.label} {c.before} → {c.after}
         </div>
@@ -45,23 +49,69 @@ export function EffectLine({ remedy, complete = true }: { remedy: Remedy; comple
   );
 }
 
+/** Asks for what ends a finding, each tried out on the whole design. */
+export function askForRemedies(designId: string, finding: Finding) {
+  return take(
+    api.GET("/api/designs/{design_id}/remedies", {
+      params: { path: { design_id: designId }, query: { finding: finding.id, place: finding.place } },
+    }),
+  );
+}
+
 export function useApplyRemedy() {
   const store = useStore();
-  return (remedy: Remedy) =>
-    store.prepare(async () => {
-      // What else it takes goes with it; without an answer the remedy goes alone, as a change that waits to be sent.
-      const { id } = store.get().design;
-      const { data } = await api.POST("/api/designs/{design_id}/preview", {
-        params: { path: { design_id: id } },
-        body: { patch: remedy.patch, complete: true },
-      });
-      store.change(data?.patch ?? remedy.patch, remedy.label);
-      store.say(`Done: ${remedy.label}.`, true);
-    });
+  return (remedy: Remedy) => {
+    store.change(remedy.patch, remedy.label);
+    store.say(`Done: ${remedy.label}.`, true);
+  };
+}
+
+/** What ends a finding, with its effect: that of a forecast was tried out with it, the others are as it is opened. */
+function Remedies({ finding }: { finding: Finding }) {
+  const { design } = useDesign();
+  const { data, error } = useQuery({
+    queryKey: ["remedies", design.id, design.revision, finding.id, finding.place],
+    queryFn: () => askForRemedies(design.id, finding),
+    enabled: finding.remedies === null,
+    staleTime: Infinity,
+  });
+  if (error) return <div className="effect">{error.message}</div>;
+  if (finding.remedies === null && !data) return <div className="effect">trying out what mends it…</div>;
+  if (data?.length === 0)
+    return (
+      <div className="effect">
+        No single change ends it without bringing a stop elsewhere: see what it follows from.
+      </div>
+    );
+  return (
+    <>
+      {data?.map((offer) => (
+        <Offered key={offer.label} remedy={offer}>
+          <Effect effect={offer} />
+        </Offered>
+      ))}
+      {finding.remedies?.map((remedy) => (
+        <Offered key={remedy.label} remedy={remedy}>
+          <EffectLine patch={remedy.patch} />
+        </Offered>
+      ))}
+    </>
+  );
+}
+
+function Offered({ remedy, children }: { remedy: Remedy; children: ReactNode }) {
+  const apply = useApplyRemedy();
+  return (
+    <div className="remedy">
+      <Button size="sm" onClick={() => apply(remedy)}>
+        {remedy.label}
+      </Button>
+      {children}
+    </div>
+  );
 }
 
 function FindingCard({ finding, open }: { finding: Finding; open: boolean }) {
-  const apply = useApplyRemedy();
   const margin = useMargin();
   const [, select] = useSelection();
   const key = findingKey(finding);
@@ -88,14 +138,7 @@ function FindingCard({ finding, open }: { finding: Finding; open: boolean }) {
       {open && (
         <>
           <p>{finding.why}</p>
-          {finding.remedies.map((remedy) => (
-            <div className="remedy" key={remedy.label}>
-              <Button size="sm" onClick={() => void apply(remedy)}>
-                {remedy.label}
-              </Button>
-              <EffectLine remedy={remedy} />
-            </div>
-          ))}
+          <Remedies finding={finding} />
         </>
       )}
     </article>

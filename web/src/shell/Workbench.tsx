@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate, useParams } from "react-router";
 import { Failure, type DesignOut, type Figure } from "../api/client";
-import { useApplyRemedy } from "../figures/FindingList";
+import { askForRemedies, useApplyRemedy } from "../figures/FindingList";
 import { ClashNotice, Notice } from "./Notice";
 import { CannotOpen } from "./CannotOpen";
 import { Rail } from "./Rail";
@@ -98,7 +98,12 @@ function Shell() {
     const shown = document.querySelector<HTMLElement>(".margin .finding[aria-current] .remedy button");
     const finding = findings.find((f) => findingKey(f) === margin.openFinding) ?? findings[0];
     if (shown) shown.click();
-    else if (finding?.remedies[0]) void apply(finding.remedies[0]);
+    else if (finding?.remedies?.[0]) apply(finding.remedies[0]);
+    else if (finding?.remedies === null)
+      void store.prepare(async () => {
+        const [first] = await askForRemedies(design.id, finding);
+        if (first) apply(first);
+      });
   });
   useHotkeys("p", () => {
     const row = document.activeElement?.closest("[data-choice]") ?? document.querySelector(".margin [data-choice]");

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from kegcart.core.catalogue import MEND, NOTE, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, is_so, mend, not_yet, note
+from kegcart.core.check import HAIR, Check, Fault, at_least, at_most, is_so, mend, not_yet, note
 from kegcart.core.electrical.protection import SoldProtection, stays_closed_from
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -11,7 +11,7 @@ from kegcart.core.power.kinds import FuseBlock, Protection
 from kegcart.core.power.kinds.protection import AT_BAR_M, family_of
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.runs import wire_behind
-from kegcart.core.power.rules.protection import nothing_opens
+from kegcart.core.power.rules.protection import nothing_opens, unpin_segment
 from kegcart.core.reference import assumption
 
 THICKER = 2.0
@@ -53,6 +53,10 @@ def selectivity(part: PartSizing, node: Protection, power: PowerSizing) -> Itera
         if node.rating_a:
             fields = [release(f"{at}/rating_a"), release(f"{at}/family")]
             remedies.append(Remedy(f"Let {node.name} be sized", fields))
+        larger = next((r for r in family.ratings_a if r >= needed.number - HAIR), None)
+        if larger is not None:
+            fields = [set_value(f"{at}/rating_a", larger), *unpin_segment(part.key, power, larger)]
+            remedies.append(Remedy(f"Fit {larger:g} A, with the cables that this takes", fields))
         pinned = [k for k in behind if getattr(power.network.nodes[k], "rating_a", None)]
         if pinned:
             fields = [release(f"/power/network/{k}/rating_a") for k in pinned]
@@ -129,7 +133,7 @@ def one_form(block: PartSizing, power: PowerSizing) -> Iterator[Check]:
 
     def fault() -> Fault:
         assert odd is not None and odd.family is not None and inside[0].family is not None
-        pinned = [p for p in inside if getattr(p.node, "family", None)]
+        pinned = [p for p in inside if getattr(p.node, "family", None) or getattr(p.node, "rating_a", None)]
         remedies = []
         if pinned:
             patch = [release(f"{p.pointer}/{name}") for p in pinned for name in ("family", "rating_a")]

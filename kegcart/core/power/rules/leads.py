@@ -7,11 +7,11 @@ from kegcart.core.check import Check, at_least, at_most, failed, is_so, stop
 from kegcart.core.electrical.cable_checks import IN_A_SHORT, carries, chosen_again, drops, survives
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.figure import Figure
-from kegcart.core.finding import Remedy, set_value
+from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import Bank
 from kegcart.core.power.kinds import Selector
 from kegcart.core.power.path.edits import put_fuse_on_other_way
-from kegcart.core.power.path.leads import protection_sum
+from kegcart.core.power.path.leads import first_protections, protection_sum
 from kegcart.core.power.path.parts import PartSizing, PowerSizing, Source
 from kegcart.core.reference import assumption, chemistries
 
@@ -98,6 +98,18 @@ def main_negative(run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     remedies: tuple[Remedy, ...] = ()
     if own is not None:
         remedies = (Remedy("Let it be as the positive", [set_value(at, None)]),)
+    pinned = [part for part in first_protections(power.ctx) if getattr(part.node, "rating_a", None) is not None]
+    if pinned:
+        patch = [release(f"{part.pointer}/rating_a") for part in pinned]
+        remedies += (Remedy("Let the first fuses be sized", patch),)
+    if own is None or own.parallel == 1:
+        length = sum(power.parts[k].node.run.length_m for k in power.network.main_path() if power.parts[k].run) or 0.5
+        two = {
+            **(own.model_dump(mode="json") if own is not None else {"length_m": round(length, 3)}),
+            "gauge": None,
+            "parallel": 2,
+        }
+        remedies += (Remedy("Two cables side by side", [set_value(at, two)]),)
     total = protection_sum(power.ctx)
     if total.number > 0:
         yield carries("power.wire-unprotected", at, total, run, what, remedies)

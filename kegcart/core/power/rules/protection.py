@@ -132,8 +132,13 @@ def drop(part: PartSizing, run: RunSizing) -> Check:
 
     Source: 2 % main and inverter, 3 % outlet circuits (assumptions table).
     """
-    at = f"{part.pointer}/run"
-    return drops(at, run, f"to {part.node.name}", chosen_again(at, part.node.run.gauge))
+    at, own = f"{part.pointer}/run", part.node.run
+    thickest = gauges(run.wire.system)[-1]
+    remedies = chosen_again(at, own.gauge)
+    if own.parallel == 1:
+        patch = [set_value(f"{at}/parallel", 2), *([release(f"{at}/gauge")] if own.gauge else [])]
+        remedies += (Remedy(f"Two cables side by side, of {thickest.key} at most", patch),)
+    return drops(at, run, f"to {part.node.name}", remedies)
 
 
 @judges("power.path-drop", "voltage drop from post to socket", MEND)
@@ -224,8 +229,13 @@ def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
     at, rating, least, family = f"{part.pointer}/rating_a", part.rating, part.extra["least"], family_of(part)
     if node.rating_a is None and part.fault is not None and nothing_opens(part.source.v_max.number, part.fault.number):
         return not_yet("power.fuse-nuisance", at, "a fault that something sold can open")
-    renew = [*rechoose(part), *unpin_segment(part.key, power, least.number)]
-    remedy = (Remedy("Let the fuse be sized, with what it guards", renew),)
+    pinned = [release(f"{part.pointer}/{name}") for name in ("family", "rating_a") if getattr(node, name) is not None]
+
+    def sized_again(amps: float) -> tuple[Remedy, ...]:
+        """The fuse sized anew, with what is pinned behind it and would not carry so many A."""
+        renew = [*pinned, *unpin_segment(part.key, power, amps)]
+        return (Remedy("Let the fuse be sized, with what it guards", renew),) if renew else ()
+
     hot = part.extra["hot"]
     worked = at_least(
         "power.fuse-nuisance",
@@ -236,7 +246,7 @@ def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
             f"{node.name} of {{I_fuse}}, good for {{I_hot}} in the air inside, is to carry {{I}}; that asks for {{I_least}}.",
             "A fuse worked above 80 % of its rating ages and opens on a warm day.",
             {"I_fuse": rating, "I_hot": hot, "I": part.design, "I_least": least},
-            remedy if node.rating_a else (),
+            sized_again(least.number),
         ),
     )
     if worked.finding is not None:
@@ -253,7 +263,7 @@ def nuisance(part: PartSizing, node: Protection, power: PowerSizing) -> Check:
                     "I_fuse": rating,
                     "t_melt": family.figure("t_melt", melting, "s", f"fastest opening of a {family.label}"),
                 },
-                remedy if node.rating_a or node.family else (),
+                sized_again(max(amps, least.number)),
             )
             return failed("power.fuse-nuisance", at, fault)
     return worked

@@ -8,6 +8,7 @@ import { useSelection } from "../../design/selection";
 import { stationOf } from "../../design/stations";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
+import { askForRemedies } from "../../figures/FindingList";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
 import { freshId } from "../../design/ids";
@@ -87,7 +88,7 @@ export default function Power() {
       ? select(place)
       : void navigate(`/build/${design.id}/${stationOf(place)}?at=${encodeURIComponent(place)}`);
   const offers = design.assessment.offers;
-  const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet" && f.remedies.length > 0);
+  const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet");
   const hottest = keys
     .filter((key) => `power/${key}/run/loading` in design.assessment.figures)
     .sort(
@@ -187,7 +188,12 @@ export default function Power() {
           {notPlugged ? (
             <Button
               size="sm"
-              onClick={() => store.change(notPlugged.remedies[0]!.patch, "Power path laid out for the loads")}
+              onClick={() =>
+                void store.prepare(async () => {
+                  const [laidOut] = await askForRemedies(design.id, notPlugged);
+                  if (laidOut) store.change(laidOut.patch, "Power path laid out for the loads");
+                })
+              }
             >
               Lay out a path for these loads
             </Button>

@@ -95,7 +95,7 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
           >
             Take {part.label}
           </Button>
-          <EffectLine remedy={{ label: part.label, patch: patch }} complete={false} />
+          <EffectLine patch={patch} />
         </div>
       )}
       <Button variant="bare" size="sm" className="ps-0" onClick={() => void store.prepare(own)}>
