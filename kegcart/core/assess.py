@@ -77,7 +77,7 @@ def size_all(design: Design) -> Sized:
         sheet = Sheet()
         site = size_brief(design.brief, sheet)
         loads = size_loads(design.loads, design.brief, site, sheet)
-        loads.inverters, loads.least_wh = promised(design.power, loads, site), least_wh
+        loads.inverters, loads.least_wh = promised(design.power, loads, design.brief, site), least_wh
         pack = size_pack(design.pack, loads, design.brief, site, sheet)
         power = size_power(design.power, design.brief, site, loads, pack, sheet)
         missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0

@@ -175,6 +175,14 @@ SPEAKS |= {
     "power.no-fuse-opens": (LANE, [("/pack/parallel", 4)]),
     "pack.string-fuse": (TIDE, [("/pack", bank(parallel=4, battery={"resistance_mohm": 1}))]),
     "power.post-lugs": (LANE, [("/power/network/inverter/feed", "pack"), ("/power/network/block-fuse/feed", "pack")]),
+    "loads.leg": (
+        LANE,
+        [
+            ("/brief/mains", "120/240 V split-phase"),
+            ("/power/network/inverter/rating_w", 1500),
+            *((f"/power/network/{outlet}/leg", "1") for outlet in ("ac-1", "ac-2")),
+        ],
+    ),
     "power.path-drop": (TIDE, [("/power/network/pump/run/length_m", 6), ("/power/network/pump/run/gauge", "16 AWG")]),
     "power.long-stub": (LANE, [("/power/network/block-fuse/run/sheathed", False)]),
     "power.block-family": (LANE, [("/power/network/usb-fuse/family", "din-breaker"), ("/power/network/sound-fuse/family", "nh")]),

@@ -2352,6 +2352,11 @@ export interface components {
              */
             own_draw_w?: number | null;
             /**
+             * Leg
+             * @description leg of a split-phase inverter that an AC outlet hangs on; null: the one that bears less
+             */
+            leg?: ("1" | "2" | "both") | null;
+            /**
              * Charge In A
              * @description charged in through this outlet with so many A; null: it is not
              */

@@ -7,6 +7,7 @@ from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import greatest_apparent
+from kegcart.core.power.path.legs import BOTH_V, LEGS, on_leg, outlet_voltage
 from kegcart.core.reference import Sizes, Wire, assumption, sizes, wires
 
 if TYPE_CHECKING:
@@ -19,9 +20,9 @@ AC_CABLE_C = 40.0
 AC_INSULATION_C = 75
 
 
-def mains_voltage(brief: Brief) -> Figure:
-    """What an ordinary AC outlet gives, V."""
-    return Figure.decided("U", OUTLET_VOLTAGE[brief.mains], "V", "mains voltage", "/brief/mains")
+def mains_voltage(part: "PartSizing", ctx: "PathContext") -> Figure:
+    """What an AC outlet gives, V: an ordinary one, or one between both legs of a split phase."""
+    return Figure.decided("U", outlet_voltage(ctx.legs.get(part.key), ctx.brief), "V", "mains voltage", "/brief/mains")
 
 
 def breakers(brief: Brief) -> Sizes:
@@ -34,10 +35,14 @@ def circuit_current(part: "PartSizing", ctx: "PathContext") -> Figure:
 
     Source: apparent power over voltage (definition).
     """
-    network = ctx.network
-    held = [d for key in (part.key, *network.below(part.key)) for d in ctx.plugged.get(key, [])]
-    together, label = greatest_apparent(held, ctx.loads.day), "all that runs on the circuit"
-    return ctx.put(part.key, "circuit", Figure.by("I_c", "S / U", "A", label, S=together, U=mains_voltage(ctx.brief)))
+    network, label = ctx.network, "all that runs on the circuit"
+    keys = [key for key in (part.key, *network.below(part.key)) if key in ctx.plugged]
+    if any(ctx.legs.get(key) for key in keys) and ctx.legs.get(part.key) != "both":  # the leg that bears more
+        each = (on_leg(keys, leg, ctx.legs, ctx.plugged, ctx.loads.day) for leg in LEGS)
+        together = max(each, key=lambda figure: figure.number)
+    else:
+        together = greatest_apparent([d for key in keys for d in ctx.plugged[key]], ctx.loads.day)
+    return ctx.put(part.key, "circuit", Figure.by("I_c", "S / U", "A", label, S=together, U=mains_voltage(part, ctx)))
 
 
 def inverter_current(part: "PartSizing", ctx: "PathContext") -> Figure | None:
@@ -46,7 +51,10 @@ def inverter_current(part: "PartSizing", ctx: "PathContext") -> Figure | None:
     if inverter is None:
         return None
     label = "what the inverter gives for long"
-    return Figure.by("I_inv", "P_rated / U", "A", label, P_rated=inverter.rating, U=mains_voltage(ctx.brief))
+    if ctx.legs:
+        label, both = f"{label}, on each leg", Figure.decided("U", BOTH_V, "V", "between both legs", "/brief/mains")
+        return Figure.by("I_inv", "P_rated / U", "A", label, P_rated=inverter.rating, U=both)
+    return Figure.by("I_inv", "P_rated / U", "A", label, P_rated=inverter.rating, U=mains_voltage(part, ctx))
 
 
 def breaker_before(part: "PartSizing", ctx: "PathContext") -> Figure | None:
@@ -91,7 +99,7 @@ def size_ac_cable(part: "PartSizing", ctx: "PathContext", protecting: Figure) ->
     ampacity = Figure.of("I_amp", carries(wire), "A", "derated ampacity, building practice", how=how, inputs=derated)
     bare = conductors.resistance(2 * run.length_m, wire.area_mm2, AC_CABLE_C)
     ohm, circuit = Figure.of("R", bare, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}), part.extra["circuit"]
-    drop = Figure.by("d", "I_c · R / U", "share", "voltage drop", I_c=circuit, R=ohm, U=mains_voltage(brief))
+    drop = Figure.by("d", "I_c · R / U", "share", "voltage drop", I_c=circuit, R=ohm, U=mains_voltage(part, ctx))
     heat = Figure.by("Q", "I_c^2 · R", "W", "heat", I_c=circuit, R=ohm)
     part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop, "ac_heat": heat}
     for name, figure in {"gauge": gauge, "ampacity": ampacity, "drop": drop, "heat": heat}.items():

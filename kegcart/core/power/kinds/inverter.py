@@ -1,6 +1,6 @@
 """Inverters: rating, cut-off, losses and what they draw, for the loads on their outlets."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import BeforeValidator, Field
@@ -22,6 +22,7 @@ from kegcart.core.electrical.inverter import (
     pick_rating,
 )
 from kegcart.core.figure import Figure
+from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak, find_peak
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import PACK, Fed, Negative
@@ -43,7 +44,8 @@ from kegcart.core.power.kinds.base import (
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
-from kegcart.core.power.path.parts import InverterSizing, PartSizing, PathContext, Source
+from kegcart.core.power.path.legs import LEGS, choose_legs, is_split, leg_surge, on_leg
+from kegcart.core.power.path.parts import InverterSizing, LegNeed, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, constant, inverter_classes
 from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader
@@ -226,7 +228,7 @@ class InverterKind(Kind[Inverter]):
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
 
 
-def promised(path: "PowerPath", loads: LoadsSizing, site: Site) -> tuple[Promise, ...]:
+def promised(path: "PowerPath", loads: LoadsSizing, brief: Brief, site: Site) -> tuple[Promise, ...]:
     """The inverters on the pack, before it is known; as the loads alone promise where there is none yet."""
     from kegcart.core.power.path.network import Network, plug_in
 
@@ -234,13 +236,16 @@ def promised(path: "PowerPath", loads: LoadsSizing, site: Site) -> tuple[Promise
     own = [(key, node) for key, node in network.nodes.items() if isinstance(node, Inverter)]
     if not own:
         return loads.inverters
-    plugged, _ = plug_in(network, loads.demands)
+    plugged, _ = plug_in(network, loads.demands, is_split(brief))
+    legs = choose_legs(network, plugged, brief)
     out = []
     for key, node in own:
         if network.source(key) == PACK:
-            peak = find_peak([d for k in network.below(key) for d in plugged.get(k, [])], loads.day)
+            below = list(network.below(key))
+            peak = find_peak([d for k in below for d in plugged.get(k, [])], loads.day)
+            on_legs = leg_needs(below, legs, plugged, loads.day)
             typed = [volts for volts in (node.cutoff_v, node.window_min_v) if volts is not None]
-            out.append(Promise(needed_figure(peak, site).number, node.rating_w, max(typed, default=None)))
+            out.append(Promise(needed_figure(peak, on_legs, site).number, node.rating_w, max(typed, default=None)))
     return tuple(out)
 
 
@@ -261,7 +266,8 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
     """
     at, source = f"/power/network/{key}", ctx.source(key)
     row, peak = class_for(source.v_nom.number), find_peak(demands, ctx.loads.day)
-    needed = needed_figure(peak, ctx.site)
+    on_legs = leg_needs(ctx.network.below(key), ctx.legs, ctx.plugged, ctx.loads.day)
+    needed = needed_figure(peak, on_legs, ctx.site)
     pick, how = pick_rating(row.ratings_w, needed.number), f"smallest {row.label} sold that serves"
     rating = sized(
         "P_rated", node.rating_w, pick, "W", "continuous rating", f"{at}/rating_w", how, {"P_need": needed}, "inverter"
@@ -298,24 +304,35 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
         ctx.put(key, "precharge", precharge_resistor(source))
     curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(demands, ctx.loads.day, lambda _: (1.0, 1.0))
     return InverterSizing(
-        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac
+        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac, on_legs
     )
 
 
-def needed_figure(peak: Peak, site: Site) -> Figure:
-    """The rating in W that the loads ask for, growth allowed for.
+def leg_needs(
+    outlets: Iterable[str], legs: Mapping[str, str], plugged: Mapping[str, list[Demand]], day: Day
+) -> dict[str, LegNeed]:
+    """What is asked of each leg of an inverter, by leg; nothing where it has one phase."""
+    own = [key for key in outlets if key in legs]
+    return {leg: LegNeed(on_leg(own, leg, legs, plugged, day), leg_surge(own, leg, legs, plugged, day)) for leg in LEGS if own}
+
+
+def needed_figure(peak: Peak, on_legs: Mapping[str, LegNeed], site: Site) -> Figure:
+    """The rating in W that the loads ask for, growth allowed for; of a split phase each leg gives half.
 
     Source: see `needed_rating`; growth by the brief.
     """
     grown = 1 + site.growth.number
-    watts = needed_rating(
-        peak.running.number * grown, peak.surge.number * grown, peak.apparent.number * grown, site.inside_c.number
+    apparent = (
+        max(peak.apparent.number, *(2 * leg.apparent.number for leg in on_legs.values())) if on_legs else peak.apparent.number
     )
+    surge = max(peak.surge.number, *(2 * leg.surge_w for leg in on_legs.values())) if on_legs else peak.surge.number
+    watts = needed_rating(peak.running.number * grown, surge * grown, apparent * grown, site.inside_c.number)
     how = (
-        "running sum at 80 % of the derated rating, surge within twice the rating, VA within the derated rating; "
-        "growth allowed for"
+        "running sum at 80 % of the derated rating, surge within twice the rating, VA within the derated rating, of a split phase "
+        "each leg within half of it; growth allowed for"
     )
     inputs = {"P_peak": peak.running, "P_surge": peak.surge, "S": peak.apparent, "T_in": site.inside_c, "g": site.growth}
+    inputs |= {f"S_{leg}": need.apparent for leg, need in on_legs.items()}
     return Figure.of("P_need", watts, "W", "rating the loads ask for", how=how, inputs=inputs)
 
 

@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING, Annotated, Literal, assert_never
 
 from pydantic import BeforeValidator, Field
 
-from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.choice import assumed, sized
+from kegcart.core.document import Said, choices
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running, running_by_step
@@ -17,6 +17,7 @@ from kegcart.core.power.kinds.ac_circuit import (
     breakers,
     circuit_current,
     inverter_current,
+    mains_voltage,
     size_ac_cable,
     size_breaker,
 )
@@ -39,6 +40,7 @@ from kegcart.core.power.kinds.base import (
     size_voltage,
 )  # fmt: skip
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
+from kegcart.core.power.path.legs import outlet_voltage
 from kegcart.core.reference import Connector, connectors
 from kegcart.core.units import Current, Power, Voltage, reader
 
@@ -58,6 +60,10 @@ class Outlet(Fed):
     pins: Pins = "shrouded"
     breaker_a: Current | None = Field(None, description="breaker of an AC outlet; null: chosen where a cable leads to it")
     own_draw_w: Power | None = Field(None, description="no-load draw of a USB module, each of its ports; null: typical")
+    leg: (
+        Annotated[Literal["1", "2", "both"], Said((("1", "leg 1, 120 V"), ("2", "leg 2, 120 V"), ("both", "both legs, 240 V")))]
+        | None
+    ) = Field(None, description="leg of a split-phase inverter that an AC outlet hangs on; null: the one that bears less")
     charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
     voltage_v: Voltage | None = Field(
         None,
@@ -78,7 +84,11 @@ class OutletKind(Kind[Outlet]):
         regulated=True,
         limits=False,
         bolted=False,
-        choices=(Choice("connector", "connector", "Connector", carries=True), Choice("breaker_a", "ac_breaker", "AC breaker")),
+        choices=(
+            Choice("connector", "connector", "Connector", carries=True),
+            Choice("leg", "leg", "Leg"),
+            Choice("breaker_a", "ac_breaker", "AC breaker"),
+        ),
         fields=(
             FieldWords("ways", "Sockets side by side", "quantity"),
             FieldWords("pins", "Contacts", "choice"),
@@ -140,7 +150,8 @@ class OutletKind(Kind[Outlet]):
         return ctx.source(key).v_low if ctx.network.stands_on[key] == "pack" else None
 
     def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
-        offered = [connectors()[node.connector]] if node.connector else connectors_for(ctx.network.supply(key), ctx.brief)
+        mains_v = outlet_voltage(ctx.legs.get(key), ctx.brief)
+        offered = [connectors()[node.connector]] if node.connector else connectors_for(ctx.network.supply(key), mains_v)
         return max(c.rating_a for c in offered) * connector_share(ctx.site.inside_c).number
 
     def size(self, node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
@@ -149,6 +160,8 @@ class OutletKind(Kind[Outlet]):
         Source: see `size_connector` and `size_ac_circuit`.
         """
         if ctx.network.stands_on[part.key] == "ac":
+            if leg := ctx.legs.get(part.key):
+                part.extra["leg"] = ctx.put(part.key, "leg", leg_figure(node, leg, part))
             part.extra["circuit"] = circuit_current(part, ctx)
             size_connector(node, part, ctx, guard_a)
             size_ac_circuit(node, part, ctx)
@@ -190,7 +203,12 @@ class OutletKind(Kind[Outlet]):
         ]
 
     def labels(self, node: Outlet, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
+        return [
+            Label(node.name),
+            *Label.of(part.current, bold=True),
+            *Label.of(part.choice, faint=True),
+            *Label.of(part.extra.get("leg"), faint=True),
+        ]
 
 
 def straight_current(watts: Figure, running: list[Demand], source: "Source") -> Figure:
@@ -235,9 +253,15 @@ def taken_a_watt(before: Supply, supply: Supply, v_low: float) -> float:
     assert_never(before)
 
 
-def connectors_for(supply: Supply, brief: Brief) -> list[Connector]:
-    """Connectors of a supply, smallest first."""
-    mains_v = 230 if OUTLET_VOLTAGE[brief.mains] == 230 else 120
+def leg_figure(node: Outlet, leg: str, part: "PartSizing") -> Figure:
+    """The leg of a split phase that an outlet hangs on, as decided, or the one that bears less."""
+    words = {value: said for value, said in choices(Outlet)["leg"] if isinstance(value, str)}
+    how, at = "the leg of its inverter that bears less", f"{part.pointer}/leg"
+    return sized("leg", node.leg and words[node.leg], words[leg], "", "leg of the inverter", at, how, {}, "Outlet.leg", leg)
+
+
+def connectors_for(supply: Supply, mains_v: float) -> list[Connector]:
+    """Connectors of a supply, smallest first; those of AC for so many V."""
     fitting = [c for c in connectors().values() if supply in c.supplies and c.mains_v in (None, mains_v)]
     return sorted(fitting, key=lambda c: (c.rating_w or 0, c.rating_a))
 
@@ -252,8 +276,8 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
 
     Source: P = U · I; S = U · I on the AC side (definitions).
     """
-    supply = ctx.network.supply(part.key)
-    day, mains_v = ctx.loads.day, OUTLET_VOLTAGE[ctx.brief.mains]
+    supply, day = ctx.network.supply(part.key), ctx.loads.day
+    mains_v = mains_voltage(part, ctx).number
     one_unit = max((d.watts.number for d in demands), default=0.0)
     match supply:
         case "usb":
@@ -266,7 +290,7 @@ def asked_of_one(node: Outlet, part: "PartSizing", ctx: "PathContext", demands: 
             together = greatest_apparent(demands, day)
             value = max(together.number / mains_v / node.ways, greatest)
             how = "apparent power over the mains voltage, shared over the sockets, or the greatest one load"
-            inputs = {"S": together, "U": Figure.decided("U", mains_v, "V", "mains voltage", "/brief/mains")}
+            inputs = {"S": together, "U": mains_voltage(part, ctx)}
             return Figure.of("I", value, "A", "asked of one socket", how=how, inputs=inputs)
         case "dc_12v" | "pack":
             low, high = (REGULATED_V, REGULATED_V) if supply == "dc_12v" else (part.source.v_low.number, part.source.v_max.number)
@@ -283,7 +307,7 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     Source: continuous rating of the connector (connectors table).
     """
     supply = ctx.network.supply(part.key)
-    offered = connectors_for(supply, ctx.brief)
+    offered = connectors_for(supply, mains_voltage(part, ctx).number)
     asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
     share = connector_share(ctx.site.inside_c)

@@ -57,14 +57,14 @@ class Draft:
         """A fuse position in the block."""
         return self.add("protection", f"{stem}-fuse", f"{name} fuse", self.fuse_block(), 0.0)
 
-    def outlet(self, supply: Supply) -> str:
-        """An outlet of a supply with all it needs before it."""
+    def outlet(self, supply: Supply, **more: Any) -> str:
+        """An outlet of a supply with all it needs before it; `more` of its own fields."""
         name = SUPPLIES[supply].outlet
         if supply == "ac":
             inverter = self.first("inverter")
             if inverter is None:  # the main fuse guards its cable: a second fuse of that size would open with it
                 inverter = self.add("inverter", "inverter", "Inverter", self.busbar(), 0.5)
-            return self.add("outlet", "ac-outlet", name, inverter, 0.0)
+            return self.add("outlet", "ac-outlet", name, inverter, 0.0, **more)
         if supply == "dc_12v":
             converter = self.first("converter")
             if converter is None:
@@ -76,11 +76,13 @@ class Draft:
         return self.add("outlet", "pack-outlet", name, self.circuit("Outlet", "outlet"), 0.6)
 
 
-def add_outlets(network: Network, supplies: list[Supply]) -> list[Operation]:
-    """The operations that give the network an outlet of each supply."""
+def add_outlets(network: Network, supplies: list[Supply], on_both_legs: int = 0) -> list[Operation]:
+    """The operations that give the network an outlet of each supply, and so many AC outlets between both legs of a split phase."""
     draft = Draft(network)
     for supply in supplies:
         draft.outlet(supply)
+    for _ in range(on_both_legs):
+        draft.outlet("ac", leg="both")
     return draft.operations
 
 

@@ -11,6 +11,9 @@ from kegcart.core.power.kinds import Node, Outlet, Selector, kind_of
 from kegcart.core.power.kinds.base import Role
 from kegcart.core.reference import constant
 
+DOUBLE = "240 V 60 Hz"
+"""The mains of a load that hangs between both legs of a split phase."""
+
 
 @dataclass(frozen=True, slots=True)
 class Network:
@@ -205,24 +208,35 @@ class Network:
         return [child for child in self.children[key] if takes(child)] or list(self.children[key])
 
 
-def plug_in(network: Network, demands: dict[str, Demand]) -> tuple[dict[str, list[Demand]], list[Demand]]:
+def plug_in(network: Network, demands: dict[str, Demand], split: bool) -> tuple[dict[str, list[Demand]], list[Demand]]:
     """Loads by outlet, and those that find none of their supply.
 
-    A load goes where the builder plugged it, else to the outlet of its supply with the least on each way so far.
+    A load goes where the builder plugged it, else to the outlet of its supply with the least on each way so far. split: whether AC
+    outlets hang on one leg or on both, which give twice the voltage.
     """
+
+    def takes(key: str, demand: Demand) -> bool:
+        node = network.nodes[key]
+        if supplies[key] != demand.load.supply:
+            return False
+        if not split or supplies[key] != "ac" or not isinstance(node, Outlet):
+            return True
+        any_mains = demand.load.mains == "any" and demand.load.outlet == key
+        return any_mains or (demand.load.mains == DOUBLE) == (node.leg == "both")
+
     plugged: dict[str, list[Demand]] = {key: [] for key in network.outlets()}
     without_outlet: list[Demand] = []
     supplies = {key: network.supply(key) for key in plugged}
     ways = {key: node.ways for key, node in network.nodes.items() if isinstance(node, Outlet)}
     for demand in demands.values():
         pinned = demand.load.outlet
-        if pinned is not None and supplies.get(pinned) == demand.load.supply:
+        if pinned is not None and pinned in supplies and takes(pinned, demand):
             plugged[pinned].append(demand)
         elif pinned is not None:
             without_outlet.append(demand)
     weight = {key: sum(d.running.number for d in held) for key, held in plugged.items()}
     for demand in sorted((d for d in demands.values() if d.load.outlet is None), key=lambda d: -d.running.number):
-        fitting = [key for key, supply in supplies.items() if supply == demand.load.supply]
+        fitting = [key for key in supplies if takes(key, demand)]
         if not fitting:
             without_outlet.append(demand)
             continue

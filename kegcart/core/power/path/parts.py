@@ -71,9 +71,17 @@ class PartSizing:
         return f"/power/network/{self.key}"
 
 
+@dataclass(frozen=True, slots=True)
+class LegNeed:
+    """What is asked of one leg of a split phase: apparent power in VA, the worst start in W."""
+
+    apparent: Figure
+    surge_w: float
+
+
 @dataclass(slots=True)
 class InverterSizing:
-    """An inverter with its loads. Powers in W, cut-off in V."""
+    """An inverter with its loads. Powers in W, cut-off in V. on_legs: what is asked of each leg, where it has two."""
 
     key: str
     peak: Peak
@@ -88,6 +96,7 @@ class InverterSizing:
     curve: LossCurve
     rated_current: Figure
     ac: Flow
+    on_legs: dict[str, LegNeed]
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +126,7 @@ class Idle:
 class PathContext:
     """What every step of the sizing has at hand; filled as the steps are taken.
 
-    plugged: loads by outlet. inverters, flows, parts: by the id of their part.
+    plugged: loads by outlet. legs: of the AC outlets, where there are two. inverters, flows, parts: by the id of their part.
     """
 
     path: "PowerPath"
@@ -129,6 +138,7 @@ class PathContext:
     sheet: Sheet
     sources: dict[str, Source]
     plugged: dict[str, list[Demand]]
+    legs: dict[str, str]
     inverters: dict[str, InverterSizing] = field(default_factory=dict)
     flows: dict[str, Flow] = field(default_factory=dict)
     parts: dict[str, PartSizing] = field(default_factory=dict)

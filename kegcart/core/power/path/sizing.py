@@ -22,6 +22,7 @@ from kegcart.core.power.path.energy import EnergySizing, size_energy
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.leads import size_leads
+from kegcart.core.power.path.legs import choose_legs, is_split
 from kegcart.core.power.path.network import Network, plug_in
 from kegcart.core.power.path.parts import Idle, PartSizing, PathContext, PowerSizing, Source
 from kegcart.core.power.path.runs import LUGS, on_a_path, path_drop, size_other_run, size_part_run
@@ -32,8 +33,9 @@ from kegcart.core.reference import assumption, constant, sizes
 def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet) -> PowerSizing:
     """The whole path, sized together."""
     network = Network.of(path)
-    plugged, without_outlet = plug_in(network, loads.demands)
-    ctx = PathContext(path, brief, site, loads, pack, network, sheet, find_sources(path, pack, sheet), plugged)
+    plugged, without_outlet = plug_in(network, loads.demands, is_split(brief))
+    legs = choose_legs(network, plugged, brief)
+    ctx = PathContext(path, brief, site, loads, pack, network, sheet, find_sources(path, pack, sheet), plugged, legs)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)

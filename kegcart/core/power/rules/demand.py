@@ -22,6 +22,8 @@ from kegcart.core.power.kinds import Outlet
 from kegcart.core.power.kinds.outlet import connectors_for
 from kegcart.core.power.path.edits import add_outlets, release_cutoffs
 from kegcart.core.power.path.energy import NOTHING_WH
+from kegcart.core.power.path.legs import is_split
+from kegcart.core.power.path.network import DOUBLE
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import fit_the_loads
 from kegcart.core.reference import Chemistry, assumption, constant, sizes
@@ -129,16 +131,27 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
     def fault() -> Fault:
         place, supply = f"/loads/items/{demand.key}", demand.load.supply
         wants = f"{demand.load.name} needs {SUPPLIES[supply].label}"
+        double = is_split(power.ctx.brief) and demand.load.mains == DOUBLE
+        if double:
+            wants = f"{demand.load.name} needs 240 V, from an outlet on both legs"
         if demand.load.outlet is not None:
-            there = any(power.network.supply(key) == supply for key in power.network.outlets())
-            more = [] if there else add_outlets(power.network, [supply])
+            there = any(
+                power.network.supply(key) == supply and (getattr(power.network.nodes[key], "leg", None) == "both") == double
+                for key in power.network.outlets()
+            )
+            more = [] if there else add_outlets(power.network, [] if double else [supply], int(double))
             label = "Let it find an outlet of its supply" if there else "Give it an outlet of its supply"
             remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
-            sentence = f"{wants}; the outlet it is plugged into gives another supply."
+            sentence = (
+                f"{wants}; the outlet it is plugged into gives another {'voltage' if is_split(power.ctx.brief) else 'supply'}."
+            )
         else:
-            supplies = wanted_outlets([d for d in power.without_outlet if d.load.outlet is None], power)
-            label = "Add the outlet it needs" if len(supplies) == 1 else "Add the outlets that all loads need"
-            remedies = (Remedy(label, add_outlets(power.network, supplies)),)
+            waiting = [d for d in power.without_outlet if d.load.outlet is None]
+            between = [d for d in waiting if is_split(power.ctx.brief) and d.load.mains == DOUBLE]
+            supplies = wanted_outlets([d for d in waiting if d not in between], power)
+            count = len(supplies) + len(between)
+            label = "Add the outlet it needs" if count == 1 else "Add the outlets that all loads need"
+            remedies = (Remedy(label, add_outlets(power.network, supplies, min(len(between), MOST_CIRCUITS))),)
             sentence = f"{wants}, and the power path has no such outlet."
         why = "A load without an outlet is not fed, and not counted."
         return stop(sentence, why, {"P": demand.running}, remedies)
@@ -153,8 +166,9 @@ def wanted_outlets(demands: list[Demand], power: PowerSizing) -> list[Supply]:
     on_ac = [d for d in demands if d.load.supply == "ac"]
     if not on_ac:
         return supplies
-    socket_a = connectors_for("ac", power.ctx.brief)[-1].rating_a
-    amps = greatest_apparent(on_ac, power.ctx.loads.day).number / OUTLET_VOLTAGE[power.ctx.brief.mains]
+    mains_v = OUTLET_VOLTAGE[power.ctx.brief.mains]
+    socket_a = connectors_for("ac", mains_v)[-1].rating_a
+    amps = greatest_apparent(on_ac, power.ctx.loads.day).number / mains_v
     circuits = math.ceil(amps * constant("fuse_margin") / socket_a - HAIR)
     further: list[Supply] = ["ac"] * (min(circuits, len(on_ac), MOST_CIRCUITS) - 1)
     return [*supplies, *further]

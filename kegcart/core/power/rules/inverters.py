@@ -13,6 +13,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Inverter
 from kegcart.core.power.kinds.base import release_fields
+from kegcart.core.power.path.legs import LEGS
 from kegcart.core.power.path.parts import InverterSizing, PowerSizing
 from kegcart.core.reference import assumption
 
@@ -26,6 +27,7 @@ def judge_inverters(power: PowerSizing, day: Day) -> Iterator[Check]:
         node = node_of(sizing, power)
         yield continuous(sizing, node)
         yield surge(sizing, node)
+        yield from legs(sizing, node, power)
         yield from window(sizing, node, power)
         yield oversize(sizing, node, power, day)
 
@@ -84,6 +86,47 @@ def surge(sizing: InverterSizing, node: Inverter) -> Check:
             (fit_the_loads(sizing.key),) if node.rating_w or node.surge_w else (),
         ),
     )
+
+
+@judges("loads.leg", "what one leg of a split phase bears", STOP)
+def legs(sizing: InverterSizing, node: Inverter, power: PowerSizing) -> Iterator[Check]:
+    """Each leg of a split phase gives what hangs on it: half of the continuous rating at the hottest, half of the surge rating.
+
+    Source: makers' sheets: each leg has its own limit; a load between both bears on each with half.
+    """
+    if not sizing.on_legs:
+        return
+    at, half = f"/power/network/{sizing.key}/rating_w", Figure.of("k", 0.5, "×", "of both legs")
+    gives = Figure.by("S_most", "P_cont · k", "VA", "one leg at the hottest", P_cont=sizing.continuous, k=half)
+    starts = Figure.by("P_most", "P_s · k", "W", "one leg in a surge", P_s=sizing.surge, k=half)
+    pinned = [k for k in power.network.below(sizing.key) if getattr(power.network.nodes[k], "leg", None) in LEGS]
+    remedies = (
+        [Remedy("Let the outlets be shared out to the legs", [release(f"/power/network/{k}/leg") for k in pinned])]
+        if pinned
+        else []
+    )
+    if node.rating_w or node.surge_w:
+        remedies.append(fit_the_loads(sizing.key))
+    for leg, need in sizing.on_legs.items():
+        worst = Figure.of("P_leg", need.surge_w, "W", f"worst start on leg {leg}", inputs={"S_leg": need.apparent})
+
+        def fault(said: str, figures: dict[str, Figure]) -> Fault:
+            why = "A leg above its limit shuts the inverter down, with everything on both."
+            return stop(said, why, figures, tuple(remedies))
+
+        def too_much(leg: str = leg, asked: Figure = need.apparent) -> Fault:
+            return fault(
+                f"{node.name}: {{S_leg}} hangs on leg {leg} at once; one leg gives {{S_most}}.", {"S_leg": asked, "S_most": gives}
+            )
+
+        def too_hard(leg: str = leg, asked: Figure = worst) -> Fault:
+            return fault(
+                f"{node.name}: a start takes {{P_leg}} from leg {leg}; one leg gives {{P_most}}.",
+                {"P_leg": asked, "P_most": starts},
+            )
+
+        yield at_most("loads.leg", at, need.apparent, gives, too_much)
+        yield at_most("loads.leg", at, worst, starts, too_hard)
 
 
 @judges("power.inverter-window", "input window", STOP, NOTE)
