@@ -183,6 +183,7 @@ SPEAKS |= {
             *((f"/power/network/{outlet}/leg", "1") for outlet in ("ac-1", "ac-2")),
         ],
     ),
+    "power.not-sold": (TIDE, [("/power/network/main-fuse/rating_a", 37)]),
     "power.path-drop": (TIDE, [("/power/network/pump/run/length_m", 6), ("/power/network/pump/run/gauge", "16 AWG")]),
     "power.long-stub": (LANE, [("/power/network/block-fuse/run/sheathed", False)]),
     "power.block-family": (LANE, [("/power/network/usb-fuse/family", "din-breaker"), ("/power/network/sound-fuse/family", "nh")]),

@@ -195,8 +195,9 @@ def pick(
     the strongest family there is.
     """
     offered: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead)
-    if not offered:  # a pinned rating that its family is not sold in
-        offered = [SoldProtection(families()[family or "blade"], rating_a or least_a)]
+    if not offered:  # a rating that nobody sells: in the family that would be taken for as much
+        like = families()[family] if family else pick(rating_a or least_a, surges, voltage_v, fault_a, in_block=in_block).family
+        offered = [SoldProtection(like, rating_a or least_a)]
     shares = hot_shares(air_c)
 
     def carries(p: SoldProtection) -> bool:

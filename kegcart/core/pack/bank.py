@@ -28,7 +28,7 @@ from kegcart.core.pack.energy import Kept
 from kegcart.core.pack.strings import parallel_ohm, string_shares
 from kegcart.core.reference import Chemistry, Family, assumption, cold_resistance, constant
 
-MOST_STRINGS = 16
+MOST_STRINGS = 64
 ASSEMBLY_MASS = 1.25
 """A finished battery over its cells alone: case, board, terminals. Typical."""
 ASSEMBLY_PRICE = 1.5

@@ -15,6 +15,8 @@ ChemistryKey = Literal["lfp", "nmc", "lto", "na-ion", "agm", "flooded", "startin
 Series = Annotated[int, Field(ge=1, le=32), BeforeValidator(reader(""))]
 Parallel = Annotated[int, Field(ge=1, le=200), BeforeValidator(reader(""))]
 Few = Annotated[int, Field(ge=1, le=16), BeforeValidator(reader(""))]
+Many = Annotated[int, Field(ge=1, le=64), BeforeValidator(reader(""))]
+"""Batteries or modules in series, or strings of them in parallel."""
 CellVoltage = Annotated[float, Field(ge=0, le=6), BeforeValidator(reader("V"))]
 ResistanceBy = Annotated[Literal["1khz", "dc"], Said((("1khz", "at 1 kHz"), ("dc", "by a DC step")))]
 Takeoff = Annotated[
@@ -200,8 +202,8 @@ class Battery(Decisions):
     width_mm: Size | None = None
     depth_mm: Size | None = None
     height_mm: Size | None = None
-    series_limit: Few | None = Field(None, description="how many its maker allows in series; null: not known")
-    parallel_limit: Few | None = Field(None, description="how many its maker allows in parallel; null: not known")
+    series_limit: Many | None = Field(None, description="how many its maker allows in series; null: not known")
+    parallel_limit: Many | None = Field(None, description="how many its maker allows in parallel; null: not known")
     cold_lock: Annotated[bool, YES_NO] | None = Field(None, description="its board locks charging in the cold; null: not known")
     sleeps: bool = Field(False, description="its board sleeps until a wake-up line is pulled")
     own_draw_ma: SmallCurrent | None = None
@@ -229,7 +231,7 @@ class StringOfUnits(Decisions):
     protected: bool = Field(True, description="has its own fuse or breaker at its post")
     lead_m: Length | None = Field(None, description="its own lead to the joining point, one way, m; null: as all others")
     wake_out: bool = Field(False, description="its wake-up line is brought out")
-    units: dict[Id, Unit] = Field(default_factory=dict, max_length=16, description="u1, u2... counted from the negative end")
+    units: dict[Id, Unit] = Field(default_factory=dict, max_length=64, description="u1, u2... counted from the negative end")
 
 
 class Bank(Planning):
@@ -237,10 +239,10 @@ class Bank(Planning):
 
     form: Literal["batteries", "modules"]
     battery: Battery = Field(default_factory=Battery)
-    in_series: Few = 1
-    parallel: Few | None = None
+    in_series: Many = 1
+    parallel: Many | None = None
     strings: dict[Id, StringOfUnits] = Field(
-        default_factory=dict, max_length=16, description="s1, s2..., where one differs from the rest"
+        default_factory=dict, max_length=64, description="s1, s2..., where one differs from the rest"
     )
     takeoff: Takeoff | None = Field(None, description="where the load is taken off; null: opposite corners")
     link: Run = Field(default_factory=lambda: Run(length_m=0.25), description="from one string to the next, one pole")

@@ -2,7 +2,7 @@ import { useId } from "react";
 import { useDesign, useStore } from "../design/store";
 import { Fig } from "./Figure";
 import { useReference } from "./reference";
-import { usePending } from "./typed";
+import { usePending, useTyped } from "./typed";
 
 /**
  * A sized choice: auto as the core picked it, or pinned by the builder. Choosing from the list pins it,
@@ -19,6 +19,8 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
   if (!figure) return null;
   const options = reference?.options[figure.options ?? ""] ?? [];
   const pinned = waiting ? decided !== null : figure.choice === "pinned";
+  // A rating is typed; what has a name is chosen.
+  const typed = options.length > 0 && options.every((o) => typeof o.value === "number");
   // Families and connectors show their label; what the design writes is their key.
   const current = options.find((o) => o.value === (waiting ? decided : (figure.key ?? figure.value)));
   const pin = (value: string | number | boolean | null, text: string) =>
@@ -38,26 +40,104 @@ export function ChoiceRow({ path, label }: { path: string; label: string }) {
       </dt>
       <dd>
         <Fig path={path} />
-        {options.length > 0 && (
-          <select
+        {typed ? (
+          <TypedChoice
             id={id}
-            className="form-select form-select-sm mt-1"
-            value={String(current?.value ?? "")}
-            onChange={(event) => {
-              const option = options.find((o) => String(o.value) === event.target.value);
-              if (option) pin(option.value, option.label);
-            }}
-          >
-            {!current && <option value="">{figure.text}</option>}
-            {options.map((option) => (
-              <option key={String(option.value)} value={String(option.value)}>
-                {option.label}
-              </option>
-            ))}
-          </select>
+            pointer={pointer}
+            label={label}
+            auto={figure.text ?? ""}
+            pinned={pinned}
+            unit={figure.unit ?? ""}
+            options={options}
+          />
+        ) : (
+          options.length > 0 && (
+            <select
+              id={id}
+              className="form-select form-select-sm mt-1"
+              value={String(current?.value ?? "")}
+              onChange={(event) => {
+                const option = options.find((o) => String(o.value) === event.target.value);
+                if (option) pin(option.value, option.label);
+              }}
+            >
+              {!current && <option value="">{figure.text}</option>}
+              {options.map((option) => (
+                <option key={String(option.value)} value={String(option.value)}>
+                  {option.label}
+                </option>
+              ))}
+            </select>
+          )
         )}
-        {problem && <span className="problem">{problem}</span>}
+        {problem && !typed && <span className="problem">{problem}</span>}
       </dd>
     </div>
+  );
+}
+
+interface Listed {
+  value: string | number | boolean;
+  label: string;
+}
+
+/** A rating typed freely; the list holds those that are usual. Empty gives it back to auto. */
+function TypedChoice({
+  id,
+  pointer,
+  label,
+  auto,
+  pinned,
+  unit,
+  options,
+}: {
+  id: string;
+  pointer: string;
+  label: string;
+  auto: string;
+  pinned: boolean;
+  unit: string;
+  options: Listed[];
+}) {
+  const show = (value: unknown) => (typeof value === "number" ? String(Number(value.toPrecision(6))) : "");
+  const { field, problem, stored, forget } = useTyped(
+    pointer,
+    label,
+    (text) => (text.trim() === "" ? null : text),
+    show,
+  );
+  return (
+    <>
+      <span className="with-unit mt-1">
+        <input
+          id={id}
+          list={`${id}-list`}
+          className={`form-control form-control-sm${problem ? " bad" : ""}`}
+          placeholder={pinned ? "" : auto}
+          aria-invalid={Boolean(problem)}
+          aria-describedby={problem ? `${id}-problem` : undefined}
+          autoComplete="off"
+          spellCheck={false}
+          {...field}
+          onKeyDown={(event) => {
+            if (event.key === "Escape") {
+              forget();
+              event.currentTarget.blur();
+            }
+          }}
+        />
+        <span className="unit">{unit}</span>
+      </span>
+      <datalist id={`${id}-list`}>
+        {options.map((option) => (
+          <option key={String(option.value)} value={String(option.value)} />
+        ))}
+      </datalist>
+      {problem && (
+        <span className="problem" id={`${id}-problem`} role="alert">
+          {problem}. {`Still in force: ${stored || auto}.`}
+        </span>
+      )}
+    </>
   );
 }

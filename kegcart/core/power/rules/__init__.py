@@ -16,6 +16,7 @@ from kegcart.core.power.rules.inverters import judge_inverters
 from kegcart.core.power.rules.leads import judge_leads
 from kegcart.core.power.rules.protection import judge_protection
 from kegcart.core.power.rules.safety import judge_safety
+from kegcart.core.power.rules.sold import judge_sold
 from kegcart.core.power.rules.standby import judge_standby
 
 
@@ -26,6 +27,7 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
         yield from judge_protection(part, power, pack)
         yield from judge_devices(part, power)
     yield from judge_branches(power)
+    yield from judge_sold(power)
     yield from judge_leads(power)
     yield from shunt_rating(power)
     yield from meter_voltage(power)
