@@ -135,13 +135,19 @@ Fraction = Annotated[float, Field(ge=0, le=1), BeforeValidator(reader("%"))]
 Multiple = Annotated[float, Field(ge=1, le=20), BeforeValidator(reader(""))]
 
 
+NOTHING = 1e-9
+"""What rounding leaves of nothing, in any unit."""
+
+
 def significant(value: float, digits: int = 3) -> str:
     """A number to so many significant digits, without exponent or trailing zeros after the point."""
     size = abs(value)
+    if size < NOTHING:
+        return "0"
     if 1e-4 <= size < 10**digits - 0.5:  # where this format writes no exponent
         text = f"{value:.{digits}g}"
-    elif size == 0 or not math.isfinite(value):
-        return "0" if value == 0 else "∞"
+    elif not math.isfinite(value):
+        return "∞"
     else:
         places = digits - 1 - math.floor(math.log10(size))
         text = f"{value:.{places}f}".rstrip("0").rstrip(".") if places > 0 else f"{value:.0f}"
@@ -171,6 +177,8 @@ def duration(hours: float) -> str:
 
 NOTHING_W = 0.0005
 """W or Wh that no meter shows."""
+NOTHING_C = 0.05
+"""°C that no thermometer shows."""
 
 
 @lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
@@ -195,5 +203,6 @@ def write_quantity(value: float | str, unit: str) -> str:
     if unit == "ohm":
         return f"{significant(value)} Ω"
     if unit == "°C":
+        value = 0.0 if abs(value) < NOTHING_C else value
         return f"{significant(value, 2 if abs(value) < 10 else 3)} °C"
     return f"{significant(value)} {unit}".rstrip()

@@ -185,16 +185,33 @@ class SecondCalculation:
 
     def lost_before(self, socket: str) -> float:
         """Volts lost on the way up to the run to a socket, at the worst moment of what runs while something runs there."""
-        way, worst = self.path_to(socket), 0.0
+        way, ohms = self.path_to(socket), self.way_ohms(socket)
+        losses = (
+            sum(self.amps(k, t) * ohms[k] for k in way[1:]) + self.shunt_v(way, t)
+            for t in self.moments
+            if self.amps(socket, t) > 0
+        )
+        return max(losses, default=0.0)
+
+    def path_lost(self, socket: str) -> float:
+        """Volts lost up to a socket, at the moment at which most is lost before its own run."""
+        way, ohms = self.path_to(socket), self.way_ohms(socket)
+        on = [t for t in self.moments if self.amps(socket, t) > 0] or self.moments[:1]
+
+        def before(t: float) -> float:
+            return sum(self.amps(k, t) * ohms[k] for k in way[1:]) + self.shunt_v(way, t)
+
+        worst = max(on, key=before)
+        return before(worst) + self.amps(socket, worst) * ohms[socket]
+
+    def way_ohms(self, socket: str) -> dict[str, float]:
+        """Cables warm from their design current, lugs, fuses and contacts, by part of the way."""
         ohms = {}
-        for k in way[1:]:
+        for k in self.path_to(socket):
             ohms[k] = self.series_ohm(k)
             if part := self.found.power.parts[k].run:
                 ohms[k] += self.drop_v(k, part.wire.key) / self.design(k) if self.design(k) else JOINTS
-        for t in self.moments:
-            if self.amps(socket, t) > 0:
-                worst = max(worst, sum(self.amps(k, t) * ohm for k, ohm in ohms.items()) + self.shunt_v(way, t))
-        return worst
+        return ohms
 
     def spares(self, key: str, gauge: str) -> bool:
         """Whether the copper of a run leaves the rest of the way its share of 5 %: by length, of what lugs and contacts leave."""
@@ -356,6 +373,9 @@ class SecondReckoning(TestCase):
             drop = paper.drop_v(key, gauge)
             self.alike(part.run.drop.number, drop / paper.volts(key), f"{key}: drop")
             self.alike(part.run.short.number if part.run.short else 0.0, paper.short_mm2(key), f"{key}: short-circuit withstand")
+            if paper.judged(key) and any(paper.amps(key, t) > 0 for t in paper.moments):
+                lost = found.figures[f"power/{key}/path_drop"].number
+                self.alike(lost, paper.path_lost(key) / paper.volts(key), f"{key}: drop up to the socket")
             amps = paper.design(key)
             self.alike(part.run.heat.number, amps * drop - amps * amps * JOINTS, f"{key}: heat")
         return runs

@@ -14,6 +14,7 @@ from kegcart.core.loads.sizing import LoadsSizing
 from kegcart.core.pack.build import (
     START_SPARE,
     Build,
+    Joining,
     LimitsByPart,
     StringsSizing,
     asked,
@@ -293,8 +294,30 @@ def size_strings(ctx: BankContext) -> tuple[StringsSizing, Figure, Figure]:
         for i, value in enumerate(ah, 1)
     }
     capacity = Figure.by("C", "sum", "Ah", "capacity", weakest)
-    sizing = StringsSizing(shares, even.number, takeoff, fuse, family, fault, most, tuple(resting), ohms, tuple(ah), leads, link)
+    joining = joining_of(resting, ohms, ctx.sheet)
+    sizing = StringsSizing(
+        shares, even.number, takeoff, fuse, family, fault, most, tuple(resting), ohms, tuple(ah), leads, link, joining
+    )
     return sizing, total, capacity
+
+
+def joining_of(resting: list[float | None], ohms: tuple[float, ...], sheet: Sheet) -> Joining | None:
+    """The first current when the fullest string is joined to the emptiest. Source: Ohm's law over both strings."""
+    known = [(volts, i) for i, volts in enumerate(resting) if volts is not None]
+    if len(known) < 2:
+        return None
+    (low, a), (high, b) = min(known), max(known)
+    first = Figure.by(
+        "I_0",
+        "(V_1 − V_2) / (R_1 + R_2)",
+        "A",
+        "first current on joining",
+        V_1=Figure.decided("V_1", high, "V", f"string {b + 1}, resting", f"/pack/strings/s{b + 1}/units"),
+        V_2=Figure.decided("V_2", low, "V", f"string {a + 1}, resting", f"/pack/strings/s{a + 1}/units"),
+        R_1=Figure.of("R_1", ohms[b], "Ω", f"string {b + 1} with its lead"),
+        R_2=Figure.of("R_2", ohms[a], "Ω", f"string {a + 1} with its lead"),
+    )
+    return Joining(sheet.put("pack/joining", first), b, a)
 
 
 def is_protected(ctx: BankContext, key: str) -> bool:

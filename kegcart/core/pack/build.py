@@ -64,6 +64,17 @@ class StringsSizing:
     leads: tuple[RunSizing, ...]
     link: RunSizing | None
     """from one string to the next; None where there is none"""
+    joining: "Joining | None"
+    """the first current on joining; None where less than two resting voltages are known"""
+
+
+@dataclass(frozen=True, slots=True)
+class Joining:
+    """The first current in A when the fullest string (`of`) is joined to the emptiest (`into`), by their places from 0."""
+
+    first: Figure
+    of: int
+    into: int
 
 
 @dataclass(slots=True)

@@ -320,25 +320,15 @@ def join_voltage(pack: PackSizing, strings: StringsSizing, build: Bank, keys: li
 
     Source: Ohm's law over both strings; 0.2 C of the smaller one (assumptions table).
     """
-    known = [(v, i) for i, v in enumerate(strings.resting_v) if v is not None]
-    if len(known) < 2:
+    joining = strings.joining
+    if joining is None:
         said = note(
             "Before the strings are joined, measure the resting voltage of each and write it here.",
             "Joined at different charge, the fuller string pours into the emptier one with nothing but cable to hold it back.",
             {},
         )
         return not_yet("pack.join-voltage", "/pack/strings", "the resting voltage of each string", said)
-    (low, a), (high, b) = min(known), max(known)
-    first = Figure.by(
-        "I_0",
-        "(V_1 − V_2) / (R_1 + R_2)",
-        "A",
-        "first current on joining",
-        V_1=Figure.decided("V_1", high, "V", f"string {b + 1}, resting", f"/pack/strings/s{b + 1}/units"),
-        V_2=Figure.decided("V_2", low, "V", f"string {a + 1}, resting", f"/pack/strings/s{a + 1}/units"),
-        R_1=Figure.of("R_1", strings.ohm[b], "Ω", f"string {b + 1} with its lead"),
-        R_2=Figure.of("R_2", strings.ohm[a], "Ω", f"string {a + 1} with its lead"),
-    )
+    first, a, b = joining.first, joining.into, joining.of
     limit = join_limit(pack, min(strings.capacity_ah[a], strings.capacity_ah[b]), build)
 
     def fault() -> Fault:

@@ -20,6 +20,7 @@ const FIGURES: [string, string][] = [
   ["fault current at the posts", "pack/fault"],
   ["a fault in one string is fed with", "pack/string_fault"],
   ["greatest fault at the fuse of a string", "pack/string_fuse_fault"],
+  ["first current when the strings are joined", "pack/joining"],
   ["least voltage", "pack/v_min"],
   ["lowest working voltage", "pack/v_low"],
   ["nominal voltage", "pack/v_nom"],
