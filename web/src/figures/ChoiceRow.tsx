@@ -108,7 +108,7 @@ function TypedChoice({
   );
   return (
     <>
-      <span className="with-unit mt-1">
+      <span className="typed-choice mt-1">
         <input
           id={id}
           list={`${id}-list`}

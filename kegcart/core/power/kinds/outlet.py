@@ -203,12 +203,7 @@ class OutletKind(Kind[Outlet]):
         ]
 
     def labels(self, node: Outlet, part: "PartSizing") -> Sequence[Label]:
-        return [
-            Label(node.name),
-            *Label.of(part.current, bold=True),
-            *Label.of(part.choice, faint=True),
-            *Label.of(part.extra.get("leg"), faint=True),
-        ]
+        return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
 
 
 def straight_current(watts: Figure, running: list[Demand], source: "Source") -> Figure:
