@@ -20,6 +20,7 @@ from kegcart.core.power.kinds.inverter import promised
 from kegcart.core.power.path.edits import offers
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
+from kegcart.core.power.path.wired import Wired
 from kegcart.core.power.rules import judge_power
 from kegcart.core.power.rules.demand import sag
 
@@ -72,18 +73,19 @@ def size_all(design: Design) -> Sized:
     """Every figure of a design. A pack left to choice is chosen by an estimate; where that proves short once the path is known, it is
     chosen again by what was missing.
     """
-    least_wh = 0.0
+    known = Sheet()
+    site = size_brief(design.brief, known)
+    loads = size_loads(design.loads, design.brief, site, known)
+    wired = Wired.of(design.power, loads, design.brief)
+    loads.inverters = promised(wired, loads, site)
     for _ in range(MOST_ROUNDS):
-        sheet = Sheet()
-        site = size_brief(design.brief, sheet)
-        loads = size_loads(design.loads, design.brief, site, sheet)
-        loads.inverters, loads.least_wh = promised(design.power, loads, design.brief, site), least_wh
+        sheet = Sheet(known)
         pack = size_pack(design.pack, loads, design.brief, site, sheet)
-        power = size_power(design.power, design.brief, site, loads, pack, sheet)
+        power = size_power(design.power, wired, design.brief, site, loads, pack, sheet)
         missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0
         if missing <= 1.0:
             break
-        least_wh = pack.usable.number * missing * HAIR_MORE
+        loads.least_wh = pack.usable.number * missing * HAIR_MORE
     return sheet, site, loads, pack, power
 
 

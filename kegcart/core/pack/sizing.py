@@ -1,6 +1,7 @@
 """Pack: voltages, capacity, usable energy, resistance, fault current, limits, mass and cost."""
 
 from dataclasses import dataclass
+from math import sqrt
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
@@ -91,17 +92,18 @@ class PackSizing:
 
         Source: area under the open-circuit curve.
         """
-        top, left = self.bottom + self.reached.number, self.usable.number
-        share = energy_wh / left if left > 0 else 1.0
-        whole = self.chemistry.mean_open_circuit(self.bottom, top) * self.reached.number
-        low, high = self.bottom, top
-        if share >= 1.0:
-            return low
-        for _ in range(30):
-            middle = (low + high) / 2
-            taken = self.chemistry.mean_open_circuit(middle, top) * (top - middle)
-            low, high = (low, middle) if taken < share * whole else (middle, high)
-        return low
+        row, here = self.chemistry, self.bottom + self.reached.number
+        if energy_wh >= self.usable.number or here <= self.bottom:
+            return self.bottom
+        rest = energy_wh / self.usable.number * row.mean_open_circuit(self.bottom, here) * self.reached.number
+        for charge in (*(s for s in reversed(row.soc) if self.bottom < s < here), self.bottom):
+            volts, fall = row.open_circuit(here), (row.open_circuit(here) - row.open_circuit(charge)) / (here - charge)
+            area = (volts + row.open_circuit(charge)) / 2 * (here - charge)
+            if area >= rest:  # volts · x − fall · x² / 2 = rest
+                root = max(0.0, volts * volts - 2 * fall * rest)
+                return here - (2 * rest) / (volts + sqrt(root))
+            rest, here = rest - area, charge
+        return self.bottom
 
 
 def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: Sheet) -> PackSizing:

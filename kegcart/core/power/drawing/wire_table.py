@@ -116,7 +116,7 @@ def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
     if power.network.stands_on[part.key] == "ac":
         breaker = part.extra.get("breaker") or breaker_before(part, power.ctx)
         return (breaker.text, breaker.path) if breaker else (NOTHING, "")
-    if power.network.is_tap(part.key):
+    if part.key in power.network.taps:
         return SHORT_TAP, ""
     guard = power.parts[part.guard] if part.guard else None
     if guard is not None and guard.rating is not None:

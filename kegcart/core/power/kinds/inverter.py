@@ -44,14 +44,14 @@ from kegcart.core.power.kinds.base import (
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
-from kegcart.core.power.path.legs import LEGS, choose_legs, is_split, leg_surge, on_leg
+from kegcart.core.power.path.legs import LEGS, leg_surge, on_leg
 from kegcart.core.power.path.parts import InverterSizing, LegNeed, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, constant, inverter_classes
 from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader
 
 if TYPE_CHECKING:
-    from kegcart.core.power.document import PowerPath
+    from kegcart.core.power.path.wired import Wired
 
 CUTOFF_RANK = 1
 
@@ -228,22 +228,17 @@ class InverterKind(Kind[Inverter]):
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
 
 
-def promised(path: "PowerPath", loads: LoadsSizing, brief: Brief, site: Site) -> tuple[Promise, ...]:
+def promised(wired: "Wired", loads: LoadsSizing, site: Site) -> tuple[Promise, ...]:
     """The inverters on the pack, before it is known; as the loads alone promise where there is none yet."""
-    from kegcart.core.power.path.network import Network, plug_in
-
-    network = Network.of(path)
-    own = [(key, node) for key, node in network.nodes.items() if isinstance(node, Inverter)]
+    own = [(key, node) for key, node in wired.network.nodes.items() if isinstance(node, Inverter)]
     if not own:
         return loads.inverters
-    plugged, _ = plug_in(network, loads.demands, is_split(brief))
-    legs = choose_legs(network, plugged, brief)
     out = []
     for key, node in own:
-        if network.source(key) == PACK:
-            below = list(network.below(key))
-            peak = find_peak([d for k in below for d in plugged.get(k, [])], loads.day)
-            on_legs = leg_needs(below, legs, plugged, loads.day)
+        if wired.network.source(key) == PACK:
+            below = list(wired.network.below(key))
+            peak = find_peak([d for k in below for d in wired.plugged.get(k, [])], loads.day)
+            on_legs = leg_needs(below, wired.legs, wired.plugged, loads.day)
             typed = [volts for volts in (node.cutoff_v, node.window_min_v) if volts is not None]
             out.append(Promise(needed_figure(peak, on_legs, site).number, node.rating_w, max(typed, default=None)))
     return tuple(out)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 
 from kegcart.core.choice import sized
 from kegcart.core.electrical import protection
@@ -57,33 +58,47 @@ class Place:
 
 
 def family_of_block(block: str, place: Place, guard_a: float, ctx: PathContext) -> str | None:
-    """The one family of the fuses in a block: as pinned for one of them where that opens the fault, else the simplest in which every one of them is made, no
-    larger than the fuse before the block (`guard_a`) where that can be; None where none is.
+    """The one family of the fuses in a block: as pinned for one of them where that opens the fault, else the simplest in which every
+    one of them is made, no larger than the fuse before the block (`guard_a`) where that can be; None where none is.
 
     Source: a block is made for one form of fuse (makers' sheets).
     """
+    asked = (block, place.volts, place.fault_a, guard_a)
+    if asked not in ctx.block_families:
+        ctx.block_families[asked] = find_family(block, place, guard_a, ctx)
+    return ctx.block_families[asked]
+
+
+def find_family(block: str, place: Place, guard_a: float, ctx: PathContext) -> str | None:
+    """See `family_of_block`."""
     inside = [(k, node) for k in ctx.network.children[block] if isinstance(node := ctx.network.nodes[k], Protection)]
-    opening = [f for f in families().values() if f.mount == "block" and f.v_dc > 0]
-    opening = [f for f in opening if protection.interrupt_rating(f, place.volts) >= place.fault_a]
+    opens = protection.opened_at(place.volts)
+    opening = [f for f in made_for_blocks() if opens.get(f.key, 0.0) >= place.fault_a]
     able = {f.key for f in opening}
     if pinned := next((node.family for _, node in inside if node.family in able), None):
         return pinned
+    shares = protection.hot_shares(place.air_c)
 
     def made(family: Family, key: str, node: Protection, most_a: float, strict: bool) -> bool:
         part = ctx.parts[key]
-        least_a = part.design.number * constant("fuse_margin") / max(protection.hot_share(family, place.air_c), 1e-9)
+        least_a = part.design.number * constant("fuse_margin") / shares[family.key]
         if node.rating_a:
             rides = protection.rides_through(family, node.rating_a, part.flow.surges)
             return node.rating_a in family.ratings_a and (not strict or rides)
         able = (rating for rating in family.ratings_a if least_a - 1e-9 <= rating <= most_a)
         return any(protection.rides_through(family, rating, part.flow.surges) for rating in able)
 
-    opening.sort(key=lambda f: f.price_order)
     for strict, most_a in ((True, guard_a or UNLIMITED), (True, UNLIMITED), (False, UNLIMITED)):
         for family in opening:
             if all(made(family, key, node, most_a, strict) for key, node in inside):
                 return family.key
     return None
+
+
+@cache
+def made_for_blocks() -> tuple[Family, ...]:
+    """The families that sit in a block, the simplest first."""
+    return tuple(sorted((f for f in families().values() if f.mount == "block" and f.v_dc > 0), key=lambda f: f.price_order))
 
 
 MOST_RAISED = 2.0
@@ -134,8 +149,15 @@ def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_
     place = Place(volts.number, fault.number, air.number, in_block, fuse_bound(part.key, ctx))
     one_family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if in_block else None)
 
+    guesses: dict[str, SoldProtection] = {}
+
     def guess(key: str) -> SoldProtection:
         """What will stand behind it, by the fault here: that there, a little less, is not known yet."""
+        if key not in guesses:
+            guesses[key] = guessed(key)
+        return guesses[key]
+
+    def guessed(key: str) -> SoldProtection:
         own, behind, sits = ctx.network.nodes[key], ctx.parts[key], ctx.network.in_block(key)
         assert isinstance(own, Protection)
         there = replace(place, in_block=sits, most_a=UNLIMITED)

@@ -1,7 +1,7 @@
 """The tree of the power path: order, branches, which load hangs on which outlet."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.loads.supplies import Supply
@@ -20,6 +20,7 @@ class Network:
     """The parts with their children; `order` has every part after the part that feeds it; `roots` are the sources.
 
     feeds: what a part or source may have to feed: its children, and the selectors that can be switched to it.
+    taps: the branch fuses at the end of a short sheathed run from a fused bar: that run is sized for them.
     stands_on: the supply before a part: what the nearest converter or inverter before it makes, else the pack's.
     """
 
@@ -28,6 +29,8 @@ class Network:
     order: tuple[str, ...]
     roots: tuple[str, ...]
     feeds: Mapping[str, tuple[str, ...]]
+    roles: Mapping[str, Role]
+    taps: frozenset[str]
     stands_on: Mapping[str, Supply]
 
     @classmethod
@@ -53,7 +56,10 @@ class Network:
         for key in order:
             feed = path.network[key].feed
             stands_on[key] = "pack" if feed in roots else kind_of(path.network[feed]).gives(path.network[feed]) or stands_on[feed]
-        return cls(path.network, {k: tuple(v) for k, v in children.items()}, tuple(order), roots, feeds, stands_on)
+        tree = {key: tuple(behind) for key, behind in children.items()}
+        roles = {key: kind_of(node).facts.role for key, node in path.network.items()}
+        whole = cls(path.network, tree, tuple(order), roots, feeds, roles, frozenset(), stands_on)
+        return replace(whole, taps=frozenset(key for key in order if whole.is_short(key)))
 
     def upstream(self, key: str) -> Iterator[str]:
         """The parts before this one, nearest first."""
@@ -78,7 +84,7 @@ class Network:
 
     def role(self, key: str) -> Role:
         """What a part does with the current: see `kinds.base.Role`."""
-        return kind_of(self.nodes[key]).facts.role
+        return self.roles[key]
 
     def in_line(self, key: str) -> bool:
         """Whether current passes straight through a part, to one next part as it were."""
@@ -99,7 +105,7 @@ class Network:
         waiting = list(reversed(self.feeds[key]))
         while waiting:
             child = waiting.pop()
-            if child in seen or child == key or self.is_tap(child):
+            if child in seen or child == key or child in self.taps:
                 continue
             seen.add(child)
             yield child
@@ -114,8 +120,8 @@ class Network:
         """Whether a part is a fuse or breaker with none before it: it stands at its source, and guards the run that leads to it."""
         return self.role(key) == "protects" and self.guard(key) is None
 
-    def is_tap(self, key: str) -> bool:
-        """Whether a part is a branch fuse at the end of a short sheathed run from a fused bar: the run is sized for that fuse.
+    def is_short(self, key: str) -> bool:
+        """Whether a part is a branch fuse at the end of a short sheathed run from a fused bar: see `taps`.
 
         Source: 0.18 m (small-craft practice; assumptions table).
         """
@@ -131,7 +137,7 @@ class Network:
 
     def guards_its_own(self, key: str) -> bool:
         """Whether a fuse or breaker is what guards the run that leads to it: at its source, or at the end of a short tap."""
-        return self.is_first(key) or self.is_tap(key)
+        return key in self.taps or self.is_first(key)
 
     def guards(self, key: str) -> list[str]:
         """Every protection (or converter) that may guard the run to this part, by either way of the selectors before it."""

@@ -147,6 +147,12 @@ class PathContext:
     """the main negative, from the post to the negative bar"""
     meter: SmallLead | None = None
     """the supply lead of the meter"""
+    taken_before: dict[str, tuple[int, float]] = field(default_factory=dict)
+    """the step at which most voltage is taken before a socket, and how many V, once what stands before it is sized"""
+    volts_a_metre: dict[str, float] = field(default_factory=dict)
+    """what the copper on the way to a socket may take for each metre, V, by part on such a way"""
+    block_families: dict[tuple[str, float, float, float], str | None] = field(default_factory=dict)
+    """the family of the fuses of a block, by block, voltage, fault and the fuse before it: what was found once"""
     meter_sleeps: bool = False
     """whether a meter is chosen that sleeps with the loads off, as the days on the shelf ask for one"""
 

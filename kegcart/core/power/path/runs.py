@@ -110,7 +110,9 @@ def shunt_volts(step: int, way: list[str], ctx: PathContext) -> float:
 
 
 def taken_before(key: str, ctx: PathContext) -> tuple[int, float]:
-    """The step of the day at which most voltage is taken before a part while something runs there, and how many V."""
+    """The step of the day at which most voltage is taken before a socket while something runs there, and how many V."""
+    if (known := ctx.taken_before.get(key)) is not None:
+        return known
     way, running = way_to(key, ctx), ctx.flows[key].running
     parts = [(ctx.flows[k].running, path_ohm(k, ctx)) for k in way[1:]]
     volts = {
@@ -119,7 +121,8 @@ def taken_before(key: str, ctx: PathContext) -> tuple[int, float]:
         if amps > 0
     }
     step = max(volts, key=lambda t: volts[t], default=0)
-    return step, volts.get(step, 0.0)
+    ctx.taken_before[key] = step, volts.get(step, 0.0)
+    return ctx.taken_before[key]
 
 
 def left_for(part: PartSizing, ctx: PathContext) -> tuple[float, float]:
@@ -134,11 +137,15 @@ def share_of_main(part: PartSizing, ctx: PathContext) -> tuple[float, float] | N
 
     None where it leads to no socket whose drop is judged.
     """
-    sockets = [k for k in ctx.network.below(part.key) if on_a_path(k, ctx) and part.key in way_to(k, ctx)]
-    if not sockets:
+    a_metre = ctx.volts_a_metre
+    if not a_metre:
+        for socket in (key for key in ctx.network.outlets() if on_a_path(key, ctx)):
+            volts = volts_a_metre(socket, ctx)
+            for key in way_to(socket, ctx):
+                a_metre[key] = min(volts, a_metre.get(key, volts))
+    if part.key not in a_metre:
         return None
-    a_metre = min(volts_a_metre(k, ctx) for k in sockets)
-    return part.current.number, a_metre * part.node.run.length_m
+    return part.current.number, a_metre[part.key] * part.node.run.length_m
 
 
 def volts_a_metre(key: str, ctx: PathContext) -> float:

@@ -22,20 +22,19 @@ from kegcart.core.power.path.energy import EnergySizing, size_energy
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.leads import size_leads
-from kegcart.core.power.path.legs import choose_legs, is_split
-from kegcart.core.power.path.network import Network, plug_in
 from kegcart.core.power.path.parts import Idle, PartSizing, PathContext, PowerSizing, Source
 from kegcart.core.power.path.runs import LUGS, on_a_path, path_drop, size_other_run, size_part_run
 from kegcart.core.power.path.studs import stud_figure
+from kegcart.core.power.path.wired import Wired
 from kegcart.core.reference import assumption, constant, sizes
 
 
-def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet) -> PowerSizing:
+def size_power(
+    path: PowerPath, wired: Wired, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet
+) -> PowerSizing:
     """The whole path, sized together."""
-    network = Network.of(path)
-    plugged, without_outlet = plug_in(network, loads.demands, is_split(brief))
-    legs = choose_legs(network, plugged, brief)
-    ctx = PathContext(path, brief, site, loads, pack, network, sheet, find_sources(path, pack, sheet), plugged, legs)
+    network, sources = wired.network, find_sources(path, pack, sheet)
+    ctx = PathContext(path, brief, site, loads, pack, network, sheet, sources, wired.plugged, wired.legs)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)
@@ -54,7 +53,7 @@ def size_power(path: PowerPath, brief: Brief, site: Site, loads: LoadsSizing, pa
     banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     return PowerSizing(
         ctx,
-        without_outlet,
+        wired.without_outlet,
         current,
         surge,
         main_ohm,

@@ -95,7 +95,7 @@ def stub(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
     Source: a tap of 0.18 m, sheathed (small-craft practice; assumptions table).
     """
     network, node, run, rating = power.network, part.node, part.run, part.rating
-    if run is None or rating is None or network.is_tap(part.key) or not network.fused(part.key):
+    if run is None or rating is None or part.key in network.taps or not network.fused(part.key):
         return
     if network.role(node.feed) != "spreads":
         return

@@ -28,6 +28,7 @@ from kegcart.core.lane import lane_of, outside_c, plan_of
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.pack.sorting import sort_cells
 from kegcart.core.power.path.sizing import size_power
+from kegcart.core.power.path.wired import Wired
 from kegcart.core.reference import interpolate
 from kegcart.core.simulation.inputs import Lane
 from kegcart.core.simulation.run import simulate, simulate_many
@@ -131,7 +132,8 @@ class Command(BaseCommand):
             known = assess(tree)
 
             def size(tree: Design = tree, known: Assessment = known) -> None:
-                size_power(tree.power, tree.brief, known.site, known.loads, known.pack, Sheet(known.figures))
+                wired = Wired.of(tree.power, known.loads, tree.brief)
+                size_power(tree.power, wired, tree.brief, known.site, known.loads, known.pack, Sheet(known.figures))
 
             self.timed(f"size a power path of {parts} parts, median ms", budget, partial(median_ms, size, 30))
         what = "simulate three days with a cycling load, median ms"
