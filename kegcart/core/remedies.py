@@ -9,7 +9,7 @@ from kegcart.core.design import DesignError, patched, write_design
 from kegcart.core.finding import Finding, Remedy, Severity
 from kegcart.core.reference import constant
 
-MOST_STEPS = 6
+MOST_STEPS = 5
 """Remedies that go with one, at most."""
 MOST_LINKS = 3
 """Proposals one after the other, where no single one ends a finding."""
@@ -43,16 +43,25 @@ def offered(assessment: Assessment, finding: Finding) -> list[Offer]:
 
 
 def trial(assessment: Assessment, finding: Finding, label: str, patch: list[dict[str, Any]]) -> Offer | None:
-    """A proposal with all it takes along; None where it cannot be applied, does not end the finding, or brings a new stop."""
-    document = write_design(assessment.design)
-    try:
-        whole = completed(assessment, patch)
-        after = assess(patched(document, whole), assessment.elsewhere)
-    except DesignError:
-        return None
-    if (finding.id, finding.place) in {(f.id, f.place) for f in after.findings} or stops(after) - stops(assessment):
-        return None
-    return Offer(label, whole, after)
+    """A proposal with all it takes along; None where it cannot be applied, does not end the finding, or brings a new stop.
+
+    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it.
+    """
+    document, was, whole = write_design(assessment.design), stops(assessment), list(patch)
+    for _ in range(MOST_STEPS):
+        try:
+            after = assess(patched(document, whole), assessment.elsewhere)
+        except DesignError:
+            return None
+        new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
+        if not new:
+            ended = all((f.id, f.place) != (finding.id, finding.place) for f in after.findings)
+            return Offer(label, whole, after) if ended else None
+        cure: Remedy | None = next((f.remedies[0] for f in new if f.remedies), None)
+        if cure is None:
+            return None
+        whole += cure.patch
+    return None
 
 
 def one_after_the_other(assessment: Assessment, finding: Finding) -> Iterator[Offer]:
@@ -90,25 +99,3 @@ def kilograms(assessment: Assessment) -> float:
     )
     copper_dm3 = sum(2 * area * metres / 1000 for area, metres in runs)
     return assessment.pack.mass.number + copper_dm3 * constant("copper_density")
-
-
-def completed(assessment: Assessment, patch: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """A remedy's patch with what else it takes, so that mending one thing brings no new stop.
-
-    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it. The patch
-    itself where no way is found. Errors: DesignError where the patch cannot be applied.
-    """
-    document, was, whole = write_design(assessment.design), stops(assessment), list(patch)
-    for _ in range(MOST_STEPS):
-        after = assess(patched(document, whole), assessment.elsewhere)
-        new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
-        if not new:
-            return whole
-        cure: Remedy | None = next((f.remedies[0] for f in new if f.remedies), None)
-        if cure is None:
-            break
-        whole += cure.patch
-    return list(patch)
-
-
-__all__ = ["Offer", "completed", "offered"]

@@ -107,13 +107,21 @@ def incurable(finding: Finding, found: Assessment) -> bool:
     """Whether no choice could end a finding: nothing that is sold does what it asks for."""
     if finding.id in ("power.no-fuse-opens", "pack.string-fuse"):
         return True
-    part = next((p for p in found.power.parts.values() if finding.place.startswith(f"{p.pointer}/")), None)
+    part = next((p for p in found.power.parts.values() if f"{finding.place}/".startswith(f"{p.pointer}/")), None)
     if finding.id in ("power.fuse-interrupt", "power.block-family"):  # a pinned rating in which no family opens this fault
         return any(
             node.part == "protection" and node.rating_a is not None and not opened(found, key)
             for key, node in found.power.network.nodes.items()
         )
-    return part is not None and part.fault is not None and nothing_opens(part.source.v_max.number, part.fault.number)
+    if part is None:  # one finished battery is what it is
+        return finding.id in ("pack.sag", "pack.high-current-small") and found.design.pack.form == "battery"
+    if finding.id == "pack.high-current-small":
+        return found.design.pack.form == "battery"
+    if finding.id == "power.fuse-nuisance":  # the thickest cable that is sold does not carry the next rating
+        bound = fuse_bound(part.key, found.power.ctx)
+        above = [r for r in family_of(part).ratings_a if r > part.rating.number] if part.rating else []
+        return all(rating > bound for rating in above)
+    return part.fault is not None and nothing_opens(part.source.v_max.number, part.fault.number)
 
 
 def opened(found: Assessment, key: str) -> bool:

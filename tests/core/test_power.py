@@ -13,7 +13,7 @@ from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, constant, families, wires
-from kegcart.core.remedies import completed
+from kegcart.core.remedies import offered
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, simulated, window
 
@@ -438,8 +438,8 @@ class Mutations(TestCase):
             before = judge(data)
             was = {(f.id, f.place) for f in before.findings if f.severity == "stop"}
             for found in before.findings:
-                for remedy in found.remedies:
-                    after = judge(mended(write_design(before.design), completed(before, remedy.patch)))
+                for remedy in offered(before, found):
+                    after = judge(mended(write_design(before.design), remedy.patch))
                     stops = {(f.id, f.place) for f in after.findings if f.severity == "stop"} - was
                     if stops:
                         new.append(f"{name}, {what}: {found.id} “{remedy.label}” brings {stops}")

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from kegcart.core.catalogue import STOP, judges
-from kegcart.core.check import Check, at_least, at_most, failed, is_so, stop
+from kegcart.core.check import Check, at_least, at_most, failed, is_so, not_yet, stop
 from kegcart.core.electrical.cable_checks import IN_A_SHORT, carries, chosen_again, drops, survives
 from kegcart.core.electrical.cables import RunSizing
 from kegcart.core.figure import Figure
@@ -113,7 +113,10 @@ def main_negative(run: RunSizing, power: PowerSizing) -> Iterator[Check]:
     total = protection_sum(power.ctx)
     if total.number > 0:
         yield carries("power.wire-unprotected", at, total, run, what, remedies)
-    yield from survives("power.withstand", at, run, what, remedies)
+        yield from survives("power.withstand", at, run, what, remedies)
+    else:  # the positive runs are stopped for it
+        yield not_yet("power.wire-unprotected", at, "a fuse at the post")
+        yield not_yet("power.withstand", at, "a fuse at the post")
     yield drops(at, run, what, remedies)
 
 
