@@ -106,26 +106,25 @@ MOST_RAISED = 2.0
 
 
 def closed_with(
-    chosen: SoldProtection, part: PartSizing, place: Place, guess: Callable[[str], SoldProtection], ctx: PathContext
+    chosen: SoldProtection, part: PartSizing, place: Place, guess: Callable[[str, float], SoldProtection], ctx: PathContext
 ) -> SoldProtection:
     """The rating of the same family at which a protection stays closed when one of several behind it opens; as chosen where that would
     ask for more copper, or for a fuse far above its work.
 
-    guess: what will serve at a protection behind it. A darker station in a rare fault weighs less than a main path twice as thick.
+    guess: what will serve at a protection behind it, at a fault of so many A there: as much as here, or so little that the simplest
+    family does. A darker station in a rare fault weighs less than a main path twice as thick.
     """
     behind = ctx.network.nearest_protections(part.key)
     if not behind or (len(behind) < 2 and not ctx.network.leaves_before(part.key)):
         return chosen
-    family, needed = chosen.family, chosen.rating_a
-    for key in behind:
-        other = guess(key)
-        needed = max(needed, protection.stays_closed_from(family, other.family, other.rating_a, place.fault_a))
-    most_a = min(place.most_a, MOST_RAISED * chosen.rating_a)
-    larger = next((r for r in family.ratings_a if needed - 1e-9 <= r <= most_a), None)
-    if larger is None or larger == chosen.rating_a:
-        return chosen
-    raised = SoldProtection(family, larger)
-    return raised if same_copper(part, chosen, raised, ctx) else chosen
+    family, most_a = chosen.family, min(place.most_a, MOST_RAISED * chosen.rating_a)
+    for faults in ((place.fault_a, 0.0), (place.fault_a,)):
+        others = [guess(key, fault_a) for key in behind for fault_a in faults]
+        needed = max(protection.stays_closed_from(family, o.family, o.rating_a, place.fault_a) for o in others)
+        larger = next((r for r in family.ratings_a if max(needed, chosen.rating_a) - 1e-9 <= r <= most_a), None)
+        if larger is not None and same_copper(part, chosen, SoldProtection(family, larger), ctx):
+            return SoldProtection(family, larger)
+    return chosen
 
 
 def same_copper(part: PartSizing, chosen: SoldProtection, raised: SoldProtection, ctx: PathContext) -> bool:
@@ -149,27 +148,29 @@ def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_
     place = Place(volts.number, fault.number, air.number, in_block, fuse_bound(part.key, ctx))
     one_family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if in_block else None)
 
-    guesses: dict[str, SoldProtection] = {}
+    guesses: dict[tuple[str, float], SoldProtection] = {}
 
-    def guess(key: str) -> SoldProtection:
-        """What will stand behind it, by the fault here: that there, a little less, is not known yet."""
-        if key not in guesses:
-            guesses[key] = guessed(key)
-        return guesses[key]
+    def guess(key: str, fault_a: float) -> SoldProtection:
+        """What will stand behind it, for a fault there of so many A: it is not known yet."""
+        if (key, fault_a) not in guesses:
+            guesses[key, fault_a] = guessed(key, fault_a)
+        return guesses[key, fault_a]
 
-    def guessed(key: str) -> SoldProtection:
+    def guessed(key: str, fault_a: float) -> SoldProtection:
         own, behind, sits = ctx.network.nodes[key], ctx.parts[key], ctx.network.in_block(key)
         assert isinstance(own, Protection)
-        there = replace(place, in_block=sits, most_a=UNLIMITED)
+        there = replace(place, in_block=sits, most_a=UNLIMITED, fault_a=fault_a)
         one = own.family or (family_of_block(own.feed, there, 0.0, ctx) if sits else None)
-        rating = there.pick(max(behind.design.number * constant("fuse_margin"), largest(key)), behind.flow.surges, one, None)
+        rating = there.pick(
+            max(behind.design.number * constant("fuse_margin"), largest(key, fault_a)), behind.flow.surges, one, None
+        )
         return SoldProtection(rating.family, own.rating_a) if own.rating_a else rating
 
-    def largest(key: str) -> float:
+    def largest(key: str, fault_a: float) -> float:
         """What stands behind it is at most as large as it is: else this one opens first, whatever happens there."""
-        return max((guess(child).rating_a for child in ctx.network.nearest_protections(key)), default=0.0)
+        return max((guess(child, fault_a).rating_a for child in ctx.network.nearest_protections(key)), default=0.0)
 
-    least_a = max(least.number, min(largest(part.key), place.most_a))
+    least_a = max(least.number, min(largest(part.key, place.fault_a), place.most_a))
     chosen = place.pick(least_a, surges, one_family, pinned)
     if guard_a and chosen.rating_a > guard_a and not pinned:
         under = replace(place, most_a=min(place.most_a, guard_a))
