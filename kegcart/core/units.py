@@ -177,6 +177,8 @@ def duration(hours: float) -> str:
 
 NOTHING_W = 0.0005
 """W or Wh that no meter shows."""
+NOTHING_SHARE = 1e-7
+"""A share that nobody could tell from none."""
 NOTHING_C = 0.05
 """°C that no thermometer shows."""
 
@@ -189,7 +191,7 @@ def write_quantity(value: float | str, unit: str) -> str:
     if unit == "clock":
         return clock(value)
     if unit == "share":
-        return f"{significant(value * 100)} %"
+        return f"{significant(0.0 if abs(value) < NOTHING_SHARE else value * 100)} %"
     if unit == "min":
         return duration(value / 60)
     if unit in ("W", "Wh") and abs(value) < NOTHING_W:

@@ -54,6 +54,17 @@ class PowerTest(BrowserTest):
         expect(page.locator(".margin .chip.pinned").first).to_be_visible()
         expect(page.get_by_label("Replace it with")).to_contain_text("owned")
 
+    def test_a_rating_is_typed_freely_and_emptied_goes_back_to_auto(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "power", at="/power/network/inverter")
+        rating = page.get_by_label("Continuous rating", exact=True)
+        for typed, stored in (("2.2 kW", 2200), ("350", 350), ("", None)):
+            rating.fill(typed)
+            self.wait_stored()
+            self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["rating_w"], stored)
+        rating.fill("lots")
+        expect(page.locator(".margin .problem")).to_contain_text("Still in force: 1.5 kW")
+
     def test_the_wire_table_is_edited_in_place_and_pasted(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "power")

@@ -63,6 +63,7 @@ class QuantityTest(TestCase):
         for value, unit, text in [
             (2671, "Wh", "2.67 kWh"), (0.00086, "Ω", "0.86 mΩ"), (0.15, "share", "15 %"), (19.5, "clock", "19:30"), (14600, "A", "14.6 kA"),
             (-5, "°C", "−5 °C"), (796, "money", "796"), (12345, "money", "12345"), (0, "A", "0 A"), ("4 AWG", "", "4 AWG"),
+            (-7.4e-13, "Wh", "0 Wh"), (1e-12, "A", "0 A"), (1e-200, "°C", "0 °C"), (-0.04, "°C", "0 °C"), (2e-10, "share", "0 %"),
         ]:  # fmt: skip
             self.assertEqual(write_quantity(value, unit), text)
 
@@ -242,6 +243,14 @@ class StoredSamples(TestCase):
         self.assertEqual((design.pack.lead.length_m, design.pack.link.length_m), (0.4, 0.2))
         self.assertEqual(design.pack.strings["s2"].lead_m, 0.6)
         self.assertEqual(write_design(read_design(write_design(design))), write_design(design))
+
+    def test_version_3_with_a_season_and_sheaths(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-3-season.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        self.assertIn("season", data["bench"])
+        self.assertNotIn("season", write_design(design)["bench"])
+        sheathed = {key: node.run.sheathed for key, node in design.power.network.items()}
+        self.assertEqual((sheathed["main-fuse"], sheathed["main-switch"]), (True, None))
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):
