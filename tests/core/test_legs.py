@@ -62,6 +62,12 @@ class TwoLegs(TestCase):
         ):
             data = station({"it": load(500, mains, outlet=outlet)}, {"small": {}, "big": {"leg": "both"}})
             self.assertEqual("loads.no-outlet" not in ids(data), fits, f"{mains} into {outlet}")
+            for found in judge(data).findings:
+                if found.id == "loads.no-outlet":
+                    self.assertIn(
+                        "240 V, from an outlet on both" if mains == "240 V 60 Hz" else "120 V, from an outlet on one", found.text
+                    )
+                    self.assertIn("another voltage", found.text)
 
     def test_ordinary_outlets_are_shared_out_to_the_legs(self) -> None:
         loads = {f"l{n}": load(watts, outlet=f"o{n}") for n, watts in enumerate((1200, 800, 500))}

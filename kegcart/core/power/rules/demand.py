@@ -131,9 +131,11 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
     def fault() -> Fault:
         place, supply = f"/loads/items/{demand.key}", demand.load.supply
         wants = f"{demand.load.name} needs {SUPPLIES[supply].label}"
-        double = is_split(power.ctx.brief) and demand.load.mains == DOUBLE
-        if double:
-            wants = f"{demand.load.name} needs 240 V, from an outlet on both legs"
+        on_legs = supply == "ac" and is_split(power.ctx.brief)
+        double = on_legs and demand.load.mains == DOUBLE
+        if on_legs:
+            from_where = "240 V, from an outlet on both legs" if double else "120 V, from an outlet on one leg"
+            wants = f"{demand.load.name} needs {from_where}"
         if demand.load.outlet is not None:
             there = any(
                 power.network.supply(key) == supply and (getattr(power.network.nodes[key], "leg", None) == "both") == double
@@ -142,12 +144,12 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
             more = [] if there else add_outlets(power.network, [] if double else [supply], int(double))
             label = "Let it find an outlet of its supply" if there else "Give it an outlet of its supply"
             remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
-            sentence = (
-                f"{wants}; the outlet it is plugged into gives another {'voltage' if is_split(power.ctx.brief) else 'supply'}."
-            )
+            there_is = power.network.supply(demand.load.outlet)
+            sentence = f"{wants}; the outlet it is plugged into gives another {'voltage' if there_is == supply else 'supply'}."
         else:
             waiting = [d for d in power.without_outlet if d.load.outlet is None]
-            between = [d for d in waiting if is_split(power.ctx.brief) and d.load.mains == DOUBLE]
+            split = is_split(power.ctx.brief)
+            between = [d for d in waiting if split and d.load.supply == "ac" and d.load.mains == DOUBLE]
             supplies = wanted_outlets([d for d in waiting if d not in between], power)
             count = len(supplies) + len(between)
             label = "Add the outlet it needs" if count == 1 else "Add the outlets that all loads need"

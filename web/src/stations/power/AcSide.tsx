@@ -28,6 +28,7 @@ export function AcSide() {
         const outlets = Object.entries(network).filter(
           ([, n]) => n.part === "outlet" && (n.feed === key || breakers.includes(n.feed)),
         );
+        const onLegs = outlets.some(([id]) => `power/${id}/leg` in figures);
         return (
           <section key={key}>
             <h2 className="form-group-title">
@@ -52,6 +53,7 @@ export function AcSide() {
                   <th className="num">its circuit</th>
                   <th className="num">one socket</th>
                   <th>socket</th>
+                  {onLegs && <th>leg</th>}
                   <th className="num">cable, m</th>
                   <th>gauge</th>
                   <th className="num">breaker</th>
@@ -77,6 +79,11 @@ export function AcSide() {
                     <td>
                       <Fig path={`power/${id}/connector`} />
                     </td>
+                    {onLegs && (
+                      <td>
+                        <Fig path={`power/${id}/leg`} />
+                      </td>
+                    )}
                     <td className="num">
                       <QuantityInput
                         cell
