@@ -1,7 +1,7 @@
 """Which fuse or breaker stands where: rating and family, by its work, its place, and those before and behind it."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from functools import cache
 
 from kegcart.core.choice import sized
@@ -105,21 +105,19 @@ MOST_RAISED = 2.0
 """How far a fuse is raised above what it carries, so that it stays closed when one behind it opens."""
 
 
-def closed_with(
-    chosen: SoldProtection, part: PartSizing, place: Place, guess: Callable[[str, float], SoldProtection], ctx: PathContext
-) -> SoldProtection:
+def closed_with(chosen: SoldProtection, part: PartSizing, place: Place, guesses: "Guesses", ctx: PathContext) -> SoldProtection:
     """The rating of the same family at which a protection stays closed when one of several behind it opens; as chosen where that would
     ask for more copper, or for a fuse far above its work.
 
-    guess: what will serve at a protection behind it, at a fault of so many A there: as much as here, or so little that the simplest
-    family does. A darker station in a rare fault weighs less than a main path twice as thick.
+    The fault at one behind it may be as much as here, or so little that the simplest family does. A darker station in a rare fault
+    weighs less than a main path twice as thick.
     """
     behind = ctx.network.nearest_protections(part.key)
     if not behind or (len(behind) < 2 and not ctx.network.leaves_before(part.key)):
         return chosen
     family, most_a = chosen.family, min(place.most_a, MOST_RAISED * chosen.rating_a)
     for faults in ((place.fault_a, 0.0), (place.fault_a,)):
-        others = [guess(key, fault_a) for key in behind for fault_a in faults]
+        others = [guesses.at(key, fault_a) for key in behind for fault_a in faults]
         needed = max(protection.stays_closed_from(family, o.family, o.rating_a, place.fault_a) for o in others)
         larger = next((r for r in family.ratings_a if max(needed, chosen.rating_a) - 1e-9 <= r <= most_a), None)
         if larger is not None and same_copper(part, chosen, SoldProtection(family, larger), ctx):
@@ -135,53 +133,64 @@ def same_copper(part: PartSizing, chosen: SoldProtection, raised: SoldProtection
     return all(wire_behind(ctx.parts[k], chosen, ctx) is wire_behind(ctx.parts[k], raised, ctx) for k in guarded)
 
 
+@dataclass(slots=True)
+class Guesses:
+    """What will stand behind a protection, by the fault there, which is not known yet when it is sized."""
+
+    place: Place
+    ctx: PathContext
+    known: dict[tuple[str, float], SoldProtection] = field(default_factory=dict)
+
+    def at(self, key: str, fault_a: float) -> SoldProtection:
+        """The protection at a part, for a fault of so many A."""
+        if (key, fault_a) not in self.known:
+            self.known[key, fault_a] = self.picked(key, fault_a)
+        return self.known[key, fault_a]
+
+    def picked(self, key: str, fault_a: float) -> SoldProtection:
+        """See `at`."""
+        ctx, node, part = self.ctx, self.ctx.network.nodes[key], self.ctx.parts[key]
+        assert isinstance(node, Protection)
+        in_block = ctx.network.in_block(key)
+        there = replace(self.place, in_block=in_block, most_a=UNLIMITED, fault_a=fault_a)
+        one = node.family or (family_of_block(node.feed, there, 0.0, ctx) if in_block else None)
+        least_a = max(part.design.number * constant("fuse_margin"), self.largest_behind(key, fault_a))
+        rating = there.pick(least_a, part.flow.surges, one, None)
+        return SoldProtection(rating.family, node.rating_a) if node.rating_a else rating
+
+    def largest_behind(self, key: str, fault_a: float) -> float:
+        """What stands behind a protection is at most as large as it is, A: else this one opens first, whatever happens there."""
+        return max((self.at(child, fault_a).rating_a for child in self.ctx.network.nearest_protections(key)), default=0.0)
+
+
+def choose(node: Protection, part: PartSizing, place: Place, guard_a: float, ctx: PathContext) -> SoldProtection:
+    """What serves at a part: no smaller than what stands behind it, no larger than what stands before it (`guard_a`) where that
+    serves, and raised where that costs nothing, see `closed_with`.
+    """
+    guesses, least_a, surges = Guesses(place, ctx), part.design.number * constant("fuse_margin"), part.flow.surges
+    family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if place.in_block else None)
+    over_a = max(least_a, min(guesses.largest_behind(part.key, place.fault_a), place.most_a))
+    chosen = place.pick(over_a, surges, family, node.rating_a)
+    if node.rating_a:
+        return chosen
+    under = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
+    if chosen.rating_a > under.most_a:
+        smaller = ((amps, under.pick(amps, surges, family, None)) for amps in (over_a, least_a))
+        chosen = next((p for amps, p in smaller if serves(p, amps, surges, place)), chosen)
+    return closed_with(chosen, part, under, guesses, ctx)
+
+
 def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_a: float) -> None:
-    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`; no larger than the one before it
-    (`guard_a`) where that serves.
+    """Rating and family of a fuse or breaker, against the fault that stands at `part.fault`, see `choose`.
 
     Source: 1.25 × the design current, no more than its wires carry; interrupting rating by voltage (makers' data sheets; ISO 8820, IEC 60269).
     """
     assert part.fault is not None
-    volts, fault, air, surges = part.source.v_max, part.fault, ctx.site.inside_c, part.flow.surges
+    volts, fault, air = part.source.v_max, part.fault, ctx.site.inside_c
     least = Figure.by("I_least", "k · I_d", "A", "least rating", k=assumption("fuse_margin"), I_d=part.design)
     in_block, pinned = ctx.network.in_block(part.key), node.rating_a
     place = Place(volts.number, fault.number, air.number, in_block, fuse_bound(part.key, ctx))
-    one_family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if in_block else None)
-
-    guesses: dict[tuple[str, float], SoldProtection] = {}
-
-    def guess(key: str, fault_a: float) -> SoldProtection:
-        """What will stand behind it, for a fault there of so many A: it is not known yet."""
-        if (key, fault_a) not in guesses:
-            guesses[key, fault_a] = guessed(key, fault_a)
-        return guesses[key, fault_a]
-
-    def guessed(key: str, fault_a: float) -> SoldProtection:
-        own, behind, sits = ctx.network.nodes[key], ctx.parts[key], ctx.network.in_block(key)
-        assert isinstance(own, Protection)
-        there = replace(place, in_block=sits, most_a=UNLIMITED, fault_a=fault_a)
-        one = own.family or (family_of_block(own.feed, there, 0.0, ctx) if sits else None)
-        rating = there.pick(
-            max(behind.design.number * constant("fuse_margin"), largest(key, fault_a)), behind.flow.surges, one, None
-        )
-        return SoldProtection(rating.family, own.rating_a) if own.rating_a else rating
-
-    def largest(key: str, fault_a: float) -> float:
-        """What stands behind it is at most as large as it is: else this one opens first, whatever happens there."""
-        return max((guess(child, fault_a).rating_a for child in ctx.network.nearest_protections(key)), default=0.0)
-
-    least_a = max(least.number, min(largest(part.key, place.fault_a), place.most_a))
-    chosen = place.pick(least_a, surges, one_family, pinned)
-    if guard_a and chosen.rating_a > guard_a and not pinned:
-        under = replace(place, most_a=min(place.most_a, guard_a))
-        for amps in (least_a, least.number):
-            smaller = under.pick(amps, surges, one_family, None)
-            if serves(smaller, amps, surges, place):
-                chosen = smaller
-                break
-    if not pinned:
-        within = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
-        chosen = closed_with(chosen, part, within, guess, ctx)
+    chosen = choose(node, part, place, guard_a, ctx)
     family = families()[node.family] if node.family else chosen.family
     inputs = {"I_least": least, "I_surge": part.surge, "I_fault": fault, "V_max": volts, "T_in": air}
     if place.most_a != UNLIMITED:
