@@ -76,8 +76,8 @@ def size_all(design: Design) -> Sized:
     known = Sheet()
     site = size_brief(design.brief, known)
     loads = size_loads(design.loads, design.brief, site, known)
-    wired = Wired.of(design.power, loads, design.brief)
-    loads.inverters = promised(wired, loads, site)
+    wired = Wired.of(design.power, loads, design.brief, site)
+    loads.inverters = promised(wired, loads)
     for _ in range(MOST_ROUNDS):
         sheet = Sheet(known)
         pack = size_pack(design.pack, loads, design.brief, site, sheet)

@@ -54,7 +54,7 @@ class Bound(StrEnum):
     EQUAL = "as many as"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True, eq=False)  # not frozen: hundreds are made for each answer
 class Check:
     """One check.
 

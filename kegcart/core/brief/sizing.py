@@ -10,7 +10,7 @@ from kegcart.core.figure import Figure, Sheet
 
 @dataclass(frozen=True, slots=True)
 class Site:
-    """Temperatures in °C at the site and inside the box, and the rhythm of charging in hours."""
+    """Temperatures in °C at the site and inside the box, the rhythm of charging in hours, and how cables are sized."""
 
     cold_c: Figure
     hot_c: Figure
@@ -18,11 +18,7 @@ class Site:
     hours_away: Figure
     reserve: Figure
     growth: Figure
-
-
-def practice_of(brief: Brief, site: Site) -> Practice:
-    """What the brief says of all cables."""
-    return Practice(brief.wire_school, brief.gauge_system, site.inside_c)
+    practice: Practice
 
 
 def size_brief(brief: Brief, sheet: Sheet) -> Site:
@@ -45,4 +41,5 @@ def size_brief(brief: Brief, sheet: Sheet) -> Site:
         sheet.put("brief/hours_away", Figure.decided("t_away", brief.hours_away, "h", "between charges", "/brief/hours_away")),
         sheet.put("brief/reserve", Figure.decided("r", brief.reserve, "share", "reserve", "/brief/reserve")),
         sheet.put("brief/growth", Figure.decided("g", brief.growth, "share", "growth allowed for", "/brief/growth")),
+        Practice(brief.wire_school, brief.gauge_system, inside),
     )

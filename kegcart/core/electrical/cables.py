@@ -41,7 +41,7 @@ class Practice:
         return min(self.ampacity(wire, run), self.most_fuse(wire, run) or float("inf"))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True, eq=False)
 class Duty:
     """What is asked of a run: running and design current (A), the protection it must carry (A), the voltage its drop is judged at
     (V) and the share of it that it may drop, the least section that survives a short (mm², None where nothing guards it).

@@ -1,5 +1,6 @@
 """Fuses and breakers: what they interrupt, how fast they can open, which rating serves."""
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
@@ -52,6 +53,7 @@ def usual_melting(family: Family) -> tuple[tuple[float, float], ...]:
     return tuple(zip(family.multiples, times, strict=True))
 
 
+@lru_cache(maxsize=1024)
 def usual_multiple(family: Family, time_s: float) -> float:
     """The multiple of its rating at which a fuse or breaker usually opens after so many s; log-log between points.
 
@@ -157,7 +159,7 @@ def on_offer(family: str | None, rating_a: float | None, in_lead: bool = False) 
     )
 
 
-def nearest(rising: Sequence[SoldProtection], serves: Callable[[SoldProtection], bool]) -> list[SoldProtection]:
+def nearest(rising: Iterable[SoldProtection], serves: Callable[[SoldProtection], bool]) -> list[SoldProtection]:
     """The smallest that serves, with all that serve and are hardly larger."""
     out: list[SoldProtection] = []
     for p in rising:
@@ -199,11 +201,19 @@ def pick(
         like = families()[family] if family else pick(rating_a or least_a, surges, voltage_v, fault_a, in_block=in_block).family
         offered = [SoldProtection(like, rating_a or least_a)]
     shares = hot_shares(air_c)
+    opening = {key for key, amps in opened_at(voltage_v).items() if amps >= fault_a}
 
     def carries(p: SoldProtection) -> bool:
         return p.rating_a >= least_a / shares[p.family.key] - 1e-9
 
-    opening = {key for key, amps in opened_at(voltage_v).items() if amps >= fault_a}
+    def meets_all(p: SoldProtection) -> bool:
+        placed = not in_block or p.family.mount == "block"
+        return p.family.key in opening and carries(p) and placed and rides_through(p.family, p.rating_a, surges)
+
+    # Nearly always something does, not far up the list.
+    likely = offered[bisect_left(offered, least_a - 1e-9, key=lambda p: p.rating_a) :]
+    if serving := nearest((p for p in likely if p.rating_a <= most_a), meets_all):
+        return min(serving, key=lambda p: p.family.price_order)
     able = [p for p in offered if p.family.key in opening] or strongest(offered, voltage_v)
     if in_block:
         able = [p for p in able if p.family.mount == "block" and carries(p)] or able

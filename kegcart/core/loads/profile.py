@@ -62,9 +62,15 @@ class Day:
         days = loads.days
         stretches = {key: covered(load, days) for key, load in loads.items.items()}
         edges = sorted({0.0, days * DAY_H, *(hour for parts in stretches.values() for part in parts for hour in part)})
-        middles = [(a + b) / 2 for a, b in pairwise(edges)]
-        on = {key: tuple(any(a < m < b for a, b in parts) for m in middles) for key, parts in stretches.items()}
-        return cls(days, tuple(edges), on)
+        step = {edge: i for i, edge in enumerate(edges)}
+
+        def on(parts: Sequence[tuple[float, float]]) -> tuple[bool, ...]:
+            out = [False] * (len(edges) - 1)
+            for a, b in parts:
+                out[step[a] : step[b]] = [True] * (step[b] - step[a])
+            return tuple(out)
+
+        return cls(days, tuple(edges), {key: on(parts) for key, parts in stretches.items()})
 
     @cached_property
     def hours(self) -> list[float]:

@@ -318,16 +318,17 @@ def estimate_by_step(demands: dict[str, Demand], day: Day, curve: LossCurve) -> 
 
     Source: typical efficiencies of inverter and converters (assumptions table).
     """
-    out = Estimate([], [], [], [])
-    for i in range(day.steps):
-        ac = [d for d in demands.values() if d.load.supply == "ac" and curve.rated_w and day.on[d.key][i]]
-        dc = [(d, efficiency(d.load.supply)) for d in demands.values() if d.load.supply != "ac" and day.on[d.key][i]]
-        out.ac.append(sum(d.running.number for d in ac))
-        out.dc.append(sum(d.running.number / eta for d, eta in dc))
-        mean_ac = curve.drawn(sum(d.average_w for d in ac)) if ac else 0.0
-        out.mean.append(mean_ac + sum(d.average_w / eta for d, eta in dc))
-        out.full.append((curve.drawn(out.ac[i]) if ac else 0.0) + out.dc[i])
-    return out
+    behind = [d for d in demands.values() if d.load.supply == "ac" and curve.rated_w]
+    rest = [d for d in demands.values() if d.load.supply != "ac"]
+    is_on = by_step(behind, day, lambda _: 1.0)
+
+    def drawn(watts: list[float]) -> list[float]:
+        return [curve.drawn(w) if on else 0.0 for w, on in zip(watts, is_on, strict=True)]
+
+    ac, dc = running_by_step(behind, day), by_step(rest, day, lambda d: d.running.number / efficiency(d.load.supply))
+    mean_dc = by_step(rest, day, lambda d: d.average_w / efficiency(d.load.supply))
+    mean = [a + b for a, b in zip(drawn(running_by_mean(behind, day)), mean_dc, strict=True)]
+    return Estimate(mean, [a + b for a, b in zip(drawn(ac), dc, strict=True)], ac, dc)
 
 
 def greatest_start(demands: dict[str, Demand], day: Day, by_step: Estimate, curve: LossCurve) -> float:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.brief.sizing import Site, practice_of
+from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.electrical import protection
 from kegcart.core.electrical.cables import Duty, Practice, RunSizing, least_section, let_through_figure, pick_wire, size_run
@@ -145,7 +145,7 @@ class BankContext:
     @property
     def practice(self) -> Practice:
         """What the brief says of all cables."""
-        return practice_of(self.brief, self.site)
+        return self.site.practice
 
     @property
     def chained(self) -> Figure:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.brief.sizing import Site, practice_of
+from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.electrical.cables import Practice, SmallLead, size_small_lead
 from kegcart.core.figure import DECISION, Figure, Sheet
@@ -226,7 +226,7 @@ def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief,
     capacity, cells_ohm = cells_together(cell, series, parallel, groups)
     resistance, fault_resistance = pack_resistances(cells_ohm, link, board, counts)
     if board is not None:
-        sense = size_sense(pack, row, series, board, fault_resistance, practice_of(brief, site), sheet)
+        sense = size_sense(pack, row, series, board, fault_resistance, site.practice, sheet)
         board = replace(board, sense=sense)
     charge = Figure.by("I_ch", "P · i_ch", "A", "charge limit of the cells", P=parallel, i_ch=cell.charge)
     n = sheet.put("pack/cells", Figure.by("n", "S · P", "", "cells in all", S=series, P=parallel))

@@ -55,9 +55,9 @@ def interpolate(x: float, xs: Sequence[float], ys: Sequence[float]) -> float:
     return ys[i - 1] + share * (ys[i] - ys[i - 1])
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Row:
-    """What every table row has: a key, a label for the screen, and what it rests on."""
+    """What every table row has: a key, a label for the screen, and what it rests on. Each is read once, and is like no other."""
 
     key: str
     label: str
@@ -68,7 +68,7 @@ class Row:
         return Figure(symbol, value, unit, label or self.label, basis=self.basis)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Chemistry(Row):
     """A cell chemistry. Voltages per cell in V; rates in C; `r_ah_mohm` is 1 kHz resistance times capacity.
 
@@ -197,7 +197,7 @@ def cold_basis() -> Basis:
     return _cold()[3]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Wire(Row):
     """A copper wire size: cross-section in mm²; by school, ampacity in A for each insulation temperature in °C that its table has."""
 
@@ -237,7 +237,7 @@ def wires() -> dict[str, Wire]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class InsulationKind(Row):
     """What a cable is insulated with: the conductor temperature in °C that it stands in a short."""
 
@@ -257,7 +257,7 @@ def bundling() -> list[tuple[int, float, Basis]]:
     return [(int(r["conductors_to"]), float(r["factor"]), row_basis(r)) for r in read_table("bundling")]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Family(Row):
     """A family of fuses or breakers: ratings in A, voltage rating in V DC, interrupt rating in A by voltage."""
 
@@ -298,7 +298,7 @@ def families() -> dict[str, Family]:
     return out
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class BusbarSection(Row):
     """A copper bar: section in mm, ampacity in A in free air at 35 °C."""
 
@@ -314,7 +314,7 @@ def busbars() -> dict[str, BusbarSection]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Connector(Row):
     """A panel connector or socket: `rating_a` is also the largest fuse before it; `rating_w` where power limits it.
 
@@ -346,7 +346,7 @@ def connectors() -> dict[str, Connector]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class InverterClass(Row):
     """Inverters of one battery-voltage class: input window in V, continuous ratings sold in W."""
 
@@ -374,7 +374,7 @@ def inverter_classes() -> list[InverterClass]:
     ]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class LoadKind(Row):
     """A kind of load: surge as a multiple of the running power, its length in s, power factor; `law` is what stays the same at another
     voltage where its volts and amps are known: power, current or resistance."""
@@ -404,7 +404,7 @@ def load_kinds() -> dict[str, LoadKind]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class LinkMaterial(Row):
     """A material of cell links: current density in A/mm², resistivity in Ω·mm²/m, sections sold (width, thickness in mm)."""
 
@@ -429,7 +429,7 @@ def link_materials() -> dict[str, LinkMaterial]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class CellType(Row):
     """A generic cell: Ah, 1 kHz resistance in mΩ, limits in A, mass in kg, size in mm, price."""
 
@@ -477,7 +477,7 @@ def cell_types() -> dict[str, CellType]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class BatteryType(Row):
     """A generic finished battery or module: Ah, A, mΩ, kg, mm, price, and what its board does."""
 
@@ -527,7 +527,7 @@ def battery_types() -> dict[str, BatteryType]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Appliance(Row):
     """A typical appliance: range of running watts, duty, power factor, surge, hours a day; blank where its kind's figure serves."""
 
@@ -565,7 +565,7 @@ def appliances() -> dict[str, Appliance]:
     }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Sizes(Row):
     """The sizes in which a part is sold, rising."""
 
@@ -587,7 +587,7 @@ def sizes(key: str) -> Sizes:
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Price(Row):
     """A typical price of a kind of part: a base, and so much for each unit of its rating."""
 

@@ -45,12 +45,13 @@ from kegcart.core.power.kinds.base import (
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
 from kegcart.core.power.path.legs import LEGS, leg_surge, on_leg
-from kegcart.core.power.path.parts import InverterSizing, LegNeed, PartSizing, PathContext, Source
+from kegcart.core.power.path.parts import InverterNeed, InverterSizing, LegNeed, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, constant, inverter_classes
 from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader
 
 if TYPE_CHECKING:
+    from kegcart.core.power.path.network import Network
     from kegcart.core.power.path.wired import Wired
 
 CUTOFF_RANK = 1
@@ -228,41 +229,46 @@ class InverterKind(Kind[Inverter]):
         return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
 
 
-def promised(wired: "Wired", loads: LoadsSizing, site: Site) -> tuple[Promise, ...]:
+def inverter_needs(
+    network: "Network", plugged: Mapping[str, list[Demand]], legs: Mapping[str, str], day: Day, site: Site
+) -> dict[str, InverterNeed]:
+    """What is asked of every inverter by the loads on its outlets."""
+    out = {}
+    for key, node in network.nodes.items():
+        if isinstance(node, Inverter):
+            behind = list(network.below(key))
+            demands = [d for k in behind for d in plugged.get(k, [])]
+            peak, on_legs = find_peak(demands, day), leg_needs(behind, legs, plugged, day)
+            out[key] = InverterNeed(demands, peak, on_legs, needed_figure(peak, on_legs, site))
+    return out
+
+
+def promised(wired: "Wired", loads: LoadsSizing) -> tuple[Promise, ...]:
     """The inverters on the pack, before it is known; as the loads alone promise where there is none yet."""
-    own = [(key, node) for key, node in wired.network.nodes.items() if isinstance(node, Inverter)]
-    if not own:
+    if not wired.asked:
         return loads.inverters
     out = []
-    for key, node in own:
-        if wired.network.source(key) == PACK:
-            below = list(wired.network.below(key))
-            peak = find_peak([d for k in below for d in wired.plugged.get(k, [])], loads.day)
-            on_legs = leg_needs(below, wired.legs, wired.plugged, loads.day)
+    for key, need in wired.asked.items():
+        node = wired.network.nodes[key]
+        if isinstance(node, Inverter) and wired.network.source(key) == PACK:
             typed = [volts for volts in (node.cutoff_v, node.window_min_v) if volts is not None]
-            out.append(Promise(needed_figure(peak, on_legs, site).number, node.rating_w, max(typed, default=None)))
+            out.append(Promise(need.rating.number, node.rating_w, max(typed, default=None)))
     return tuple(out)
 
 
 def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:
     """Every inverter of the path, sized by the loads on its outlets."""
-    network = ctx.network
-    return {
-        key: size_inverter(key, node, [d for k in network.below(key) for d in ctx.plugged.get(k, [])], ctx)
-        for key, node in network.nodes.items()
-        if isinstance(node, Inverter)
-    }
+    nodes = ctx.network.nodes.items()
+    return {key: size_inverter(key, node, ctx.asked[key], ctx) for key, node in nodes if isinstance(node, Inverter)}
 
 
-def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathContext) -> InverterSizing:
+def size_inverter(key: str, node: Inverter, need: InverterNeed, ctx: PathContext) -> InverterSizing:
     """Rating, cut-off and losses of an inverter for the loads on its outlets. Powers in W, voltages in V.
 
     Source: running sum to 80 % of the continuous rating, derated 1 %/K above 40 °C; surge of twice for some seconds (makers' sheets, assumptions table).
     """
     at, source = f"/power/network/{key}", ctx.source(key)
-    row, peak = class_for(source.v_nom.number), find_peak(demands, ctx.loads.day)
-    on_legs = leg_needs(ctx.network.below(key), ctx.legs, ctx.plugged, ctx.loads.day)
-    needed = needed_figure(peak, on_legs, ctx.site)
+    row, peak, needed = class_for(source.v_nom.number), need.peak, need.rating
     pick, how = pick_rating(row.ratings_w, needed.number), f"smallest {row.label} sold that serves"
     rating = sized(
         "P_rated", node.rating_w, pick, "W", "continuous rating", f"{at}/rating_w", how, {"P_need": needed}, "inverter"
@@ -297,9 +303,9 @@ def size_inverter(key: str, node: Inverter, demands: list[Demand], ctx: PathCont
     due = precharge_from(source.v_nom.number)
     if node.precharge or (node.precharge is None and due is not None and rating.number >= due.number):
         ctx.put(key, "precharge", precharge_resistor(source))
-    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(demands, ctx.loads.day, lambda _: (1.0, 1.0))
+    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(need.demands, ctx.loads.day, lambda _: (1.0, 1.0))
     return InverterSizing(
-        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac, on_legs
+        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac, need.on_legs
     )
 
 

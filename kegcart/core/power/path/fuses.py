@@ -1,7 +1,7 @@
 """Which fuse or breaker stands where: rating and family, by its work, its place, and those before and behind it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cache
 
 from kegcart.core.choice import sized
@@ -115,14 +115,17 @@ def closed_with(chosen: SoldProtection, part: PartSizing, place: Place, guesses:
     behind = ctx.network.nearest_protections(part.key)
     if not behind or (len(behind) < 2 and not ctx.network.leaves_before(part.key)):
         return chosen
-    family, most_a = chosen.family, min(place.most_a, MOST_RAISED * chosen.rating_a)
-    for faults in ((place.fault_a, 0.0), (place.fault_a,)):
-        others = [guesses.at(key, fault_a) for key in behind for fault_a in faults]
-        needed = max(protection.stays_closed_from(family, o.family, o.rating_a, place.fault_a) for o in others)
-        larger = next((r for r in family.ratings_a if max(needed, chosen.rating_a) - 1e-9 <= r <= most_a), None)
-        if larger is not None and same_copper(part, chosen, SoldProtection(family, larger), ctx):
-            return SoldProtection(family, larger)
-    return chosen
+    raised, most_a = chosen, min(place.most_a, MOST_RAISED * chosen.rating_a)
+    for fault_a in (place.fault_a, 0.0):
+        others = [guesses.at(key, fault_a) for key in behind]
+        needed = max(protection.stays_closed_from(raised.family, o.family, o.rating_a, place.fault_a) for o in others)
+        if needed <= raised.rating_a + 1e-9:
+            continue
+        larger = [SoldProtection(raised.family, r) for r in raised.family.ratings_a if needed - 1e-9 <= r <= most_a]
+        if not larger or not same_copper(part, chosen, larger[0], ctx):
+            break
+        raised = larger[0]
+    return raised
 
 
 def same_copper(part: PartSizing, chosen: SoldProtection, raised: SoldProtection, ctx: PathContext) -> bool:
@@ -133,26 +136,26 @@ def same_copper(part: PartSizing, chosen: SoldProtection, raised: SoldProtection
     return all(wire_behind(ctx.parts[k], chosen, ctx) is wire_behind(ctx.parts[k], raised, ctx) for k in guarded)
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Guesses:
     """What will stand behind a protection, by the fault there, which is not known yet when it is sized."""
 
     place: Place
     ctx: PathContext
-    known: dict[tuple[str, float], SoldProtection] = field(default_factory=dict)
 
     def at(self, key: str, fault_a: float) -> SoldProtection:
         """The protection at a part, for a fault of so many A."""
-        if (key, fault_a) not in self.known:
-            self.known[key, fault_a] = self.picked(key, fault_a)
-        return self.known[key, fault_a]
+        known, asked = self.ctx.guesses, (key, self.place.volts, fault_a)
+        if asked not in known:
+            known[asked] = self.picked(key, fault_a)
+        return known[asked]
 
     def picked(self, key: str, fault_a: float) -> SoldProtection:
         """See `at`."""
         ctx, node, part = self.ctx, self.ctx.network.nodes[key], self.ctx.parts[key]
         assert isinstance(node, Protection)
         in_block = ctx.network.in_block(key)
-        there = replace(self.place, in_block=in_block, most_a=UNLIMITED, fault_a=fault_a)
+        there = Place(self.place.volts, fault_a, self.place.air_c, in_block, UNLIMITED)
         one = node.family or (family_of_block(node.feed, there, 0.0, ctx) if in_block else None)
         least_a = max(part.design.number * constant("fuse_margin"), self.largest_behind(key, fault_a))
         rating = there.pick(least_a, part.flow.surges, one, None)

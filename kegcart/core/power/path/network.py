@@ -21,6 +21,7 @@ class Network:
 
     feeds: what a part or source may have to feed: its children, and the selectors that can be switched to it.
     taps: the branch fuses at the end of a short sheathed run from a fused bar: that run is sized for them.
+    outward: those that lead to something that takes current; a charger's own branch does not.
     stands_on: the supply before a part: what the nearest converter or inverter before it makes, else the pack's.
     """
 
@@ -31,6 +32,7 @@ class Network:
     feeds: Mapping[str, tuple[str, ...]]
     roles: Mapping[str, Role]
     taps: frozenset[str]
+    outward: frozenset[str]
     stands_on: Mapping[str, Supply]
 
     @classmethod
@@ -58,7 +60,12 @@ class Network:
             stands_on[key] = "pack" if feed in roots else kind_of(path.network[feed]).gives(path.network[feed]) or stands_on[feed]
         tree = {key: tuple(behind) for key, behind in children.items()}
         roles = {key: kind_of(node).facts.role for key, node in path.network.items()}
-        whole = cls(path.network, tree, tuple(order), roots, feeds, roles, frozenset(), stands_on)
+        outward: set[str] = set()
+        for key in reversed(order):
+            ends_here = not children[key] and kind_of(path.network[key]).brings(path.network[key], key) is None
+            if ends_here or not outward.isdisjoint(children[key]):
+                outward.add(key)
+        whole = cls(path.network, tree, tuple(order), roots, feeds, roles, frozenset(), frozenset(outward), stands_on)
         return replace(whole, taps=frozenset(key for key in order if whole.is_short(key)))
 
     def upstream(self, key: str) -> Iterator[str]:
@@ -195,23 +202,16 @@ class Network:
         """The parts in line from the post to the first part that branches (the busbar), it included."""
         path: list[str] = []
         here = source
-        while len(behind := self.outward(here)) == 1:
+        while len(behind := self.branches(here)) == 1:
             here = behind[0]
             path.append(here)
             if not self.in_line(here):
                 break
         return path
 
-    def outward(self, key: str) -> list[str]:
-        """The branches of a part or source that lead to loads; where none does, all of them. A charger's own branch is none."""
-
-        def takes(child: str) -> bool:
-            return any(
-                kind_of(self.nodes[k]).brings(self.nodes[k], k) is None and not self.children[k]
-                for k in (child, *self.below(child))
-            )
-
-        return [child for child in self.children[key] if takes(child)] or list(self.children[key])
+    def branches(self, key: str) -> list[str]:
+        """The branches of a part or source that lead to loads; where none does, all of them."""
+        return [child for child in self.children[key] if child in self.outward] or list(self.children[key])
 
 
 def plug_in(network: Network, demands: dict[str, Demand], split: bool) -> tuple[dict[str, list[Demand]], list[Demand]]:

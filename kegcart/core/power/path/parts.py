@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from kegcart.core.brief.document import Brief
-from kegcart.core.brief.sizing import Site, practice_of
+from kegcart.core.brief.sizing import Site
 from kegcart.core.electrical.cables import Practice, RunSizing, SmallLead
 from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
@@ -15,6 +15,7 @@ from kegcart.core.power.path.flow import Flow
 from kegcart.core.reference import assumption
 
 if TYPE_CHECKING:
+    from kegcart.core.electrical.protection import SoldProtection
     from kegcart.core.power.document import PowerPath
     from kegcart.core.power.path.cutoffs import CutoffStep
     from kegcart.core.power.path.network import Network
@@ -79,6 +80,16 @@ class LegNeed:
     surge_w: float
 
 
+@dataclass(frozen=True, slots=True)
+class InverterNeed:
+    """What the loads on its outlets ask of an inverter: rating in W, and what each leg bears, where it has two."""
+
+    demands: list[Demand]
+    peak: Peak
+    on_legs: dict[str, LegNeed]
+    rating: Figure
+
+
 @dataclass(slots=True)
 class InverterSizing:
     """An inverter with its loads. Powers in W, cut-off in V. on_legs: what is asked of each leg, where it has two."""
@@ -126,7 +137,8 @@ class Idle:
 class PathContext:
     """What every step of the sizing has at hand; filled as the steps are taken.
 
-    plugged: loads by outlet. legs: of the AC outlets, where there are two. inverters, flows, parts: by the id of their part.
+    plugged: loads by outlet. legs: of the AC outlets, where there are two. asked: of every inverter.
+    inverters, flows, parts: by the id of their part.
     """
 
     path: "PowerPath"
@@ -139,6 +151,7 @@ class PathContext:
     sources: dict[str, Source]
     plugged: dict[str, list[Demand]]
     legs: dict[str, str]
+    asked: dict[str, InverterNeed]
     inverters: dict[str, InverterSizing] = field(default_factory=dict)
     flows: dict[str, Flow] = field(default_factory=dict)
     parts: dict[str, PartSizing] = field(default_factory=dict)
@@ -153,6 +166,8 @@ class PathContext:
     """what the copper on the way to a socket may take for each metre, V, by part on such a way"""
     block_families: dict[tuple[str, float, float, float], str | None] = field(default_factory=dict)
     """the family of the fuses of a block, by block, voltage, fault and the fuse before it: what was found once"""
+    guesses: dict[tuple[str, float, float], "SoldProtection"] = field(default_factory=dict)
+    """the protection that will stand at a part, by part, voltage and fault: what was guessed once"""
     meter_sleeps: bool = False
     """whether a meter is chosen that sleeps with the loads off, as the days on the shelf ask for one"""
 
@@ -172,7 +187,7 @@ class PathContext:
     @property
     def practice(self) -> Practice:
         """What the brief says of all cables."""
-        return practice_of(self.brief, self.site)
+        return self.site.practice
 
 
 @dataclass(slots=True)

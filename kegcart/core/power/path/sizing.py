@@ -34,7 +34,7 @@ def size_power(
 ) -> PowerSizing:
     """The whole path, sized together."""
     network, sources = wired.network, find_sources(path, pack, sheet)
-    ctx = PathContext(path, brief, site, loads, pack, network, sheet, sources, wired.plugged, wired.legs)
+    ctx = PathContext(path, brief, site, loads, pack, network, sheet, sources, wired.plugged, wired.legs, wired.asked)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)
