@@ -80,7 +80,7 @@ def size_all(design: Design) -> Sized:
     loads.inverters = promised(wired, loads)
     for _ in range(MOST_ROUNDS):
         sheet = Sheet(known)
-        pack = size_pack(design.pack, loads, design.brief, site, sheet)
+        pack = size_pack(design.pack, loads, site, sheet)
         power = size_power(design.power, wired, design.brief, site, loads, pack, sheet)
         missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0
         if missing <= 1.0:

@@ -72,7 +72,7 @@ class TwoLegs(TestCase):
     def test_ordinary_outlets_are_shared_out_to_the_legs(self) -> None:
         loads = {f"l{n}": load(watts, outlet=f"o{n}") for n, watts in enumerate((1200, 800, 500))}
         found = judge(station(loads, {f"o{n}": {} for n in range(3)}))
-        self.assertEqual(found.power.ctx.legs, {"o0": "1", "o1": "2", "o2": "2"})
+        self.assertEqual(found.power.ctx.wired.legs, {"o0": "1", "o1": "2", "o2": "2"})
         need = found.power.inverters["i"].on_legs
         self.assertEqual((need["1"].apparent.number, need["2"].apparent.number), (1200, 1300))
 
@@ -114,7 +114,7 @@ class TwoLegs(TestCase):
     def test_other_mains_know_no_legs(self) -> None:
         data = put(station({"kettle": load(1200)}, {"a": {"leg": "both"}}), "/brief/mains", "120 V 60 Hz")
         found = judge(data)
-        self.assertEqual((found.power.ctx.legs, found.power.parts["a"].extra["circuit"].number), ({}, 10))
+        self.assertEqual((found.power.ctx.wired.legs, found.power.parts["a"].extra["circuit"].number), ({}, 10))
         self.assertNotIn("loads.leg", {c.id for c in found.checks})
 
     @tried(200)
@@ -136,7 +136,7 @@ class TwoLegs(TestCase):
                 at_once = 0.0
                 for n, (watts, double, begin) in enumerate(rows):
                     if begin <= hour < begin + 2:
-                        at_once += watts / 2 if double else watts * (found.power.ctx.legs[f"o{n}"] == each)
+                        at_once += watts / 2 if double else watts * (found.power.ctx.wired.legs[f"o{n}"] == each)
                 worst[each] = max(worst[each], at_once)
         for each, va in worst.items():
             self.assertAlmostEqual(found.power.inverters["i"].on_legs[each].apparent.number, va)

@@ -1,7 +1,7 @@
 """Fuses and breakers: what they interrupt, how fast they can open, which rating serves."""
 
 from bisect import bisect_left
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from math import exp, log, sqrt
@@ -143,10 +143,12 @@ def catalogue() -> tuple[SoldProtection, ...]:
 
 
 @lru_cache(maxsize=512)
-def on_offer(family: str | None, rating_a: float | None, in_lead: bool = False) -> tuple[SoldProtection, ...]:
-    """What may be chosen from: all that has a DC rating, or a pinned family or rating.
+def on_offer(
+    family: str | None, rating_a: float | None, in_lead: bool = False, opening: frozenset[str] | None = None
+) -> tuple[SoldProtection, ...]:
+    """What may be chosen from, smallest first: all that has a DC rating, or a pinned family or rating.
 
-    in_lead: for a thin lead: only families that are made small enough.
+    in_lead: for a thin lead: only families that are made small enough. opening: only these families, None for all.
     """
 
     def fits(family: Family) -> bool:
@@ -155,7 +157,10 @@ def on_offer(family: str | None, rating_a: float | None, in_lead: bool = False) 
     return tuple(
         p
         for p in catalogue()
-        if family in (None, p.family.key) and rating_a in (None, p.rating_a) and (fits(p.family) or family is not None)
+        if family in (None, p.family.key)
+        and rating_a in (None, p.rating_a)
+        and (fits(p.family) or family is not None)
+        and (opening is None or p.family.key in opening)
     )
 
 
@@ -196,29 +201,27 @@ def pick(
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire. Where nothing sold opens the fault, it is
     the strongest family there is.
     """
-    offered: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead)
-    if not offered:  # a rating that nobody sells: in the family that would be taken for as much
+    opening = frozenset(key for key, amps in opened_at(voltage_v).items() if amps >= fault_a)
+    able: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead, opening)
+    if not able and (offered := on_offer(family, rating_a, in_lead)):
+        able = strongest(offered, voltage_v)
+    elif not able:  # a rating that nobody sells: in the family that would be taken for as much
         like = families()[family] if family else pick(rating_a or least_a, surges, voltage_v, fault_a, in_block=in_block).family
-        offered = [SoldProtection(like, rating_a or least_a)]
+        able = [SoldProtection(like, rating_a or least_a)]
     shares = hot_shares(air_c)
-    opening = {key for key, amps in opened_at(voltage_v).items() if amps >= fault_a}
 
     def carries(p: SoldProtection) -> bool:
         return p.rating_a >= least_a / shares[p.family.key] - 1e-9
 
-    def meets_all(p: SoldProtection) -> bool:
-        placed = not in_block or p.family.mount == "block"
-        return p.family.key in opening and carries(p) and placed and rides_through(p.family, p.rating_a, surges)
-
-    # Nearly always something does, not far up the list.
-    likely = offered[bisect_left(offered, least_a - 1e-9, key=lambda p: p.rating_a) :]
-    if serving := nearest((p for p in likely if p.rating_a <= most_a), meets_all):
-        return min(serving, key=lambda p: p.family.price_order)
-    able = [p for p in offered if p.family.key in opening] or strongest(offered, voltage_v)
     if in_block:
         able = [p for p in able if p.family.mount == "block" and carries(p)] or able
-    safe = [p for p in able if p.rating_a <= most_a]
-    easy = [p for p in safe if carries(p)]
-    if serving := nearest(easy, lambda p: rides_through(p.family, p.rating_a, surges)) or nearest(easy, lambda p: True):
+    # What serves stands not far up the list, and hundreds are asked for.
+    likely = able[bisect_left(able, least_a - 1e-9, key=lambda p: p.rating_a) :]
+
+    def easy() -> Iterator[SoldProtection]:
+        return (p for p in likely if p.rating_a <= most_a and carries(p))
+
+    if serving := nearest(easy(), lambda p: rides_through(p.family, p.rating_a, surges)) or nearest(easy(), lambda p: True):
         return min(serving, key=lambda p: p.family.price_order)
+    safe = [p for p in able if p.rating_a <= most_a]
     return safe[-1] if safe else next((p for p in able if carries(p)), able[-1])

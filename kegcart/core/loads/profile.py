@@ -64,13 +64,13 @@ class Day:
         edges = sorted({0.0, days * DAY_H, *(hour for parts in stretches.values() for part in parts for hour in part)})
         step = {edge: i for i, edge in enumerate(edges)}
 
-        def on(parts: Sequence[tuple[float, float]]) -> tuple[bool, ...]:
+        def switched_on(parts: Sequence[tuple[float, float]]) -> tuple[bool, ...]:
             out = [False] * (len(edges) - 1)
             for a, b in parts:
                 out[step[a] : step[b]] = [True] * (step[b] - step[a])
             return tuple(out)
 
-        return cls(days, tuple(edges), {key: on(parts) for key, parts in stretches.items()})
+        return cls(days, tuple(edges), {key: switched_on(parts) for key, parts in stretches.items()})
 
     @cached_property
     def hours(self) -> list[float]:

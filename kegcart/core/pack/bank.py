@@ -3,7 +3,6 @@
 from dataclasses import dataclass, replace
 from functools import partial
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.electrical import protection
@@ -133,7 +132,6 @@ class BankContext:
     parallel: Figure
     demand: Figure
     """current asked of the pack, A, estimate"""
-    brief: Brief
     site: Site
     sheet: Sheet
 
@@ -158,9 +156,7 @@ def string_keys(count: int) -> list[str]:
     return [f"s{i}" for i in range(1, count + 1)]
 
 
-def size_bank(
-    pack: BatteryPack | Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
-) -> Build:
+def size_bank(pack: BatteryPack | Bank, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
     """Figures of finished batteries or modules; one battery is a bank of one.
 
     Source: series adds voltage, parallel adds capacity and conductance (Kirchhoff).
@@ -177,7 +173,7 @@ def size_bank(
     strings: StringsSizing | None = None
     capacity, resistance, fault_resistance = unit.capacity, unit.resistance, unit.fault_resistance
     if isinstance(pack, Bank) and chained.number * parallel.number > 1:
-        ctx = BankContext(pack, unit, row, series, parallel, demand, brief, site, sheet)
+        ctx = BankContext(pack, unit, row, series, parallel, demand, site, sheet)
         strings, resistance, capacity = size_strings(ctx)
         ohms = fault_ohms(ctx)
         how, parts = "its strings in parallel, without their leads", {figure.label: figure for figure in ohms}

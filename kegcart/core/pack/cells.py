@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, replace
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
 from kegcart.core.electrical.cables import Practice, SmallLead, size_small_lead
@@ -207,7 +206,7 @@ class Counts:
     inverter: Figure
 
 
-def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
+def size_cells(pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
     """Figures of loose cells.
 
     Source: series adds voltage, parallel adds capacity and conductance (Kirchhoff).

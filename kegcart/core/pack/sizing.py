@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 from math import sqrt
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed, typical
 from kegcart.core.figure import Figure, Sheet
@@ -106,7 +105,7 @@ class PackSizing:
         return self.bottom
 
 
-def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: Sheet) -> PackSizing:
+def size_pack(pack: Pack, loads: LoadsSizing, site: Site, sheet: Sheet) -> PackSizing:
     """Figures of any form of pack.
 
     Source: the parts of each figure name their own.
@@ -115,7 +114,7 @@ def size_pack(pack: Pack, loads: LoadsSizing, brief: Brief, site: Site, sheet: S
     table = chemistries()[pack.chemistry]
     row = own_curve(table, pack, form.cell_ohm(pack, table))
     kept = kept_shares(pack, row, site, sheet)
-    build = form.size(pack, row, loads, brief, site, kept, sheet)
+    build = form.size(pack, row, loads, site, kept, sheet)
     sheet.put("pack/series", build.series)
     sheet.put("pack/parallel", build.parallel)
     sheet.put("pack/capacity", build.capacity)

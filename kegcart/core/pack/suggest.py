@@ -78,14 +78,14 @@ def candidates(loads: LoadsSizing, brief: Brief, site: Site) -> list[Candidate]:
 
     def consider(name: str, pack: Pack) -> None:
         sheet = Sheet()
-        sizing = size_pack(pack, loads, brief, site, sheet)
+        sizing = size_pack(pack, loads, site, sheet)
         if serves(sizing, loads, brief, site):
             out.append(Candidate(name, pack, sizing, sizing.cost, sizing.mass, sheet["pack/cycles"], sizing.usable))
 
     for cell in cell_types().values():
         data: dict[str, Any] = {"form": "cells", "chemistry": cell.chemistry, "cell": cell.document()}
         pack = CellPack.model_validate(data)
-        sized = size_pack(pack, loads, brief, site, Sheet())
+        sized = size_pack(pack, loads, site, Sheet())
         if sized.parallel.number < MOST_PARALLEL:
             consider(f"{sized.series.number:g}S{sized.parallel.number:g}P of {cell.label}", pack)
     for battery in battery_types().values():
@@ -98,7 +98,7 @@ def candidates(loads: LoadsSizing, brief: Brief, site: Site) -> list[Candidate]:
         chained = max(1, min(wanted // battery.series, battery.series_limit))
         for in_series in sorted({1, chained}):
             bank = Bank.model_validate({**data, "form": "batteries", "in_series": in_series})
-            strings = int(size_pack(bank, loads, brief, site, Sheet()).parallel.number)
+            strings = int(size_pack(bank, loads, site, Sheet()).parallel.number)
             if strings * in_series > 1 and strings <= MOST_IN_PARALLEL:
                 many = f"{strings * in_series} × {battery.label}, {in_series} in series, {strings} in parallel"
                 consider(many, bank.model_copy(update={"parallel": strings}))

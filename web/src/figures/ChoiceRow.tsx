@@ -2,6 +2,7 @@ import { useId } from "react";
 import { useDesign, useStore } from "../design/store";
 import { Fig } from "./Figure";
 import { useReference } from "./reference";
+import { TypedInput, WhyNot } from "./TypedInput";
 import { usePending, useTyped } from "./typed";
 
 /**
@@ -100,32 +101,11 @@ function TypedChoice({
   options: Listed[];
 }) {
   const show = (value: unknown) => (typeof value === "number" ? String(Number(value.toPrecision(6))) : "");
-  const { field, problem, stored, forget } = useTyped(
-    pointer,
-    label,
-    (text) => (text.trim() === "" ? null : text),
-    show,
-  );
+  const typed = useTyped(pointer, label, (text) => (text.trim() === "" ? null : text), show);
   return (
     <>
       <span className="typed-choice mt-1">
-        <input
-          id={id}
-          list={`${id}-list`}
-          className={`form-control form-control-sm${problem ? " bad" : ""}`}
-          placeholder={pinned ? "" : auto}
-          aria-invalid={Boolean(problem)}
-          aria-describedby={problem ? `${id}-problem` : undefined}
-          autoComplete="off"
-          spellCheck={false}
-          {...field}
-          onKeyDown={(event) => {
-            if (event.key === "Escape") {
-              forget();
-              event.currentTarget.blur();
-            }
-          }}
-        />
+        <TypedInput id={id} typed={typed} list={`${id}-list`} placeholder={pinned ? "" : auto} />
         <span className="unit">{unit}</span>
       </span>
       <datalist id={`${id}-list`}>
@@ -133,11 +113,7 @@ function TypedChoice({
           <option key={String(option.value)} value={String(option.value)} />
         ))}
       </datalist>
-      {problem && (
-        <span className="problem" id={`${id}-problem`} role="alert">
-          {problem}. {`Still in force: ${stored || auto}.`}
-        </span>
-      )}
+      <WhyNot id={id} typed={typed} otherwise={auto} />
     </>
   );
 }

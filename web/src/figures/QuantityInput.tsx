@@ -1,4 +1,5 @@
 import { useId } from "react";
+import { TypedInput, WhyNot } from "./TypedInput";
 import { useTyped } from "./typed";
 
 interface Props {
@@ -45,7 +46,7 @@ export function QuantityInput({
   read,
   onEnter,
 }: Props) {
-  const { field, problem, stored, forget } = useTyped(
+  const typed = useTyped(
     pointer,
     label,
     (text) => (optional && text.trim() === "" ? null : read ? read(text) : text),
@@ -54,30 +55,16 @@ export function QuantityInput({
   const id = useId();
 
   const input = (
-    <input
+    <TypedInput
       id={id}
-      className={cell ? `cell-input${problem ? " bad" : ""}` : `form-control form-control-sm${problem ? " bad" : ""}`}
+      typed={typed}
+      className={cell ? "cell-input" : undefined}
       placeholder={placeholder}
       aria-label={cell ? label : undefined}
-      aria-invalid={Boolean(problem)}
-      aria-describedby={problem ? `${id}-problem` : undefined}
-      autoComplete="off"
-      spellCheck={false}
-      {...field}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") onEnter?.();
-        if (event.key === "Escape") {
-          forget();
-          event.currentTarget.blur();
-        }
-      }}
+      onEnter={onEnter}
     />
   );
-  const reason = problem && (
-    <span className="problem" id={`${id}-problem`} role="alert">
-      {problem}. {`Still in force: ${stored || placeholder || "auto"}.`}
-    </span>
-  );
+  const reason = <WhyNot id={id} typed={typed} otherwise={placeholder || "auto"} />;
   if (cell) {
     return (
       <>

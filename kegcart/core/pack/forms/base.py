@@ -8,7 +8,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.finding import Remedy
@@ -61,7 +60,7 @@ class PackForm(ABC, Generic[P]):
     """And of its own board, where it has one."""
 
     @abstractmethod
-    def size(self, pack: P, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
+    def size(self, pack: P, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
         """What it is built of, with its figures."""
 
     @abstractmethod

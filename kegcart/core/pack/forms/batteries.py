@@ -4,7 +4,6 @@ import math
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, ClassVar
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure, Sheet
@@ -28,10 +27,8 @@ class OneBatteryForm(PackForm[BatteryPack]):
     owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze")
     series_place = "/pack/battery/series"
 
-    def size(
-        self, pack: BatteryPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
-    ) -> Build:
-        return size_bank(pack, row, loads, brief, site, kept, sheet)
+    def size(self, pack: BatteryPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
+        return size_bank(pack, row, loads, site, kept, sheet)
 
     def cell_ohm(self, pack: BatteryPack, row: Chemistry) -> float:
         return cell_ohm_of(pack.battery, row)
@@ -86,8 +83,8 @@ class BankForm(PackForm[Bank]):
     owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze", "pack.series-limit", "pack.too-many-strings")
     series_place = "/pack/battery/series"
 
-    def size(self, pack: Bank, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet) -> Build:
-        return size_bank(pack, row, loads, brief, site, kept, sheet)
+    def size(self, pack: Bank, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
+        return size_bank(pack, row, loads, site, kept, sheet)
 
     def cell_ohm(self, pack: Bank, row: Chemistry) -> float:
         return cell_ohm_of(pack.battery, row)

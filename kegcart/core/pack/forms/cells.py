@@ -4,7 +4,6 @@ import math
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, ClassVar
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.finding import Remedy, release, set_value
@@ -30,10 +29,8 @@ class CellsForm(PackForm[CellPack]):
     board_owes = ("pack.board-series", "pack.board-chemistry", "pack.board-threshold", "pack.sense-lead")
     series_place = "/pack/series"
 
-    def size(
-        self, pack: CellPack, row: Chemistry, loads: LoadsSizing, brief: Brief, site: Site, kept: Kept, sheet: Sheet
-    ) -> Build:
-        return size_cells(pack, row, loads, brief, site, kept, sheet)
+    def size(self, pack: CellPack, row: Chemistry, loads: LoadsSizing, site: Site, kept: Kept, sheet: Sheet) -> Build:
+        return size_cells(pack, row, loads, site, kept, sheet)
 
     def cell_ohm(self, pack: CellPack, row: Chemistry) -> float:
         ohm = (pack.cell.resistance_mohm or row.r_ah_mohm / pack.cell.capacity_ah) / 1000

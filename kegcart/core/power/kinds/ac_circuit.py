@@ -22,7 +22,7 @@ AC_INSULATION_C = 75
 
 def mains_voltage(part: "PartSizing", ctx: "PathContext") -> Figure:
     """What an AC outlet gives, V: an ordinary one, or one between both legs of a split phase."""
-    return Figure.decided("U", outlet_voltage(ctx.legs.get(part.key), ctx.brief), "V", "mains voltage", "/brief/mains")
+    return Figure.decided("U", outlet_voltage(ctx.wired.legs.get(part.key), ctx.brief), "V", "mains voltage", "/brief/mains")
 
 
 def breakers(brief: Brief) -> Sizes:
@@ -36,12 +36,12 @@ def circuit_current(part: "PartSizing", ctx: "PathContext") -> Figure:
     Source: apparent power over voltage (definition).
     """
     network, label = ctx.network, "all that runs on the circuit"
-    keys = [key for key in (part.key, *network.below(part.key)) if key in ctx.plugged]
-    if any(ctx.legs.get(key) for key in keys) and ctx.legs.get(part.key) != "both":  # the leg that bears more
-        each = (on_leg(keys, leg, ctx.legs, ctx.plugged, ctx.loads.day) for leg in LEGS)
+    keys = [key for key in (part.key, *network.below(part.key)) if key in ctx.wired.plugged]
+    if any(ctx.wired.legs.get(key) for key in keys) and ctx.wired.legs.get(part.key) != "both":  # the leg that bears more
+        each = (on_leg(keys, leg, ctx.wired.legs, ctx.wired.plugged, ctx.loads.day) for leg in LEGS)
         together = max(each, key=lambda figure: figure.number)
     else:
-        together = greatest_apparent([d for key in keys for d in ctx.plugged[key]], ctx.loads.day)
+        together = greatest_apparent([d for key in keys for d in ctx.wired.plugged[key]], ctx.loads.day)
     return ctx.put(part.key, "circuit", Figure.by("I_c", "S / U", "A", label, S=together, U=mains_voltage(part, ctx)))
 
 
@@ -51,7 +51,7 @@ def inverter_current(part: "PartSizing", ctx: "PathContext") -> Figure | None:
     if inverter is None:
         return None
     label = "what the inverter gives for long"
-    if ctx.legs:
+    if ctx.wired.legs:
         label, both = f"{label}, on each leg", Figure.decided("U", BOTH_V, "V", "between both legs", "/brief/mains")
         return Figure.by("I_inv", "P_rated / U", "A", label, P_rated=inverter.rating, U=both)
     return Figure.by("I_inv", "P_rated / U", "A", label, P_rated=inverter.rating, U=mains_voltage(part, ctx))

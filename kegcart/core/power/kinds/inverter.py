@@ -239,7 +239,7 @@ def inverter_needs(
             behind = list(network.below(key))
             demands = [d for k in behind for d in plugged.get(k, [])]
             peak, on_legs = find_peak(demands, day), leg_needs(behind, legs, plugged, day)
-            out[key] = InverterNeed(demands, peak, on_legs, needed_figure(peak, on_legs, site))
+            out[key] = InverterNeed(node, demands, peak, on_legs, needed_figure(peak, on_legs, site))
     return out
 
 
@@ -249,25 +249,23 @@ def promised(wired: "Wired", loads: LoadsSizing) -> tuple[Promise, ...]:
         return loads.inverters
     out = []
     for key, need in wired.asked.items():
-        node = wired.network.nodes[key]
-        if isinstance(node, Inverter) and wired.network.source(key) == PACK:
-            typed = [volts for volts in (node.cutoff_v, node.window_min_v) if volts is not None]
-            out.append(Promise(need.rating.number, node.rating_w, max(typed, default=None)))
+        if wired.network.source(key) == PACK:
+            typed = [volts for volts in (need.node.cutoff_v, need.node.window_min_v) if volts is not None]
+            out.append(Promise(need.rating.number, need.node.rating_w, max(typed, default=None)))
     return tuple(out)
 
 
 def size_inverters(ctx: PathContext) -> dict[str, InverterSizing]:
     """Every inverter of the path, sized by the loads on its outlets."""
-    nodes = ctx.network.nodes.items()
-    return {key: size_inverter(key, node, ctx.asked[key], ctx) for key, node in nodes if isinstance(node, Inverter)}
+    return {key: size_inverter(key, need, ctx) for key, need in ctx.wired.asked.items()}
 
 
-def size_inverter(key: str, node: Inverter, need: InverterNeed, ctx: PathContext) -> InverterSizing:
+def size_inverter(key: str, need: InverterNeed, ctx: PathContext) -> InverterSizing:
     """Rating, cut-off and losses of an inverter for the loads on its outlets. Powers in W, voltages in V.
 
     Source: running sum to 80 % of the continuous rating, derated 1 %/K above 40 °C; surge of twice for some seconds (makers' sheets, assumptions table).
     """
-    at, source = f"/power/network/{key}", ctx.source(key)
+    at, source, node = f"/power/network/{key}", ctx.source(key), need.node
     row, peak, needed = class_for(source.v_nom.number), need.peak, need.rating
     pick, how = pick_rating(row.ratings_w, needed.number), f"smallest {row.label} sold that serves"
     rating = sized(

@@ -119,7 +119,7 @@ class OutletKind(Kind[Outlet]):
             # What it takes on the mean counts as energy at the lowest voltage: see `taken_at`.
             return most, demand.amps_a_watt(source.v_nom.number, source.v_nom.number) * source.v_nom.number / source.v_low.number
 
-        return of_loads(ctx.plugged[key], ctx.loads.day, scale)
+        return of_loads(ctx.wired.plugged[key], ctx.loads.day, scale)
 
     def running(self, node: Outlet, key: str, ctx: "PathContext") -> Figure:
         """What is plugged in and on, at the voltage it stands on.
@@ -127,7 +127,7 @@ class OutletKind(Kind[Outlet]):
         Source: P = U · I; efficiency of USB modules (assumptions table).
         """
         day, step, v_low = ctx.loads.day, ctx.flows[key].peak_step, ctx.source(key).v_low
-        running = {d.label: d.running for d in ctx.plugged[key] if day.on[d.key][step]}
+        running = {d.label: d.running for d in ctx.wired.plugged[key] if day.on[d.key][step]}
         watts = Figure.by("P", "sum", "W", f"plugged in and on from {day.moment(day.edges_h[step])}", running)
         before, usb = ctx.network.stands_on[key], ctx.network.supply(key) == "usb"
         match before:
@@ -140,7 +140,7 @@ class OutletKind(Kind[Outlet]):
             case "pack" | "usb" if usb:
                 return Figure.by("I", "P / (η_u · V_low)", "A", RUNNING, P=watts, η_u=conversion("usb"), V_low=v_low)
             case "pack" | "usb":
-                return straight_current(watts, [d for d in ctx.plugged[key] if day.on[d.key][step]], ctx.source(key))
+                return straight_current(watts, [d for d in ctx.wired.plugged[key] if day.on[d.key][step]], ctx.source(key))
         assert_never(before)
 
     def at_rating(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
@@ -150,7 +150,7 @@ class OutletKind(Kind[Outlet]):
         return ctx.source(key).v_low if ctx.network.stands_on[key] == "pack" else None
 
     def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
-        mains_v = outlet_voltage(ctx.legs.get(key), ctx.brief)
+        mains_v = outlet_voltage(ctx.wired.legs.get(key), ctx.brief)
         offered = [connectors()[node.connector]] if node.connector else connectors_for(ctx.network.supply(key), mains_v)
         return max(c.rating_a for c in offered) * connector_share(ctx.site.inside_c).number
 
@@ -160,7 +160,7 @@ class OutletKind(Kind[Outlet]):
         Source: see `size_connector` and `size_ac_circuit`.
         """
         if ctx.network.stands_on[part.key] == "ac":
-            if leg := ctx.legs.get(part.key):
+            if leg := ctx.wired.legs.get(part.key):
                 part.extra["leg"] = ctx.put(part.key, "leg", leg_figure(node, leg, part))
             part.extra["circuit"] = circuit_current(part, ctx)
             size_connector(node, part, ctx, guard_a)
@@ -303,7 +303,7 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     """
     supply = ctx.network.supply(part.key)
     offered = connectors_for(supply, mains_voltage(part, ctx).number)
-    asked = asked_of_one(node, part, ctx, ctx.plugged[part.key])
+    asked = asked_of_one(node, part, ctx, ctx.wired.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
     share = connector_share(ctx.site.inside_c)
     # An AC socket must stand a breaker that is sold, and the breaker all that runs on its circuit.

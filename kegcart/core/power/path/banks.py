@@ -112,7 +112,7 @@ def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
     for k in network.order:
         if network.source(k) == key and (taken := taken_w(k, ctx)) is not None:
             watts = [w + t for w, t in zip(watts, taken, strict=True)]
-    loads = {d.label: d.energy for k, held in ctx.plugged.items() if network.source(k) == key for d in held}
+    loads = {d.label: d.energy for k, held in ctx.wired.plugged.items() if network.source(k) == key for d in held}
     most, _ = day.fullest(watts, brief.ready_h, brief.hours_away)
     how = "mean power by the schedule, losses included, over the hours between charges"
     return Figure.of("E_away", most, "Wh", f"taken from {source.name} between charges", how=how, inputs=loads)

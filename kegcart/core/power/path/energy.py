@@ -34,7 +34,7 @@ def first_cutoff(ctx: PathContext, own: Iterable[str], current_a: float, ohm: fl
     for key in own:
         node = ctx.network.nodes[key]
         acts = kind_of(node).cutoff(node, key, ctx)
-        if acts is not None and any(ctx.plugged.get(k) for k in (key, *ctx.network.below(key))):
+        if acts is not None and any(ctx.wired.plugged.get(k) for k in (key, *ctx.network.below(key))):
             cutoffs.append(acts.volts)
     cutoff = max(cutoffs, key=lambda f: f.number)
     low, high = 0.0, 1.0
@@ -132,7 +132,7 @@ def branch_energy(key: str, watts: list[float], ctx: PathContext) -> Figure:
         "Wh",
         f"{ctx.network.nodes[key].name}, a day",
         how="mean power by the schedule, losses included, over the day",
-        inputs={d.label: d.energy for k in behind for d in ctx.plugged.get(k, [])},
+        inputs={d.label: d.energy for k in behind for d in ctx.wired.plugged.get(k, [])},
     )
     return ctx.put(key, "energy_day", figure)
 
@@ -179,7 +179,7 @@ def on_the_way(
     """
     day, brief = ctx.loads.day, ctx.brief
     steps = range(day.steps)
-    demands = [d for key in own for d in ctx.plugged.get(key, [])]
+    demands = [d for key in own for d in ctx.wired.plugged.get(key, [])]
     reached = [sum(d.average_w for d in demands if day.on[d.key][i]) for i in steps]
     idle, loss = [0.0] * day.steps, [0.0] * day.steps
     for key in own:

@@ -17,8 +17,10 @@ from kegcart.core.reference import assumption
 if TYPE_CHECKING:
     from kegcart.core.electrical.protection import SoldProtection
     from kegcart.core.power.document import PowerPath
+    from kegcart.core.power.kinds.inverter import Inverter
     from kegcart.core.power.path.cutoffs import CutoffStep
     from kegcart.core.power.path.network import Network
+    from kegcart.core.power.path.wired import Wired
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +86,7 @@ class LegNeed:
 class InverterNeed:
     """What the loads on its outlets ask of an inverter: rating in W, and what each leg bears, where it has two."""
 
+    node: "Inverter"
     demands: list[Demand]
     peak: Peak
     on_legs: dict[str, LegNeed]
@@ -137,8 +140,7 @@ class Idle:
 class PathContext:
     """What every step of the sizing has at hand; filled as the steps are taken.
 
-    plugged: loads by outlet. legs: of the AC outlets, where there are two. asked: of every inverter.
-    inverters, flows, parts: by the id of their part.
+    wired: the path with its loads. inverters, flows, parts: by the id of their part.
     """
 
     path: "PowerPath"
@@ -146,12 +148,9 @@ class PathContext:
     site: Site
     loads: LoadsSizing
     pack: PackSizing
-    network: "Network"
+    wired: "Wired"
     sheet: Sheet
     sources: dict[str, Source]
-    plugged: dict[str, list[Demand]]
-    legs: dict[str, str]
-    asked: dict[str, InverterNeed]
     inverters: dict[str, InverterSizing] = field(default_factory=dict)
     flows: dict[str, Flow] = field(default_factory=dict)
     parts: dict[str, PartSizing] = field(default_factory=dict)
@@ -170,6 +169,11 @@ class PathContext:
     """the protection that will stand at a part, by part, voltage and fault: what was guessed once"""
     meter_sleeps: bool = False
     """whether a meter is chosen that sleeps with the loads off, as the days on the shelf ask for one"""
+
+    @property
+    def network(self) -> "Network":
+        """The tree."""
+        return self.wired.network
 
     def source(self, key: str) -> Source:
         """The source that a part is fed from."""
@@ -195,7 +199,6 @@ class PowerSizing:
     """The whole path. Energies in Wh at the posts of the pack."""
 
     ctx: PathContext
-    without_outlet: list[Demand]
     current: Figure
     surge: Figure
     main_ohm: Figure
@@ -227,7 +230,12 @@ class PowerSizing:
     @property
     def plugged(self) -> dict[str, list[Demand]]:
         """The loads of each outlet."""
-        return self.ctx.plugged
+        return self.ctx.wired.plugged
+
+    @property
+    def without_outlet(self) -> list[Demand]:
+        """The loads that find no outlet."""
+        return self.ctx.wired.without_outlet
 
     @property
     def shunt(self) -> Figure | None:

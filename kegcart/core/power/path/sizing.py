@@ -34,7 +34,7 @@ def size_power(
 ) -> PowerSizing:
     """The whole path, sized together."""
     network, sources = wired.network, find_sources(path, pack, sheet)
-    ctx = PathContext(path, brief, site, loads, pack, network, sheet, sources, wired.plugged, wired.legs, wired.asked)
+    ctx = PathContext(path, brief, site, loads, pack, wired, sheet, sources)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)
@@ -53,7 +53,6 @@ def size_power(
     banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     return PowerSizing(
         ctx,
-        wired.without_outlet,
         current,
         surge,
         main_ohm,
