@@ -9,7 +9,7 @@ from kegcart.core.brief.sizing import Site, size_brief
 from kegcart.core.check import Check, write_check
 from kegcart.core.design import Design
 from kegcart.core.figure import Sheet, write_figure
-from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, write_finding
+from kegcart.core.finding import SEVERITY_ORDER, Finding, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
 from kegcart.core.loads.sizing import LoadsSizing, size_loads
 from kegcart.core.pack.document import CellPack
@@ -17,7 +17,7 @@ from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.places import about
 from kegcart.core.power.kinds.inverter import promised
-from kegcart.core.power.path.edits import offers
+from kegcart.core.power.path.edits import Addition, offers
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.path.wired import Wired
@@ -43,7 +43,7 @@ class Assessment:
     figures: Sheet
     checks: list[Check]
     findings: list[Finding]
-    offers: list[Remedy]
+    offers: list[Addition]
 
     @property
     def verdict(self) -> dict[str, int]:
@@ -63,7 +63,7 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(design, elsewhere, site, loads, pack, power, sheet, checks, findings, offers(power.network))
+    return Assessment(design, elsewhere, site, loads, pack, power, sheet, checks, findings, offers(power.network, design.brief))
 
 
 Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, PowerSizing]
@@ -111,5 +111,5 @@ def write_assessment(assessment: Assessment) -> dict[str, Any]:
         "findings": [write_finding(finding) for finding in assessment.findings],
         "checks": [write_check(check, about(check.place, assessment.design)) for check in assessment.checks],
         "verdict": assessment.verdict,
-        "offers": [{"label": r.label, "patch": r.patch} for r in assessment.offers],
+        "offers": [{"source": o.source, "label": o.label, "patch": o.patch} for o in assessment.offers],
     }

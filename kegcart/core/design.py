@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 4. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`, version 5. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
@@ -17,13 +17,14 @@ from kegcart.core.document import Decisions
 from kegcart.core.loads.document import Loads
 from kegcart.core.pack.document import CellPack, Pack
 from kegcart.core.power.document import PowerPath
+from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Outlet
 from kegcart.core.text import JsonError, Name, Remark
 from kegcart.core.text import read_json as text_as_json
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 4
+VERSION: Final = 5
 MAX_BYTES = 1_000_000
 
 
@@ -31,7 +32,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[4] = VERSION
+    version: Literal[5] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
@@ -42,8 +43,10 @@ class Design(Decisions):
 
     @model_validator(mode="after")
     def outlets_exist(self) -> "Design":
-        """Errors: ValueError where a load names an outlet that is not there."""
+        """Errors: ValueError where a load names an outlet or a bank that is not there."""
         for key, load in self.loads.items.items():
+            if load.bank not in (None, PACK, *self.power.banks):
+                raise ValueError(f"load '{key}' is fed from '{load.bank}', which is neither the pack nor a further bank")
             if load.outlet is not None:
                 node = self.power.network.get(load.outlet)
                 if not isinstance(node, Outlet):

@@ -59,7 +59,7 @@ class DescribedTest(TestCase):
             for path, described in reads("get"):
                 if "{job}" in path or "content" not in described["responses"].get("200", {}):
                     continue
-                wanted = "?kind=inverter" if path.endswith("/parts") and "design_id" in path else ""
+                wanted = "?part=main-fuse" if path.endswith(("/parts", "/taken-out")) and "design_id" in path else ""
                 answer = self.client.get(path.replace("{design_id}", self.pk(name)) + wanted)
                 if answer.status_code == 422 and path.rsplit("/", 1)[1] in ("plan.csv", "plan.pdf", "labels.pdf"):
                     continue  # nothing is sorted in this build
@@ -69,11 +69,12 @@ class DescribedTest(TestCase):
         self.assertGreater(checked, 4 * 8)
 
     def test_every_part_can_be_asked_for_what_replaces_it(self) -> None:
-        for kind in ("inverter", "converter", "switch", "protection", "busbar", "fuse_block"):
-            answer = self.client.get(f"/api/designs/{self.pk('lantern-lane')}/parts?kind={kind}").json()
+        for part in ("inverter", "converter", "main-switch", "main-fuse", "busbar", "fuse-block"):
+            answer = self.client.get(f"/api/designs/{self.pk('lantern-lane')}/parts?part={part}").json()
             self.holds(answer, "/api/designs/{design_id}/parts", "get", 200)
-            self.assertTrue(answer, kind)
-            self.assertEqual({p["kind"] for p in answer}, {kind})
+            self.assertEqual(len({p["kind"] for p in answer}), 1, part)
+            out = self.client.get(f"/api/designs/{self.pk('lantern-lane')}/taken-out?part={part}").json()
+            self.holds(out, "/api/designs/{design_id}/taken-out", "get", 200)
 
     def test_every_file_is_of_its_kind_and_is_named_after_its_build(self) -> None:
         for name in DEMOS:
@@ -148,7 +149,9 @@ class DescribedTest(TestCase):
                 needed = described.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
                 fields = self.fields(needed)
                 sent = {k: v for k, v in body.items() if k in fields}
-                at = path.replace("{design_id}", "no-such-build") + ("?kind=switch" if path.endswith("/parts") else "")
+                at = path.replace("{design_id}", "no-such-build") + (
+                    "?part=main-switch" if path.endswith(("/parts", "/taken-out")) else ""
+                )
                 answer = self.send(method, at, sent)
                 self.assertEqual(answer.status_code, 404, f"{method} {path}: {answer.content[:200]!r}")
                 self.assertIn("may have been deleted", answer.json()["message"])

@@ -95,25 +95,25 @@ class PowerApi(TransactionTestCase):
         self.assertEqual([a["behind"] for a in folded["areas"] if a["fold"] == "fuse-block"], [8])
 
     def test_generic_parts_fit_where_they_are_offered(self) -> None:
-        for kind, key in (
-            ("inverter", "inverter"),
-            ("protection", "main-fuse"),
-            ("switch", "main-switch"),
-            ("busbar", "busbar"),
-            ("converter", "converter"),
-            ("fuse_block", "fuse-block"),
-        ):
-            parts = self.get(f"/parts?kind={kind}").json()
-            self.assertGreater(len(parts), 4, kind)
+        for key in ("inverter", "main-fuse", "main-switch", "busbar", "converter", "fuse-block"):
+            parts = self.get(f"/parts?part={key}").json()
+            self.assertGreater(len(parts), 4, key)
             self.assertTrue(all(p["price"] and p["source"] for p in parts))
             part = parts[len(parts) // 2]
             patch = [{"op": "replace", "path": f"/power/network/{key}/{name}", "value": v} for name, v in part["figures"].items()]
             self.assertEqual(self.post(f"/designs/{self.lane.pk}/preview", {"patch": patch}).status_code, 200, part["label"])
 
+    def test_a_part_is_taken_out_alone_or_with_all_behind_it(self) -> None:
+        answer = self.get("/taken-out?part=main-switch").json()
+        for patch in (answer["joined"], answer["whole"]):
+            self.assertEqual(self.post(f"/designs/{self.lane.pk}/preview", {"patch": patch}).status_code, 200)
+        self.assertEqual(answer["behind"], len([o for o in answer["whole"] if o["op"] == "remove"]) - 1)
+        self.assertEqual(self.client.get(f"/api/designs/{self.lane.pk}/taken-out?part=nobody").status_code, 422)
+
     def test_own_parts_are_kept_and_bad_ones_refused(self) -> None:
         good = {"kind": "inverter", "name": "Mine, 2 kW", "figures": {"rating_w": 2000, "idle_w": 9}, "owned": 1}
         self.assertEqual(self.post("/power/parts", good).status_code, 201)
-        first = self.get("/parts?kind=inverter").json()[0]
+        first = self.get("/parts?part=inverter").json()[0]
         self.assertEqual((first["label"], first["owned"], first["figures"]["idle_w"]), ("Mine, 2 kW", 1, 9))
         for figures in ({"rating_w": -5}, {"colour": "red"}, {"waveform": "square"}):
             answer = self.post("/power/parts", {**good, "figures": figures})

@@ -48,7 +48,7 @@ class UnreadableBuild(BrowserTest):
         self.server.put(design, "/brief/site_max_c", 33)
         database = sqlite3.connect(self.server.folder_path / "kegcart.sqlite3")
         database.execute(
-            "UPDATE workbench_snapshot SET text = REPLACE(text, '\"version\":4', '\"version\":7')"
+            "UPDATE workbench_snapshot SET text = REPLACE(text, '\"version\":5', '\"version\":7')"
             " WHERE revision_id = (SELECT head_id FROM workbench_storeddesign WHERE id = ?)",
             [design],
         )
@@ -61,7 +61,7 @@ class UnreadableBuild(BrowserTest):
         expect(card).to_contain_text("made by a later version of the program")
         expect(page.locator(".build-card .figures")).to_have_count(4)
         card.get_by_role("link", name="Tidewater Survey, copy").click()
-        expect(page.locator("main")).to_contain_text("it is of version 7, and this one reads 1 to 4")
+        expect(page.locator("main")).to_contain_text("it is of version 7, and this one reads 1 to 5")
         expect(page.get_by_label("The file")).to_have_value(re.compile('"version": 7'))
         with page.expect_download() as download:
             page.get_by_role("link", name="Download its file").click()

@@ -28,7 +28,7 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 4, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": 5, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:
@@ -221,3 +221,42 @@ def designs(draw: st.DrawFn, packs: st.SearchStrategy[dict[str, Any]] = cell_pac
         | set(draw(st.lists(st.sampled_from(["ac", "usb", "pack"]), max_size=2)))
     )
     return read_design(document(brief=draw(briefs), loads=some_loads, pack=draw(packs), power=draw(paths(supplies))))
+
+
+def two_banks() -> dict[str, Any]:
+    """A house bank and a pack for short high current, with a selector for the winch outlet."""
+    network = {
+        "main-fuse": {"part": "protection", "name": "Main fuse", "feed": "pack", "run": {"length_m": 0.1}},
+        "main-switch": {"part": "switch", "name": "Main switch", "feed": "main-fuse", "run": {"length_m": 0.2}},
+        "choice": {
+            "part": "selector",
+            "name": "Source selector",
+            "feed": "main-switch",
+            "other": "house-fuse",
+            "run": {"length_m": 0.2},
+        },
+        "winch-plug": {"part": "plug", "name": "Winch plug", "feed": "choice", "run": {"length_m": 0.3}},
+        "winch": {"part": "outlet", "name": "Winch", "feed": "winch-plug", "run": {"length_m": 1}},
+        "house-fuse": {"part": "protection", "name": "House fuse", "feed": "house", "run": {"length_m": 0.1}},
+        "light": {"part": "outlet", "name": "Light", "feed": "house-fuse", "run": {"length_m": 1}},
+        "solar-fuse": {"part": "protection", "name": "Solar fuse", "feed": "house-fuse", "run": {"length_m": 0.1}},
+        "solar": {"part": "input", "name": "Solar input", "feed": "solar-fuse", "source": "solar", "current_a": 15},
+    }
+    loads = {
+        "winch": {
+            "name": "Winch",
+            "kind": "brushed",
+            "supply": "pack",
+            "watts": 400,
+            "surge": 3,
+            "outlet": "winch",
+            "windows": window(9, 9.5),
+        },
+        "light": {"name": "Light", "supply": "pack", "watts": 30, "outlet": "light", "windows": window(18, 23)},
+    }
+    house = {"name": "House bank", "series": 4, "capacity_ah": 60, "continuous_a": 60}
+    return document(
+        loads={"items": loads},
+        pack={"form": "cells", "chemistry": "lfp", "series": 4, "cell": {"capacity_ah": 100}},
+        power={"network": network, "banks": {"house": house}, "shunt": {}},
+    )

@@ -8,15 +8,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.assess import assess
-from kegcart.core.design import Design
+from kegcart.core.design import Design, read_design
 from kegcart.core.loads.supplies import SUPPLIES, Supply
 from kegcart.core.power.drawing.wire_table import HEADER, read_wires, rows, write_wires
 from kegcart.core.power.path.cutoffs import BOARD, CELLS, scale
-from kegcart.core.power.path.edits import add_outlets, put_fuse_before, put_switch, release_cutoffs
+from kegcart.core.power.path.edits import add_outlets, put_fuse_before, put_switch, release_cutoffs, take_out, take_out_whole
 from kegcart.core.reference import appliances
 from kegcart.core.table import TableError
 from tests import tried
-from tests.core.samples import DEMO_NAMES, demo, designs, document, judge, mended, put, window
+from tests.core.samples import DEMO_NAMES, demo, designs, document, judge, mended, put, two_banks, window
 
 ALL: list[Supply] = list(SUPPLIES)
 
@@ -61,7 +61,43 @@ class Outlets(TestCase):
         data = mended(data, add_outlets(judge(data).power.network, wanted))
         self.assertLessEqual(stops(data), before)
         names = [node["name"] for node in data["power"]["network"].values()]
+        self.assertEqual(len(names), len(set(names)))
         self.assertTrue(all(SUPPLIES[supply].outlet in names for supply in wanted))
+
+    @tried(100)
+    @given(st.lists(st.sampled_from(ALL), min_size=1, max_size=5), st.sampled_from(DEMO_NAMES))
+    def test_behind_a_second_bank_it_stands_as_behind_the_pack(self, wanted: list[Supply], name: str) -> None:
+        data = demo(name)
+        data["power"]["banks"] = {"leisure": {"name": "Leisure bank", "chemistry": "agm", "capacity_ah": 200}}
+        before = stops(data)
+        data = mended(data, add_outlets(judge(data).power.network, wanted, source="leisure"))
+        self.assertLessEqual(stops(data), before)
+        network = judge(data).power.network
+        added = [key for key in network.order if network.source(key) == "leisure"]
+        kinds = [network.nodes[key].part for key in added]
+        self.assertEqual((kinds.count("busbar"), kinds.count("switch"), kinds.count("outlet")), (1, 1, len(wanted)))
+        self.assertTrue(
+            all(network.nodes[key].name.endswith("Leisure bank") or "Leisure bank " in network.nodes[key].name for key in added)
+        )
+
+    def test_loads_are_laid_out_on_the_bank_they_name(self) -> None:
+        lamp = {"name": "Lamp", "kind": "led", "supply": "dc_12v", "watts": 20, "windows": window(18, 22)}
+        items = {"lamp": lamp, "far": {**lamp, "bank": "leisure"}, "tablet": {**lamp, "supply": "usb", "bank": "leisure"}}
+        power = {"banks": {"leisure": {"name": "Leisure bank", "chemistry": "lfp", "capacity_ah": 100}}}
+        data = document(loads={"items": items}, power=power, pack={"form": "cells", "series": 8})
+        found = next(f for f in judge(data).findings if f.id == "loads.no-outlet")
+        after = judge(mended(data, found.remedies[0].patch))
+        self.assertEqual(after.power.without_outlet, [])
+        at = {d.key: key for key, held in after.power.plugged.items() for d in held}
+        self.assertEqual(
+            {key: after.power.network.source(outlet) for key, outlet in at.items()},
+            {"lamp": "pack", "far": "leisure", "tablet": "leisure"},
+        )
+        # On 12.8 V the lamp goes straight, on 25.6 V through a converter.
+        self.assertEqual(
+            {key: d.load.supply for key, d in after.loads.demands.items()}, {"lamp": "dc_12v", "far": "pack", "tablet": "usb"}
+        )
+        self.assertEqual([f.text for f in after.findings if f.severity == "stop"], [])
 
     def test_every_appliance_of_the_shelf_can_be_fed_on_automatic_choices(self) -> None:
         for key, row in appliances().items():
@@ -95,14 +131,48 @@ class PartsPutIn(TestCase):
         lamp = {"part": "outlet", "name": "Lamp outlet", "feed": "fuse", "run": {"length_m": 1}}
         fuse = {"part": "protection", "name": "Main fuse", "feed": "pack", "run": {"length_m": 0.1}}
         data = document(power={"network": {"fuse": fuse, "lamp": lamp}})
-        after = mended(data, put_switch(judge(data).power.network))["power"]["network"]
+        after = mended(data, put_switch(judge(data).power.network, "pack"))["power"]["network"]
         self.assertEqual(after["main-switch"]["feed"], "fuse")
         self.assertEqual(after["lamp"]["feed"], "main-switch")
 
     def test_a_switch_on_a_path_without_a_fuse_stands_at_the_post(self) -> None:
         data = document(power={"network": {"lamp": {"part": "outlet", "name": "Lamp outlet", "feed": "pack"}}})
-        after = mended(data, put_switch(judge(data).power.network))["power"]["network"]
+        after = mended(data, put_switch(judge(data).power.network, "pack"))["power"]["network"]
         self.assertEqual((after["main-switch"]["feed"], after["lamp"]["feed"]), ("pack", "main-switch"))
+
+    def test_any_part_of_any_build_can_be_taken_out_alone_or_with_all_behind_it(self) -> None:
+        for name in DEMO_NAMES:
+            data = demo(name)
+            network, loads = judge(data).power.network, read_design(data).loads.items
+            for key, node in network.nodes.items():
+                with self.subTest(name, part=key):
+                    whole = mended(data, take_out_whole(network, key, loads))["power"]["network"]
+                    self.assertEqual(set(whole), set(network.nodes) - {key, *network.below(key)})
+                    joined = take_out(network, key, loads)
+                    if joined is None:
+                        self.assertIn(network.role(key), ("changes", "spreads"))
+                        continue
+                    after = mended(data, joined)["power"]["network"]
+                    self.assertEqual(set(after), set(network.nodes) - {key})
+                    self.assertTrue(all(after[child]["feed"] == node.feed for child in network.children[key]))
+
+    def test_what_is_joined_is_as_long_as_both_cables_were(self) -> None:
+        data = demo("lantern-lane")
+        network = judge(data).power.network
+        patch = take_out(network, "main-switch", {})
+        assert patch is not None
+        after = mended(data, patch)["power"]["network"]
+        runs = [network.nodes[key].run.length_m for key in ("main-switch", "busbar")]
+        self.assertEqual((after["busbar"]["feed"], after["busbar"]["run"]["length_m"]), ("main-fuse", round(sum(runs), 4)))
+        self.assertIsNone(take_out(network, "converter", {}))
+
+    def test_a_bank_goes_with_all_behind_it_and_its_loads_stay(self) -> None:
+        data = two_banks()
+        data["loads"]["items"]["light"]["bank"] = "house"
+        a = judge(data)
+        after = judge(mended(data, take_out_whole(a.power.network, "house", a.design.loads.items)))
+        self.assertEqual(after.power.banks, {})
+        self.assertIsNone(after.loads.demands["light"].load.bank)
 
     def test_only_pinned_cutoffs_are_given_back(self) -> None:
         data = demo("wobbly-stall")

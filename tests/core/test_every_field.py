@@ -11,8 +11,7 @@ from unittest import TestCase
 
 from kegcart.core.design import DesignError, patched, read_design, read_json, write_design
 from kegcart.core.units import SCALES
-from tests.core.samples import DEMO_NAMES, demo, put
-from tests.core.test_power import two_banks
+from tests.core.samples import DEMO_NAMES, demo, put, two_banks
 
 NO_NUMBERS = ("plenty", "", "1.2.3", float("nan"), float("inf"), -float("inf"), 1e300, -1e300, True, [], {}, [1])
 #: Whole numbers that count something; a half of one is refused.

@@ -39,6 +39,15 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "loads.none": (TIDE, [("/loads/items", {}), ("/power/network", {})]),
     "loads.no-hours": (LANE, [("/loads/items/mixer/windows", {})]),
     "loads.no-outlet": (TIDE, [("/loads/items/tablet/supply", "ac")]),
+    "loads.straight": (
+        TIDE,
+        [
+            ("/power/network/steady", {"part": "converter", "name": "Converter", "feed": "light-fuse"}),
+            ("/power/network/steady-outlet", {"part": "outlet", "name": "Steady outlet", "feed": "steady"}),
+            ("/loads/items/sample-pump/supply", "dc_12v"),
+            ("/loads/items/sample-pump/outlet", None),
+        ],
+    ),
     "loads.surge-unknown": (LANE, [("/loads/items/cooler/surge", None)]),
     "loads.socket-rating": (TIDE, [("/power/network/usb/connector", "usb-a"), ("/loads/items/tablet/count", 3)]),
     "loads.energy-short": (LANE, [("/loads/items/fog-machine/windows", window(9, 23))]),
@@ -114,6 +123,10 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "power.switch-rating": (LANE, [("/power/network/main-switch/rating_a", 50)]),
     "power.shunt-bypass": (LANE, [("/power/network/inverter/negative", "post")]),
     "power.shunt-rating": (LANE, [("/power/shunt/rating_a", 50)]),
+    "power.converter-idle": (
+        LANE,
+        [("/power/network/converter-2", {"part": "converter", "name": "Spare converter", "feed": "converter-fuse"})],
+    ),
     "power.converter": (LANE, [("/power/network/converter/rating_a", 3)]),
     "power.inverter-continuous": (LANE, [("/power/network/inverter/rating_w", 1000)]),
     "power.inverter-surge": (LANE, [("/power/network/inverter/surge_w", 1000)]),

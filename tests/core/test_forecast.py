@@ -8,8 +8,7 @@ from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import Verdict
 from kegcart.core.design import read_design
 from kegcart.core.forecast import MOST_POINTS, Forecast, days_foreseen, forecast, write_course, write_forecast
-from tests.core.samples import DEMO_NAMES, demo, document, judge, mended, put, simulated, window
-from tests.core.test_power import two_banks
+from tests.core.samples import DEMO_NAMES, demo, document, judge, mended, put, simulated, two_banks, window
 
 LANE = "lantern-lane"
 #: check -> changes to a sound build that make it fail

@@ -13,10 +13,11 @@ from kegcart.core.electrical.protection import (
     catalogue,
     fastest_melting,
     interrupt_rating,
+    list_for,
+    lists_by_voltage,
     pick,
     rides_through,
 )
-from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
 from kegcart.core.units import duration, read_quantity, significant, write_quantity
@@ -243,12 +244,26 @@ class Idle(TestCase):
 
 class OwnParts(TestCase):
     def test_generic_parts_read_as_the_design_writes_them(self) -> None:
-        for kind in KINDS:
-            for part in generic_parts(kind, 24):
-                self.assertEqual(own_figures(kind, part.figures), part.figures, part.label)
+        for part in judge(demo("lantern-lane")).power.parts.values():
+            for sold in generic_parts(part):
+                self.assertEqual(own_figures(part.node.part, sold.figures), sold.figures, sold.label)
 
-    def test_inverters_are_offered_in_the_class_of_the_pack(self) -> None:
-        self.assertTrue(all("48 V" in p.label for p in generic_parts("inverter", 51.2)))
+    def test_parts_are_offered_for_the_voltage_where_they_stand(self) -> None:
+        parts = judge(demo("hollow-oak")).power.parts  # up to 58.8 V
+        self.assertTrue(all("48 V" in p.label for p in generic_parts(parts["inverter"])))
+        fuse = next(part for part in parts.values() if part.node.part == "protection")
+        self.assertTrue(all(families()[p.figures["family"]].v_dc >= 58.8 for p in generic_parts(fuse)))
+        self.assertEqual(list_for(58.8), "family:60")
+        self.assertTrue(all(f.v_dc >= 60 for f in lists_by_voltage()[60]))
+
+    def test_a_pinned_rating_keeps_the_family(self) -> None:
+        data = demo("lantern-lane")
+        part = judge(data).power.parts["main-fuse"]
+        assert part.family is not None
+        ratings = families()[part.family.key].ratings_a
+        for amps in (ratings[0], 1.03 * ratings[1], ratings[-1]):
+            pinned = judge(put(data, "/power/network/main-fuse/rating_a", amps)).power.parts["main-fuse"]
+            self.assertEqual(pinned.family.key, part.family.key)  # type: ignore[union-attr]
 
     def test_bad_figures_are_refused_with_the_field(self) -> None:
         for kind, figures, words in (

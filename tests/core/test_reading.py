@@ -92,7 +92,7 @@ class BadDesigns(TestCase):
             ("/power/network/main-fuse/feed", "main-switch", "/power"),
             ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
             ("/loads/items/mixer/outlet", "busbar", ""),
-            ("/version", 5, "/version"),
+            ("/version", 6, "/version"),
             ("/version", 0, "/version"),
             ("/loads/items/mixer/watts", None, "/loads/items/mixer"),
             ("/loads/items/mixer/measured", {"by": "volts_amps", "volts": 12, "amps": 2}, "/loads/items/mixer"),
@@ -224,7 +224,7 @@ class StoredSamples(TestCase):
     def test_version_1_with_loose_cells(self) -> None:
         data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
         design = read_design(data)
-        self.assertEqual(design.version, 4)
+        self.assertEqual(design.version, 5)
         assert design.pack.form == "cells"
         self.assertEqual(design.pack.board.continuous_a, 150)
         self.assertEqual(data["version"], 1, "the data handed in is left as it was")
@@ -251,6 +251,12 @@ class StoredSamples(TestCase):
         self.assertNotIn("season", write_design(design)["bench"])
         sheathed = {key: node.run.sheathed for key, node in design.power.network.items()}
         self.assertEqual((sheathed["main-fuse"], sheathed["main-switch"]), (True, None))
+
+    def test_version_4_stands_as_it_did(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-4-bank.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        self.assertEqual({load.bank for load in design.loads.items.values()}, {None})
+        self.assertEqual(set(design.power.network), set(data["power"]["network"]))
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

@@ -28,6 +28,19 @@ def opened_at(voltage_v: float) -> dict[str, float]:
     return {f.key: interrupt_rating(f, voltage_v) for f in families().values() if f.v_dc >= voltage_v}
 
 
+@cache
+def lists_by_voltage() -> dict[float, tuple[Family, ...]]:
+    """The families that are made for direct current of so many V, the simplest first, by each voltage rating there is."""
+    able = sorted((f for f in families().values() if f.v_dc > 0), key=lambda f: f.price_order)
+    return {volts: tuple(f for f in able if f.v_dc >= volts) for volts in sorted({f.v_dc for f in able})}
+
+
+def list_for(voltage_v: float) -> str:
+    """The name of the list of those families that serve at a DC voltage; where none does, of those of the highest."""
+    steps = list(lists_by_voltage())
+    return f"family:{steps[min(bisect_left(steps, voltage_v), len(steps) - 1)]:g}"
+
+
 def fastest_melting(family: Family, multiple: float) -> float:
     """The shortest time in s in which the family may open at `multiple` of its rating; log-log between points.
 

@@ -133,6 +133,7 @@ class Load(Decisions):
     days: list[DayNumber] | None = Field(None, max_length=14, description="days of the pattern on which it runs; null: each day")
     cycle: Cycle | None = None
     outlet: Id | None = Field(None, description="outlet it is plugged into; null: auto")
+    bank: Id | None = Field(None, description="pack or further bank that feeds it; null: whichever has an outlet of its supply")
     mains: LoadMains | None = Field(None, description="mains on its plate, for an AC load; null: as the brief's")
     direct: Direct | None = Field(None, description="DC supply that would do without its wall adapter; null: it has none")
     adapter_efficiency: Annotated[float, Field(ge=0.3, le=1), BeforeValidator(reader("%"))] | None = Field(
@@ -140,6 +141,9 @@ class Load(Decisions):
     )
     pure_sine: Annotated[bool, YES_NO] | None = Field(
         None, description="whether it wants a pure sine; null: as is typical of its kind"
+    )
+    steady: Annotated[bool, YES_NO] | None = Field(
+        None, description="whether a 12 V load wants its voltage steady; null: as is typical of its kind"
     )
     needs_bond: bool = Field(False, description="refuses an AC output whose neutral is not bonded to earth")
     engine_runs: bool = Field(False, description="a vehicle's engine runs while it is on, and its alternator feeds it")

@@ -19,6 +19,10 @@ Section = Annotated[str, member(frozenset(busbars()), "busbar section"), Field(e
 ConnectorKey = Annotated[str, member(frozenset(connectors()), "connector"), Field(examples=["post-m8"])]
 Pins = Annotated[Literal["shrouded", "exposed"], Said((("shrouded", "shrouded"), ("exposed", "bare and live")))]
 Negative = Literal["busbar", "post"]
+Reach = Annotated[
+    Literal["outside", "inside", "two hands"],
+    Said((("outside", "outside, with one hand"), ("inside", "with the lid open"), ("two hands", "with two hands"))),
+]
 
 
 RUN_OWES = ("power.wire-unprotected", "power.drop")

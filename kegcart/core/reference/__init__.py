@@ -271,6 +271,11 @@ class Family(Row):
     slowest_s: tuple[float, ...]
     price_order: int
 
+    @property
+    def is_dc_breaker(self) -> bool:
+        """Whether it is a breaker that opens direct current, and so may serve as a switch."""
+        return self.kind == "breaker" and self.v_dc > 0
+
 
 @cache
 def families() -> dict[str, Family]:
@@ -377,13 +382,14 @@ def inverter_classes() -> list[InverterClass]:
 @dataclass(frozen=True, slots=True, eq=False)
 class LoadKind(Row):
     """A kind of load: surge as a multiple of the running power, its length in s, power factor; `law` is what stays the same at another
-    voltage where its volts and amps are known: power, current or resistance."""
+    voltage where its volts and amps are known: power, current or resistance; `steady`: of 12 V it usually wants a steady one."""
 
     surge: float
     surge_s: float
     power_factor: float
     is_motor: bool
     law: str
+    steady: bool
 
 
 @cache
@@ -399,6 +405,7 @@ def load_kinds() -> dict[str, LoadKind]:
             float(row["power_factor"]),
             row["is_motor"] == "1",
             row["law"],
+            row["steady"] == "1",
         )
         for row in read_table("load_kinds")
     }

@@ -13,11 +13,12 @@ from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.drawing.wire_table import read_wires, write_wires
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.power.path.cutoffs import scale
+from kegcart.core.power.path.edits import take_out, take_out_whole
 from kegcart.core.svg import write_svg
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import DrawingOut, Operation, PathPartIn, PathPartOut, StandbyOut, TextIn
+from kegcart.workbench.api.schemas import DrawingOut, Operation, PathPartIn, PathPartOut, StandbyOut, TakenOut, TextIn
 from kegcart.workbench.models import OwnPart
 from kegcart.workbench.workers import workers
 
@@ -34,8 +35,8 @@ class DiagramIn(Schema):
     )
 
 
-class KindIn(Schema):
-    kind: Annotated[str, Field(max_length=20)]
+class PartIn(Schema):
+    part: Annotated[str, Field(max_length=60, description="its id")]
 
 
 class PrintIn(Schema):
@@ -112,6 +113,21 @@ def standby(request: HttpRequest, design_id: str) -> HttpResponse:
     return answer({"cutoffs": steps, "scale": scale(a.power, a.pack, a.site.cold_c.number), "idle": idle})
 
 
+@router.get(
+    "/designs/{design_id}/taken-out",
+    response={200: TakenOut, **BAD},
+    summary="The patches that take a part or a further bank out, alone or with all behind it",
+)
+def taken_out(request: HttpRequest, design_id: str, wanted: Query[PartIn]) -> HttpResponse:
+    a = services.assessed_design(design_id)
+    network, loads = a.power.network, a.design.loads.items
+    if wanted.part not in network.nodes and wanted.part not in network.bank_names:
+        raise DesignError([("/part", f"'{wanted.part}' is no part of the power path, and no further bank")])
+    joined = take_out(network, wanted.part, loads) if wanted.part in network.nodes else None
+    behind = sum(1 for _ in network.below(wanted.part))
+    return answer({"joined": joined, "whole": take_out_whole(network, wanted.part, loads), "behind": behind})
+
+
 def own_data(part: OwnPart) -> dict[str, Any]:
     return {
         "label": part.name,
@@ -125,12 +141,14 @@ def own_data(part: OwnPart) -> dict[str, Any]:
 
 
 @router.get("/designs/{design_id}/parts", response={200: list[PathPartOut], **BAD}, summary="Parts that one can be replaced with")
-def parts(request: HttpRequest, design_id: str, wanted: Query[KindIn]) -> HttpResponse:
-    class_v = services.assessed_design(design_id).pack.v_nom.number
-    own = [own_data(p) for p in OwnPart.objects.filter(kind=wanted.kind)]
+def parts(request: HttpRequest, design_id: str, wanted: Query[PartIn]) -> HttpResponse:
+    part = services.assessed_design(design_id).power.parts.get(wanted.part)
+    if part is None:
+        raise DesignError([("/part", f"'{wanted.part}' is no part of the power path")])
+    own = [own_data(p) for p in OwnPart.objects.filter(kind=part.node.part)]
     generic = [
         {"label": p.label, "kind": p.kind, "figures": p.figures, "price": p.price, "source": p.source, "own": None, "owned": 0}
-        for p in generic_parts(wanted.kind, class_v)
+        for p in generic_parts(part)
     ]
     return answer([*own, *generic])
 

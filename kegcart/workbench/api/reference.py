@@ -9,6 +9,7 @@ from ninja import Router
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.design import Design
 from kegcart.core.document import choices, choices_at, models_in
+from kegcart.core.electrical.protection import lists_by_voltage
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import limits_of
@@ -49,7 +50,7 @@ def lists() -> dict[str, list[dict[str, Any]]]:
         "cell-chemistry": [option(c.key, c.label) for c in chemistries().values() if c.kind == "lithium"],
         "load-kind": [option(k.key, k.label) for k in load_kinds().values()],
         "pack-form": [option(key, form.names[key]) for key, form in FORMS.items()],
-        "family": [option(f.key, f.label) for f in families().values()],
+        **{f"family:{volts:g}": [option(f.key, f.label) for f in able] for volts, able in lists_by_voltage().items()},
         "inverter": [option(r, f"{r:g} W") for r in ratings],
         **{
             key: amps(sizes(key).sizes)

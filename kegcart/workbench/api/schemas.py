@@ -128,6 +128,22 @@ class RemedyOut(Schema):
     patch: list[Operation]
 
 
+class AdditionOut(RemedyOut):
+    """What can be added behind a source: the pack, or a further bank by its id."""
+
+    source: str
+
+
+class TakenOut(Schema):
+    """What takes a part out of the power path."""
+
+    joined: Annotated[
+        list[Operation] | None, Field(description="it alone, what was before and behind it joined; null where they cannot be")
+    ]
+    whole: Annotated[list[Operation], Field(description="with all behind it")]
+    behind: Annotated[int, Field(description="how many parts hang behind it")]
+
+
 class FindingOut(Schema):
     id: str
     station: Station
@@ -151,7 +167,7 @@ class AssessmentOut(Schema):
     findings: list[FindingOut]
     checks: list["CheckOut"]
     verdict: VerdictCounts
-    offers: list[RemedyOut]
+    offers: list[AdditionOut]
 
 
 class LineItem(Sparse):
@@ -318,7 +334,7 @@ class ChangesOut(Schema):
     findings: list[int | FindingOut]
     checks: list[int | CheckChange | CheckOut]
     verdict: VerdictCounts
-    offers: list[int | RemedyOut]
+    offers: list[int | AdditionOut]
     diagram: DrawingChanges
     wires: list[int | WireOut]
     day: DayOut | None
@@ -474,6 +490,8 @@ class PartFieldOut(Schema):
     on: str | bool
     off: str | bool
     needs: Annotated[str, Field(description="a field that must be set for it to be asked")]
+    of_choice: Annotated[str, Field(description="a sized choice: it is asked only where that is one of `of_keys`")]
+    of_keys: list[str]
 
 
 class PartKindOut(Schema):

@@ -814,6 +814,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/taken-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The patches that take a part or a further bank out, alone or with all behind it */
+        get: operations["kegcart_workbench_api_power_taken_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/parts": {
         parameters: {
             query?: never;
@@ -1213,6 +1230,18 @@ export interface components {
             /** Rating A */
             rating_a?: number | null;
         };
+        /**
+         * AdditionOut
+         * @description What can be added behind a source: the pack, or a further bank by its id.
+         */
+        AdditionOut: {
+            /** Label */
+            label: string;
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
+            /** Source */
+            source: string;
+        };
         /** AssessmentOut */
         AssessmentOut: {
             /** Figures */
@@ -1225,7 +1254,7 @@ export interface components {
             checks: components["schemas"]["CheckOut"][];
             verdict: components["schemas"]["VerdictCounts"];
             /** Offers */
-            offers: components["schemas"]["RemedyOut"][];
+            offers: components["schemas"]["AdditionOut"][];
         };
         /**
          * Bank
@@ -1868,10 +1897,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /** Name */
             name: string;
             /**
@@ -2221,6 +2250,11 @@ export interface components {
              */
             outlet?: string | null;
             /**
+             * Bank
+             * @description pack or further bank that feeds it; null: whichever has an outlet of its supply
+             */
+            bank?: string | null;
+            /**
              * Mains
              * @description mains on its plate, for an AC load; null: as the brief's
              */
@@ -2240,6 +2274,11 @@ export interface components {
              * @description whether it wants a pure sine; null: as is typical of its kind
              */
             pure_sine?: boolean | null;
+            /**
+             * Steady
+             * @description whether a 12 V load wants its voltage steady; null: as is typical of its kind
+             */
+            steady?: boolean | null;
             /**
              * Needs Bond
              * @description refuses an AC output whose neutral is not bonded to earth
@@ -2470,6 +2509,11 @@ export interface components {
              * @default false
              */
             polarised: boolean;
+            /**
+             * Reach
+             * @description how one gets at a breaker that serves as switch; null: it does not serve as one
+             */
+            reach?: ("outside" | "inside" | "two hands") | null;
         };
         /** RemedyOut */
         RemedyOut: {
@@ -2895,7 +2939,7 @@ export interface components {
             checks: (number | components["schemas"]["CheckChange"] | components["schemas"]["CheckOut"])[];
             verdict: components["schemas"]["VerdictCounts"];
             /** Offers */
-            offers: (number | components["schemas"]["RemedyOut"])[];
+            offers: (number | components["schemas"]["AdditionOut"])[];
             diagram: components["schemas"]["DrawingChanges"];
             /** Wires */
             wires: (number | components["schemas"]["WireOut"])[];
@@ -3691,10 +3735,34 @@ export interface components {
             /** Idle */
             idle: components["schemas"]["Drain"][];
         };
-        /** KindIn */
-        KindIn: {
-            /** Kind */
-            kind: string;
+        /** PartIn */
+        PartIn: {
+            /**
+             * Part
+             * @description its id
+             */
+            part: string;
+        };
+        /**
+         * TakenOut
+         * @description What takes a part out of the power path.
+         */
+        TakenOut: {
+            /**
+             * Joined
+             * @description it alone, what was before and behind it joined; null where they cannot be
+             */
+            joined: components["schemas"]["Operation"][] | null;
+            /**
+             * Whole
+             * @description with all behind it
+             */
+            whole: components["schemas"]["Operation"][];
+            /**
+             * Behind
+             * @description how many parts hang behind it
+             */
+            behind: number;
         };
         /**
          * PathPartOut
@@ -3797,6 +3865,13 @@ export interface components {
              * @description a field that must be set for it to be asked
              */
             needs: string;
+            /**
+             * Of Choice
+             * @description a sized choice: it is asked only where that is one of `of_keys`
+             */
+            of_choice: string;
+            /** Of Keys */
+            of_keys: string[];
         };
         /**
          * PartKindOut
@@ -6286,10 +6361,63 @@ export interface operations {
             };
         };
     };
+    kegcart_workbench_api_power_taken_out: {
+        parameters: {
+            query: {
+                /** @description its id */
+                part: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     kegcart_workbench_api_power_parts: {
         parameters: {
             query: {
-                kind: string;
+                /** @description its id */
+                part: string;
             };
             header?: never;
             path: {

@@ -13,7 +13,7 @@ from kegcart.core.reference import sizes
 from kegcart.core.units import Current
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class AcBreaker(Fed):
@@ -67,7 +67,7 @@ class AcBreakerKind(Copper[AcBreaker]):
     def resistance(self, node: AcBreaker, part: "PartSizing") -> Figure | None:
         return None
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         for key in ("ac-breaker-230", "ac-breaker-120"):
             table = sizes(key)
             for amps in table.sizes:

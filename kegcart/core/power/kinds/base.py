@@ -20,7 +20,7 @@ from kegcart.core.reference import Connector, assumption, constant, prices, size
 from kegcart.core.simulation.inputs import Loss, Overload
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 N = TypeVar("N", bound=Fed)
 Role = Literal["protects", "passes", "spreads", "changes", "ends"]
@@ -58,7 +58,7 @@ class FieldWords:
 
     control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
         (`on` and `off` are what it sets), or "feeder" (another part or source).
-    needs: a field that must be set for it to be asked.
+    needs: a field that must be set for it to be asked. of_choice: a sized choice; it is asked only where that is one of `of_keys`.
     """
 
     field: str
@@ -69,6 +69,8 @@ class FieldWords:
     on: str | bool = True
     off: str | bool = False
     needs: str = ""
+    of_choice: str = ""
+    of_keys: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,8 +221,8 @@ class Kind(ABC, Generic[N]):
         """What it is to the simulation where it makes another supply; None where it passes on what feeds it."""
 
     @abstractmethod
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
-        """Generic parts of the kind that can be had, for a battery-voltage class in V."""
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
+        """Generic parts of the kind that can be had, for the voltages of a source."""
 
     @abstractmethod
     def symbol(self, node: N, part: "PartSizing", box: Box) -> list[Primitive]:

@@ -26,7 +26,7 @@ from kegcart.core.reference import BusbarSection, assumption, busbars, constant
 from kegcart.core.units import reader
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Busbar(Fed):
@@ -89,7 +89,7 @@ class BusbarKind(Copper[Busbar]):
     def resistance(self, node: Busbar, part: "PartSizing") -> Figure | None:
         return None
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         for section in rising():
             yield self.priced(section.label, {"section": section.key}, section.ampacity_a, section.basis.source)
 

@@ -33,7 +33,7 @@ from kegcart.core.simulation.inputs import Loss
 from kegcart.core.units import Current, Power, Voltage
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Converter(Fed):
@@ -70,7 +70,7 @@ class ConverterKind(Kind[Converter]):
             FieldWords("window_max_v", "Takes at most", "quantity", "V", "not said"),
         ),
         own=("rating_a", "idle_w", "window_min_v", "window_max_v"),
-        owes=("power.converter", "power.shunt-bypass"),
+        owes=("power.converter", "power.converter-idle", "power.shunt-bypass"),
         height=52,
         slim=False,
     )
@@ -157,7 +157,7 @@ class ConverterKind(Kind[Converter]):
         """
         return Device(REGULATED_V, Loss(no_load_draw(node, key).number, 1 / efficiency("dc_12v") - 1, 0.0))
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         table = sizes("converter")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)

@@ -25,7 +25,7 @@ from kegcart.core.reference import sizes
 from kegcart.core.units import Current, Voltage
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class FuseBlock(Fed):
@@ -74,7 +74,7 @@ class FuseBlockKind(Copper[FuseBlock]):
     def resistance(self, node: FuseBlock, part: "PartSizing") -> Figure | None:
         return None
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         table = sizes("fuse-block")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)

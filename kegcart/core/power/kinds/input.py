@@ -28,7 +28,7 @@ from kegcart.core.power.path.flow import Flow
 from kegcart.core.units import Current, Power
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Input(Fed):
@@ -111,7 +111,7 @@ class InputKind(Kind[Input]):
     def makes(self, node: Input, key: str, ctx: "PathContext") -> Device | None:
         return None
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
 
     def symbol(self, node: Input, part: "PartSizing", box: Box) -> list[Primitive]:

@@ -209,8 +209,8 @@ class InverterKind(Kind[Inverter]):
         overload = Overload(own.rating.number, own.surge.number, constant("inverter_surge_time"), DERATE_FROM_C, derate)
         return Device(OUTLET_VOLTAGE[ctx.brief.mains], loss, overload, with_loads=not node.left_on)
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
-        row = min(inverter_classes(), key=lambda r: abs(r.class_v - class_v))
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
+        row = min(inverter_classes(), key=lambda r: abs(r.class_v - source.v_nom.number))
         for watts in row.ratings_w:
             figures = {
                 "rating_w": watts,

@@ -189,7 +189,7 @@ class OutletKind(Kind[Outlet]):
     def makes(self, node: Outlet, key: str, ctx: "PathContext") -> Device | None:
         return None
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
 
     def symbol(self, node: Outlet, part: "PartSizing", box: Box) -> list[Primitive]:

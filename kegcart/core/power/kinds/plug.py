@@ -28,7 +28,7 @@ from kegcart.core.reference import Connector, assumption, connectors
 from kegcart.core.units import Voltage
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Plug(Fed):
@@ -92,7 +92,7 @@ class PlugKind(Copper[Plug]):
         """
         return assumption("plug_resistance")
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         for connector in in_line_connectors():
             figures = {"connector": connector.key}
             yield self.priced(connector.label, figures, connector.rating_a, connector.basis.source)

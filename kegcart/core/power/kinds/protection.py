@@ -8,7 +8,7 @@ from pydantic import Field
 from kegcart.core.drawing import Box, Line, Primitive, Role
 from kegcart.core.electrical import protection
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import FamilyKey, Fed
+from kegcart.core.power.fed import FamilyKey, Fed, Reach
 from kegcart.core.power.kinds.base import (
     LINE,
     UNLIMITED,
@@ -24,9 +24,10 @@ from kegcart.core.reference import Family, families
 from kegcart.core.units import Current
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
+BREAKERS = tuple(family.key for family in families().values() if family.kind == "breaker")
 AT_BAR_M = 0.15
 """Where a branch fuse stands that is set at its bar: a short tap."""
 
@@ -38,6 +39,9 @@ class Protection(Fed):
     rating_a: Current | None = None
     family: FamilyKey | None = None
     polarised: bool = Field(False, description="a breaker that opens safely in one direction of current only")
+    reach: Reach | None = Field(
+        None, description="how one gets at a breaker that serves as switch; null: it does not serve as one"
+    )
 
 
 class ProtectionKind(Copper[Protection]):
@@ -54,7 +58,8 @@ class ProtectionKind(Copper[Protection]):
         bolted=True,
         choices=(Choice("rating_a", "rating", "Rating"), Choice("family", "family", "Family")),
         fields=(
-            FieldWords("polarised", "Polarised breaker", "flag"),
+            FieldWords("reach", "Serves as switch", "choice", empty="it does not", of_choice="family", of_keys=BREAKERS),
+            FieldWords("polarised", "Polarised breaker", "flag", of_choice="family", of_keys=BREAKERS),
             FieldWords("run/sheathed", "Cable sheathed and fixed", "choice", "", "a short tap is, all else is not"),
         ),
         own=("rating_a", "family", "polarised"),
@@ -86,9 +91,9 @@ class ProtectionKind(Copper[Protection]):
         family = family_of(part)
         return family.mount == "inline" and family.key != "large-blade"
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         for family in families().values():
-            if family.v_dc > 0:
+            if family.v_dc >= source.v_max.number:
                 for amps in family.ratings_a:
                     figures = {"rating_a": amps, "family": family.key}
                     yield self.priced(f"{family.label}, {amps:g} A", figures, amps, family.basis.source)

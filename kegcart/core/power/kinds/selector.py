@@ -16,7 +16,7 @@ from kegcart.core.reference import assumption, sizes
 from kegcart.core.units import Current, Id, Voltage
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Selector(Fed):
@@ -69,7 +69,7 @@ class SelectorKind(Copper[Selector]):
         """
         return assumption("switch_resistance")
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
 
     def symbol(self, node: Selector, part: "PartSizing", box: Box) -> list[Primitive]:

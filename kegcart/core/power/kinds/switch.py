@@ -1,15 +1,14 @@
 """Switches and relays in the positive line."""
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import Said
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
-from kegcart.core.power.fed import Fed
+from kegcart.core.power.fed import Fed, Reach
 from kegcart.core.power.kinds.base import (
     LINE,
     SMALLEST,
@@ -30,16 +29,10 @@ from kegcart.core.reference import assumption, sizes
 from kegcart.core.units import Current, Power, Voltage
 
 if TYPE_CHECKING:
-    from kegcart.core.power.path.parts import PartSizing, PathContext
+    from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 CUTOFF_RANK = 0
 """Loads go first, then inverters, then the board, and last what the cells themselves stand."""
-
-
-Reach = Annotated[
-    Literal["outside", "inside", "two hands"],
-    Said((("outside", "outside, with one hand"), ("inside", "with the lid open"), ("two hands", "with two hands"))),
-]
 
 
 class Switch(Fed):
@@ -109,7 +102,7 @@ class SwitchKind(Copper[Switch]):
     def cutoff(self, node: Switch, key: str, ctx: "PathContext") -> Cutoff | None:
         return decided_cutoff(node.cutoff_v, node.restart_v, node.name, key)
 
-    def catalogue(self, class_v: float) -> Iterator[PartType]:
+    def catalogue(self, source: "Source") -> Iterator[PartType]:
         table = sizes("switch")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)

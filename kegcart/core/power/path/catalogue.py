@@ -5,14 +5,14 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from kegcart.core.power.kinds import KINDS, Node
+from kegcart.core.power.kinds import KINDS, Node, kind_of
 from kegcart.core.power.kinds.base import PartType
+from kegcart.core.power.path.parts import PartSizing
 
 
-def generic_parts(kind: str, class_v: float) -> Iterator[PartType]:
-    """Generic parts of a kind; inverters of the battery-voltage class given, V."""
-    if kind in KINDS:
-        yield from KINDS[kind].catalogue(class_v)
+def generic_parts(part: PartSizing) -> Iterator[PartType]:
+    """Generic parts that one can be replaced with, of its kind, for the voltages of its source."""
+    yield from kind_of(part.node).catalogue(part.source)
 
 
 def own_figures(kind: str, figures: dict[str, Any]) -> dict[str, Any]:

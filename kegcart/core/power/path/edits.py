@@ -1,48 +1,69 @@
 """Ready-made changes of the power path: circuits that loads ask for, each as a JSON Patch with sound defaults."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
-from kegcart.core.finding import Remedy
+from kegcart.core.brief.document import Brief
+from kegcart.core.finding import release
+from kegcart.core.loads.document import Load
 from kegcart.core.loads.supplies import SUPPLIES, Supply
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Inverter, Node, Selector, kind_of
 from kegcart.core.power.path.network import Network
 
 Operation = dict[str, Any]
+LONGEST_NAME = 80
 
 
 class Draft:
-    """Parts being added to a network; ids stay unique."""
+    """Parts being added to a network, behind the pack or a further bank (`source`); ids and names stay unique."""
 
-    def __init__(self, network: Network) -> None:
-        self.network = network
+    def __init__(self, network: Network, source: str = PACK) -> None:
+        self.network, self.source = network, source
         self.parts: dict[str, str] = {key: node.part for key, node in network.nodes.items()}
         self.feeds: dict[str, str] = {key: node.feed for key, node in network.nodes.items()}
+        self.names = {node.name for node in network.nodes.values()}
         self.operations: list[Operation] = []
 
     def add(self, part: str, stem: str, name: str, feed: str, length_m: float, **more: Any) -> str:
         """Put in a part; returns its id."""
         key, n = stem, 2
-        while key in self.parts or key == PACK:
+        while key in self.parts or key in self.network.roots:
             key, n = f"{stem}-{n}", n + 1
+        name = self.called(name)
         self.parts[key], self.feeds[key] = part, feed
+        self.names.add(name)
         value = {"part": part, "name": name, "feed": feed, "run": {"length_m": length_m}, **more}
         self.operations.append({"op": "add", "path": f"/power/network/{key}", "value": value})
         return key
 
+    def called(self, name: str) -> str:
+        """A name that no part has yet: a bank's parts are named after it, further ones of a name are counted."""
+        if self.source != PACK:
+            name = f"{name}, {self.network.bank_names[self.source]}"
+        numbers = (f" {n}" for n in range(2, len(self.names) + 3))
+        told_apart = (name[: LONGEST_NAME - len(end)] + end for end in ("", *numbers))
+        return next(called for called in told_apart if called not in self.names)
+
+    def source_of(self, key: str) -> str:
+        """The pack or bank at the root of a part's tree."""
+        while key in self.feeds:
+            key = self.feeds[key]
+        return key
+
     def first(self, part: str) -> str | None:
-        """The first part of a kind, if there is one."""
-        return next((key for key, kind in self.parts.items() if kind == part), None)
+        """The first part of a kind behind the source, if there is one."""
+        return next((key for key, kind in self.parts.items() if kind == part and self.source_of(key) == self.source), None)
 
     def busbar(self) -> str:
-        """The busbar; laid out with main fuse, switch and shunt where there is none."""
+        """The busbar; laid out with main fuse and switch where there is none, on an empty path with a shunt."""
         if found := self.first("busbar"):
             return found
-        fuse = self.add("protection", "main-fuse", "Main fuse", PACK, 0.15)
+        fuse = self.add("protection", "main-fuse", "Main fuse", self.source, 0.15)
         switch = self.add("switch", "main-switch", "Main switch", fuse, 0.2)
         bar = self.add("busbar", "busbar", "Busbar", switch, 0.2)
-        if not self.network.nodes:
+        if not self.network.nodes and self.source == PACK:
             self.operations.append({"op": "add", "path": "/power/shunt", "value": {}})
         return bar
 
@@ -75,14 +96,18 @@ class Draft:
             return self.add("outlet", "usb-outlet", name, self.circuit("USB", "usb"), 0.6, usb=True, ways=4)
         return self.add("outlet", "pack-outlet", name, self.circuit("Outlet", "outlet"), 0.6)
 
+    def outlets(self, supplies: Iterable[Supply], on_both_legs: int = 0) -> None:
+        """An outlet of each supply, and so many AC outlets between both legs of a split phase."""
+        for supply in supplies:
+            self.outlet(supply)
+        for _ in range(on_both_legs):
+            self.outlet("ac", leg="both")
 
-def add_outlets(network: Network, supplies: list[Supply], on_both_legs: int = 0) -> list[Operation]:
-    """The operations that give the network an outlet of each supply, and so many AC outlets between both legs of a split phase."""
-    draft = Draft(network)
-    for supply in supplies:
-        draft.outlet(supply)
-    for _ in range(on_both_legs):
-        draft.outlet("ac", leg="both")
+
+def add_outlets(network: Network, supplies: Iterable[Supply], on_both_legs: int = 0, source: str = PACK) -> list[Operation]:
+    """The operations that give a source outlets: see `Draft.outlets`."""
+    draft = Draft(network, source)
+    draft.outlets(supplies, on_both_legs)
     return draft.operations
 
 
@@ -90,9 +115,8 @@ def put_fuse_before(network: Network, key: str) -> list[Operation]:
     """The operations that set a fuse into the line just before a part."""
     feed = network.nodes[key].feed
     draft = Draft(network)
-    fuse = draft.add(
-        "protection", f"{key[:32]}-fuse", f"{network.nodes[key].name} fuse"[:80], feed, 0.15 if feed == PACK else 0.1
-    )
+    name, length_m = f"{network.nodes[key].name} fuse", 0.15 if feed in network.roots else 0.1
+    fuse = draft.add("protection", f"{key[:32]}-fuse", name, feed, length_m)
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/feed", "value": fuse}]
 
 
@@ -101,13 +125,13 @@ def put_fuse_on_other_way(network: Network, key: str) -> list[Operation]:
     node = network.nodes[key]
     assert isinstance(node, Selector)
     draft = Draft(network)
-    fuse = draft.add("protection", f"{key[:32]}-other-fuse", f"{node.name} fuse, other way"[:80], node.other, 0.15)
+    fuse = draft.add("protection", f"{key[:32]}-other-fuse", f"{node.name} fuse, other way", node.other, 0.15)
     return [*draft.operations, {"op": "replace", "path": f"/power/network/{key}/other", "value": fuse}]
 
 
 def gather_on_busbar(network: Network, source: str) -> list[Operation]:
     """The operations that take every cable at a post but one to a busbar; one with its main fuse is put in where there is none."""
-    draft, children = Draft(network), network.children[source]
+    draft, children = Draft(network, source), network.children[source]
     bar = next((k for k in network.order if network.nodes[k].part == "busbar" and network.source(k) == source), None)
     if bar is None:
         fuse = draft.add("protection", "main-fuse", "Main fuse", source, 0.15)
@@ -119,11 +143,11 @@ def gather_on_busbar(network: Network, source: str) -> list[Operation]:
     return [*draft.operations, *moved]
 
 
-def put_switch(network: Network) -> list[Operation]:
-    """The operations that set a main switch behind the first protection, or at the post where there is none."""
-    draft = Draft(network)
-    first = network.main_path()
-    after = first[0] if first and network.nodes[first[0]].part == "protection" else PACK
+def put_switch(network: Network, source: str) -> list[Operation]:
+    """The operations that set a main switch behind the first protection of a source, or at its post where there is none."""
+    draft = Draft(network, source)
+    first = network.main_path(source)
+    after = first[0] if first and network.nodes[first[0]].part == "protection" else source
     switch = draft.add("switch", "main-switch", "Main switch", after, 0.2)
     moved = [{"op": "replace", "path": f"/power/network/{key}/feed", "value": switch} for key in network.children[after]]
     return [*draft.operations, *moved]
@@ -138,9 +162,67 @@ def release_cutoffs(nodes: Mapping[str, Node]) -> list[Operation]:
     ]
 
 
-def offers(network: Network) -> list[Remedy]:
-    """What can be added to the path, ready to apply."""
+def take_out(network: Network, key: str, loads: Mapping[str, Load]) -> list[Operation] | None:
+    """The operations that take one part out and join what is behind it to what was before, over both cables; None where what is
+    behind it cannot hang there.
+    """
+    node, feed = network.nodes[key], network.nodes[key].feed
+    feeder = PACK if feed in network.roots else network.nodes[feed].part
+    behind = network.children[key]
+    if behind and (network.role(key) == "changes" or any(feeder not in kind_of(network.nodes[k]).facts.fed_by for k in behind)):
+        return None
+    operations: list[Operation] = []
+    for child in behind:
+        run_m = sum(network.nodes[k].run.length_m for k in (key, child) if not network.in_block(k))
+        operations.append({"op": "replace", "path": f"/power/network/{child}/feed", "value": feed})
+        operations.append({"op": "replace", "path": f"/power/network/{child}/run/length_m", "value": round(run_m, 4)})
+    return [*operations, *turned_away(network, {key}, node.feed), *without(network, [key], loads)]
+
+
+def take_out_whole(network: Network, key: str, loads: Mapping[str, Load]) -> list[Operation]:
+    """The operations that take out a part or a further bank with all behind it; loads that were plugged in there go back to auto."""
+    gone = [*network.below(key), key]
+    freed = [release(f"/loads/items/{k}/bank") for k, load in loads.items() if load.bank == key]
+    return [*turned_away(network, set(gone), None), *freed, *without(network, reversed(gone), loads)]
+
+
+def turned_away(network: Network, gone: set[str], feed: str | None) -> list[Operation]:
+    """The operations that turn the other way of selectors from parts that go to `feed`; to their own where that is None."""
     return [
-        Remedy(f"Add {'an' if facts.outlet.startswith('A') else 'a'} {facts.outlet}", add_outlets(network, [supply]))
+        {"op": "replace", "path": f"/power/network/{key}/other", "value": feed or node.feed}
+        for key, node in network.nodes.items()
+        if isinstance(node, Selector) and node.other in gone and key not in gone
+    ]
+
+
+def without(network: Network, gone: Iterable[str], loads: Mapping[str, Load]) -> list[Operation]:
+    """The operations that remove parts and banks, in an order in which none is fed by one that is gone, with what is plugged in."""
+    going = list(gone)
+    unplugged = [release(f"/loads/items/{key}/outlet") for key, load in loads.items() if load.outlet in going]
+    removed = [
+        {"op": "remove", "path": f"/power/network/{key}" if key in network.nodes else f"/power/banks/{key}"} for key in going
+    ]
+    return [*unplugged, *removed]
+
+
+@dataclass(frozen=True, slots=True)
+class Addition:
+    """An outlet with all it needs before it, ready to be added behind a source."""
+
+    source: str
+    label: str
+    patch: list[Operation]
+
+
+def offers(network: Network, brief: Brief) -> list[Addition]:
+    """What can be added behind the pack and each further bank; no AC where the brief has no mains."""
+    return [
+        Addition(
+            source,
+            f"Add {'an' if facts.outlet.startswith('A') else 'a'} {facts.outlet}",
+            add_outlets(network, [supply], source=source),
+        )
+        for source in network.roots
         for supply, facts in SUPPLIES.items()
+        if supply != "ac" or brief.mains != "none"
     ]

@@ -173,14 +173,20 @@ def choose(node: Protection, part: PartSizing, place: Place, guard_a: float, ctx
     guesses, least_a, surges = Guesses(place, ctx), part.design.number * constant("fuse_margin"), part.flow.surges
     family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if place.in_block else None)
     over_a = max(least_a, min(guesses.largest_behind(part.key, place.fault_a), place.most_a))
-    chosen = place.pick(over_a, surges, family, node.rating_a)
     if node.rating_a:
-        return chosen
+        return place.pick(over_a, surges, family or kept_family(node.rating_a, over_a, surges, place), node.rating_a)
+    chosen = place.pick(over_a, surges, family, None)
     under = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
     if chosen.rating_a > under.most_a:
         smaller = ((amps, under.pick(amps, surges, family, None)) for amps in (over_a, least_a))
         chosen = next((p for amps, p in smaller if serves(p, amps, surges, place)), chosen)
     return closed_with(chosen, part, under, guesses, ctx)
+
+
+def kept_family(rating_a: float, over_a: float, surges: Sequence[protection.Surge], place: Place) -> str | None:
+    """The family that would serve if the rating were not pinned, where it is made about that small and that large; else None."""
+    usual = place.pick(over_a, surges, None, None).family
+    return usual.key if usual.ratings_a[0] <= rating_a <= usual.ratings_a[-1] else None
 
 
 def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_a: float) -> None:
@@ -204,12 +210,13 @@ def size_protection(node: Protection, part: PartSizing, ctx: PathContext, guard_
     )
     at, of = part.pointer, f"rating:{family.key}"
     part.rating = sized("I_fuse", pinned, chosen.rating_a, "A", "rating", f"{at}/rating_a", how, inputs, of)
-    how = "simplest family sold in that rating that interrupts the fault at this voltage" + (
+    how = "simplest family that carries its work and interrupts the fault at this voltage; a pinned rating keeps it" + (
         ", one for the whole block" if in_block else ""
     )
     inputs = {"I_fault": fault, "V_max": volts}
     said = node.family and family.label
-    part.family = sized("family", said, family.label, "", "family", f"{at}/family", how, inputs, "family", family.key)
+    offered = protection.list_for(volts.number)
+    part.family = sized("family", said, family.label, "", "family", f"{at}/family", how, inputs, offered, family.key)
     interrupts = protection.interrupt_rating(family, volts.number)
     rows = {
         "least": least,

@@ -30,6 +30,7 @@ class Network:
     order: tuple[str, ...]
     roots: tuple[str, ...]
     feeds: Mapping[str, tuple[str, ...]]
+    bank_names: Mapping[str, str]
     roles: Mapping[str, Role]
     taps: frozenset[str]
     outward: frozenset[str]
@@ -65,7 +66,8 @@ class Network:
             ends_here = not children[key] and kind_of(path.network[key]).brings(path.network[key], key) is None
             if ends_here or not outward.isdisjoint(children[key]):
                 outward.add(key)
-        whole = cls(path.network, tree, tuple(order), roots, feeds, roles, frozenset(), frozenset(outward), stands_on)
+        names = {key: bank.name for key, bank in path.banks.items()}
+        whole = cls(path.network, tree, tuple(order), roots, feeds, names, roles, frozenset(), frozenset(outward), stands_on)
         return replace(whole, taps=frozenset(key for key in order if whole.is_short(key)))
 
     def upstream(self, key: str) -> Iterator[str]:
@@ -217,13 +219,13 @@ class Network:
 def plug_in(network: Network, demands: dict[str, Demand], split: bool) -> tuple[dict[str, list[Demand]], list[Demand]]:
     """Loads by outlet, and those that find none of their supply.
 
-    A load goes where the builder plugged it, else to the outlet of its supply with the least on each way so far. split: whether AC
+    A load goes where the builder plugged it, else to the outlet of its supply, on the bank chosen for it, with the least on each way so far. split: whether AC
     outlets hang on one leg or on both, which give twice the voltage.
     """
 
     def takes(key: str, demand: Demand) -> bool:
         node = network.nodes[key]
-        if supplies[key] != demand.load.supply:
+        if supplies[key] != demand.load.supply or demand.load.bank not in (None, network.source(key)):
             return False
         if not split or supplies[key] != "ac" or not isinstance(node, Outlet):
             return True

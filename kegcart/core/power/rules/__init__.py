@@ -18,10 +18,12 @@ from kegcart.core.power.rules.protection import judge_protection
 from kegcart.core.power.rules.safety import judge_safety
 from kegcart.core.power.rules.sold import judge_sold
 from kegcart.core.power.rules.standby import judge_standby
+from kegcart.core.power.rules.supply import judge_supplies
 
 
 def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief: Brief, site: Site) -> Iterator[Check]:
     """Every check that needs the power path, demand first."""
+    yield from judge_supplies(power)
     yield from judge_demand(power, loads, pack, site)
     for part in power.parts.values():
         yield from judge_protection(part, power, pack)

@@ -3,27 +3,21 @@
 import math
 from collections.abc import Iterator
 
-from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.brief.sizing import Site
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import HAIR, Bound, Check, Fault, at_most, compared, failed, held, is_so, mend, not_yet, note, stop
-from kegcart.core.choice import assumed
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, Station, release, set_value
-from kegcart.core.loads.sizing import Demand, LoadsSizing, greatest_apparent
-from kegcart.core.loads.supplies import SUPPLIES, Supply, conversion
+from kegcart.core.loads.sizing import Demand, LoadsSizing
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.forms.cells import link_pinned, release_link, without_groups
 from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Outlet
-from kegcart.core.power.kinds.outlet import connectors_for
-from kegcart.core.power.path.edits import add_outlets, release_cutoffs
+from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.power.path.energy import NOTHING_WH
-from kegcart.core.power.path.legs import is_split
-from kegcart.core.power.path.network import DOUBLE
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
 from kegcart.core.power.rules.inverters import fit_the_loads
 from kegcart.core.reference import Chemistry, assumption, constant, sizes
@@ -40,8 +34,6 @@ MANY_CELLS = 4
 def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
     """What is asked against what pack, links, sockets and inverters give."""
     yield from energy(power, pack, site)
-    for demand in loads.demands.values():
-        yield has_outlet(demand, power)
     for key in power.network.outlets():
         yield from socket_rating(power.parts[key], power)
     yield from current(power, pack)
@@ -57,7 +49,6 @@ def judge_demand(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, site:
     yield from voltage_class(power, pack)
     for inverter in power.inverters.values():
         yield apparent(inverter, power)
-    yield from double_conversion(power)
     yield from growth(power, pack, site)
 
 
@@ -119,61 +110,6 @@ def fed_by_the_engine(pack: PackSizing) -> Figure:
     """What a battery gives between charges whose loads run only while an engine does, Wh: nothing that it does not get back."""
     how = "an engine runs whenever a load is on, and its alternator feeds it"
     return Figure.of("E_away", 0.0, "Wh", "taken from the battery between charges", how=how, inputs={"C": pack.capacity})
-
-
-@judges("loads.no-outlet", "an outlet of its supply", STOP)
-def has_outlet(demand: Demand, power: PowerSizing) -> Check:
-    """A load is plugged in somewhere: into an outlet of its own supply.
-
-    Source: a load runs only on its own supply (maker's plate).
-    """
-
-    def fault() -> Fault:
-        place, supply = f"/loads/items/{demand.key}", demand.load.supply
-        wants = f"{demand.load.name} needs {SUPPLIES[supply].label}"
-        on_legs = supply == "ac" and is_split(power.ctx.brief)
-        double = on_legs and demand.load.mains == DOUBLE
-        if on_legs:
-            from_where = "240 V, from an outlet on both legs" if double else "120 V, from an outlet on one leg"
-            wants = f"{demand.load.name} needs {from_where}"
-        if demand.load.outlet is not None:
-            there = any(
-                power.network.supply(key) == supply and (getattr(power.network.nodes[key], "leg", None) == "both") == double
-                for key in power.network.outlets()
-            )
-            more = [] if there else add_outlets(power.network, [] if double else [supply], int(double))
-            label = "Let it find an outlet of its supply" if there else "Give it an outlet of its supply"
-            remedies = (Remedy(label, [release(f"{place}/outlet"), *more]),)
-            there_is = power.network.supply(demand.load.outlet)
-            sentence = f"{wants}; the outlet it is plugged into gives another {'voltage' if there_is == supply else 'supply'}."
-        else:
-            waiting = [d for d in power.without_outlet if d.load.outlet is None]
-            split = is_split(power.ctx.brief)
-            between = [d for d in waiting if split and d.load.supply == "ac" and d.load.mains == DOUBLE]
-            supplies = wanted_outlets([d for d in waiting if d not in between], power)
-            count = len(supplies) + len(between)
-            label = "Add the outlet it needs" if count == 1 else "Add the outlets that all loads need"
-            remedies = (Remedy(label, add_outlets(power.network, supplies, min(len(between), MOST_CIRCUITS))),)
-            sentence = f"{wants}, and the power path has no such outlet."
-        why = "A load without an outlet is not fed, and not counted."
-        return stop(sentence, why, {"P": demand.running}, remedies)
-
-    without = any(d.key == demand.key for d in power.without_outlet)
-    return is_so("loads.no-outlet", f"/loads/items/{demand.key}", not without, fault)
-
-
-def wanted_outlets(demands: list[Demand], power: PowerSizing) -> list[Supply]:
-    """An outlet for each supply that loads need; of AC as many as there are circuits that their sockets carry."""
-    supplies: list[Supply] = sorted({d.load.supply for d in demands})
-    on_ac = [d for d in demands if d.load.supply == "ac"]
-    if not on_ac:
-        return supplies
-    mains_v = OUTLET_VOLTAGE[power.ctx.brief.mains]
-    socket_a = connectors_for("ac", mains_v)[-1].rating_a
-    amps = greatest_apparent(on_ac, power.ctx.loads.day).number / mains_v
-    circuits = math.ceil(amps * constant("fuse_margin") / socket_a - HAIR)
-    further: list[Supply] = ["ac"] * (min(circuits, len(on_ac), MOST_CIRCUITS) - 1)
-    return [*supplies, *further]
 
 
 @judges("loads.socket-rating", "what is asked of one socket", STOP)
@@ -507,64 +443,6 @@ def apparent(inverter: InverterSizing, power: PowerSizing) -> Check:
             (fit_the_loads(inverter.key),) if inverter.rating.choice == "pinned" else (),
         ),
     )
-
-
-def double_conversion(power: PowerSizing) -> Iterator[Check]:
-    """A DC device fed through inverter and wall adapter, against feeding it directly."""
-    for key, plugged in power.plugged.items():
-        inverter = next((power.inverters[up] for up in power.network.upstream(key) if up in power.inverters), None)
-        for demand in plugged:
-            if inverter is not None and demand.load.direct is not None and demand.energy.number > 0:
-                yield fed_twice(demand, inverter, power)
-
-
-@judges("loads.double-conversion", "fed without a detour", MEND)
-def fed_twice(demand: Demand, inverter: InverterSizing, power: PowerSizing) -> Check:
-    """A DC device is fed directly, not through inverter and wall adapter.
-
-    Source: each conversion takes its share (efficiency, definition).
-    """
-    at, direct, load = f"/loads/items/{demand.key}", demand.load.direct, demand.load
-    assert direct is not None
-    eta_at = f"{at}/adapter_efficiency"
-    adapter = assumed("η_a", load.adapter_efficiency, "adapter_eta", "share", "its wall adapter", eta_at)
-    curve = inverter.curve
-    # What this load adds to the inverter's own loss, at the power it mostly gives.
-    point = min(max(inverter.peak.running.number, 1.0), curve.rated_w)
-    added = Figure.of(
-        "η_i",
-        point / (point + curve.loss(point) - curve.idle_w),
-        "share",
-        "inverter, idle draw apart",
-        how="a·P + b·P²/P_rated at the running peak; its idle draw is there with or without this load",
-        inputs={"P_peak": inverter.peak.running, "P_rated": inverter.rating},
-    )
-    lost = Figure.by(
-        "E_lost",
-        "E · (1 / η_i − η_a / η_c)",
-        "Wh",
-        "lost a day by two conversions",
-        E=demand.energy,
-        η_i=added,
-        η_a=adapter,
-        η_c=conversion(direct),
-    )
-
-    def fault() -> Fault:
-        watts = round(demand.watts.number * adapter.number, 3)
-        patch = [set_value(f"{at}/supply", direct), set_value(f"{at}/watts", watts), release(f"{at}/measured")]
-        patch += [release(f"{at}/direct"), release(f"{at}/outlet")]
-        if not any(power.network.supply(outlet) == direct for outlet in power.network.outlets()):
-            patch += add_outlets(power.network, [direct])
-        fed = SUPPLIES[direct].fed
-        return mend(
-            f"{load.name} is fed through inverter and wall adapter: {{E_lost}} a day are lost that are not where it is fed {fed}.",
-            "Up to mains voltage and down again, each step keeps its share; and the inverter must run for it.",
-            {"E_lost": lost},
-            (Remedy(f"Feed it {fed}", patch),),
-        )
-
-    return is_so("loads.double-conversion", at, lost.number <= 0, fault)
 
 
 @judges("loads.growth", "room for the expected growth", NOTE)

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
-from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, is_so, mend, stop
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
+from kegcart.core.check import Check, Fault, at_least, at_most, is_so, mend, note, stop
 from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
-from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Busbar, Converter, FuseBlock, Outlet, Plug, Protection, Selector, Switch, kind_of
-from kegcart.core.power.path.edits import gather_on_busbar
+from kegcart.core.power.kinds.converter import no_load_draw
+from kegcart.core.power.path.edits import gather_on_busbar, take_out_whole
 from kegcart.core.power.path.flow import regulated_voltage
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.rules.protection import fitting_rating
@@ -33,6 +33,7 @@ def judge_devices(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
                     yield switch_dc(part, node)
             case Converter():
                 yield converter_rating(part, node, rating)
+                yield converter_idle(part, node, power)
             case _:
                 pass
     if "voltage" in part.extra and not isinstance(node, Protection) and power.network.stands_on[part.key] != "ac":
@@ -301,6 +302,27 @@ def shunt_rating(power: PowerSizing) -> Iterator[Check]:
     )
 
 
+@judges("power.converter-idle", "something behind the converter", NOTE)
+def converter_idle(part: PartSizing, node: Converter, power: PowerSizing) -> Check:
+    """What hangs on a converter is used.
+
+    Source: its no-load draw, which it takes whether or not anything runs (assumptions table).
+    """
+    fed = any(power.plugged.get(key) for key in power.network.below(part.key))
+    loads = {d.key: d.load for d in power.ctx.loads.demands.values()}
+    return is_so(
+        "power.converter-idle",
+        part.pointer,
+        fed,
+        lambda: note(
+            f"{node.name} feeds nothing; by itself it draws {{P_idle}}.",
+            "It costs money and room, and takes from the pack day and night.",
+            {"P_idle": no_load_draw(node, part.key)},
+            (Remedy("Take it out with all behind it", take_out_whole(power.network, part.key, loads)),),
+        ),
+    )
+
+
 @judges("power.post-lugs", "lugs on the posts of a battery", MEND)
 def post_lugs(source: str, power: PowerSizing) -> Iterator[Check]:
     """The post of a battery carries no more lugs than lie flat on it.
@@ -320,7 +342,7 @@ def post_lugs(source: str, power: PowerSizing) -> Iterator[Check]:
             f"{{n}} lugs are to go on the positive post of {name}; {{n_p}} is the most.",
             "A tall stack on a soft post works loose, and the lowest lug bears it all.",
             {"n": lugs, "n_p": most},
-            (Remedy("A busbar behind one main fuse", gather_on_busbar(network, source)),) if source == PACK else (),
+            (Remedy("A busbar behind one main fuse", gather_on_busbar(network, source)),),
         )
 
     yield at_most("power.post-lugs", at, lugs, most, fault)

@@ -51,7 +51,8 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
             yield two_sources(part, "transfer", node.transfer == "interlocked", remedy)
         if isinstance(node, Busbar) and node.studs is not None:
             yield many_lugs(part, node, node.studs, power)
-    yield from switch_reach(power)
+    for source in power.network.roots:
+        yield from switch_reach(source, power)
     yield from meter_voltage(power, pack)
     for key, bank in power.banks.items():
         yield from judge_bank(key, bank, power)
@@ -307,28 +308,48 @@ def two_sources(part: PartSizing, field: str, interlocked: bool, remedy: Remedy)
     )
 
 
+def switches(part: PartSizing) -> bool:
+    """Whether a hand can cut off with a part what stands behind it: a switch, a selector, a breaker for DC that is within reach."""
+    if isinstance(part.node, Protection):
+        return part.node.reach is not None and family_of(part).is_dc_breaker
+    return isinstance(part.node, Switch | Selector)
+
+
 @judges("power.switch-reach", "reach of the main switch", MEND)
-def switch_reach(power: PowerSizing) -> Iterator[Check]:
-    """One switch cuts off everything, and one hand reaches it.
+def switch_reach(source: str, power: PowerSizing) -> Iterator[Check]:
+    """One switch cuts off everything behind a source, and one hand reaches it; a breaker made for DC may be that switch.
 
     Source: practice: one switch, outside, with one hand.
     """
     network = power.network
-    if not network.children[PACK]:
+    if not network.children[source]:
         return
-    path = network.main_path()
-    switch = next((k for k in path if isinstance(network.nodes[k], Switch | Selector)), None)
+    path = network.main_path(source)
+    at_end = (
+        k for k in network.feeds[path[-1] if path else source] if isinstance(network.nodes[k], Selector)
+    )  # it may be the other way of one
+    switch = next((k for k in (*path, *at_end) if switches(power.parts[k])), None)
     if switch is None:
+        pack = source == PACK
+        of = "" if pack else f" of {power.sources[source].name}"
+        breakers = [k for k in path if isinstance(network.nodes[k], Protection) and family_of(power.parts[k]).is_dc_breaker]
+        remedies = [
+            Remedy(
+                f"{network.nodes[k].name} as main switch, outside, where one hand opens it",
+                [set_value(f"/power/network/{k}/reach", "outside")],
+            )
+            for k in breakers[:1]
+        ]
         fault = mend(
-            "No switch cuts off everything: {I} runs to the loads with nothing to open but a fuse.",
+            f"No switch cuts off everything{of}: {{I}} runs to the loads with nothing to open but a fuse.",
             ONE_HAND,
-            {"I": power.current},
-            (Remedy("Put in a main switch", put_switch(network)),),
+            {"I": power.current if pack else power.banks[source].current},
+            (*remedies, Remedy("Put in a main switch", put_switch(network, source))),
         )
-        yield failed("power.switch-reach", "/power", fault)
+        yield failed("power.switch-reach", "/power" if pack else power.sources[source].pointer, fault)
         return
     node, at = network.nodes[switch], f"/power/network/{switch}/reach"
-    reach = node.reach if isinstance(node, Switch) else "outside"
+    reach = "outside" if isinstance(node, Selector) else getattr(node, "reach", None)
     how = "cannot be reached with the lid shut" if reach == "inside" else "takes two hands to open"
     yield is_so(
         "power.switch-reach",

@@ -132,7 +132,7 @@ def drain_remedies(worst: str, power: PowerSizing, pack: PackSizing) -> tuple[Re
     """What makes a station last on the shelf, by where the worst drain is decided."""
     remedies = []
     if worst.startswith("/power/network/"):
-        remedies.append(Remedy("Put in a main switch that cuts everything off", put_switch(power.network)))
+        remedies.append(Remedy("Put in a main switch that cuts everything off", put_switch(power.network, PACK)))
     left_on = [k for k, n in power.network.nodes.items() if isinstance(n, Inverter) and n.left_on]
     if left_on:
         patch = [set_value(f"/power/network/{k}/left_on", False) for k in left_on]

@@ -1,17 +1,16 @@
 import { otherCells, useReference } from "../../figures/reference";
-import Button from "react-bootstrap/Button";
-import { useSelection } from "../../design/selection";
-import { useDesign, useStore } from "../../design/store";
+import { useDesign } from "../../design/store";
 import { SelectField, TextField } from "../../figures/fields";
 import { FigureRow } from "../../figures/FigureRow";
 import { QuantityInput } from "../../figures/QuantityInput";
+import { AddBehind, AddOutlet } from "./AddParts";
+import { TakeOut } from "./TakeOut";
 
 /** A second bank with a job of its own. */
 export function BankDetails({ id }: { id: string }) {
-  const store = useStore();
   const { design } = useDesign();
-  const cells = useReference()?.cells_12v;
-  const [, select] = useSelection();
+  const reference = useReference();
+  const cells = reference?.cells_12v;
   const bank = design.document.power.banks[id];
   if (!bank) return null;
   const at = `/power/banks/${id}`;
@@ -24,13 +23,13 @@ export function BankDetails({ id }: { id: string }) {
       ["Fault at its posts", "fault"],
     ] as const
   ).filter(([, name]) => `power/banks/${id}/${name}` in design.assessment.figures);
-  const used = Object.values(design.document.power.network).some(
-    (n) => n.feed === id || (n.part === "selector" && n.other === id),
-  );
   return (
     <>
       <div className="crumb">Power path · second bank</div>
-      <h2>{bank.name}</h2>
+      <div className="part-head">
+        <h2>{bank.name}</h2>
+        <TakeOut key={`${id}-out`} id={id} name={bank.name} next="" />
+      </div>
       <dl className="figure-list">
         {figures.map(([label, name]) => (
           <FigureRow key={name} label={label} path={`power/banks/${id}/${name}`} />
@@ -51,19 +50,8 @@ export function BankDetails({ id }: { id: string }) {
         <QuantityInput pointer={`${at}/burst_a`} label="In a burst" unit="A" optional placeholder="typical: twice" />
         <QuantityInput pointer={`${at}/resistance_mohm`} label="Resistance" unit="mΩ" optional placeholder="typical" />
       </div>
-      {!used && (
-        <Button
-          variant="quiet"
-          size="sm"
-          className="mb-2"
-          onClick={() => {
-            store.change([{ op: "remove", path: at }], `Taken out: ${bank.name}`);
-            select("");
-          }}
-        >
-          Take out
-        </Button>
-      )}
+      <AddOutlet source={id} />
+      <AddBehind id={id} name={bank.name} kinds={reference?.parts ?? []} />
     </>
   );
 }

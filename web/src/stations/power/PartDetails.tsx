@@ -1,7 +1,4 @@
-import Button from "react-bootstrap/Button";
-import type { Node, Operation } from "../../api/client";
-import { useSelection } from "../../design/selection";
-import { useDesign, useStore } from "../../design/store";
+import { useDesign } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
 import { useReference } from "../../figures/reference";
 import { CheckField, TextField } from "../../figures/fields";
@@ -9,8 +6,10 @@ import { FigureRow } from "../../figures/FigureRow";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { AddBehind } from "./AddParts";
 import { OfItsKind } from "./OfItsKind";
+import { placeOf } from "./places";
 import { RunDetails } from "./RunDetails";
 import { ReplacePart } from "./ReplacePart";
+import { TakeOut } from "./TakeOut";
 
 /** Figures by part, as (figure, label); those that are not there are left out. */
 const FIGURES: [string, string][] = [
@@ -34,26 +33,8 @@ const FIGURES: [string, string][] = [
   ["path_drop", "Drop from the post"],
 ];
 
-/** A part taken out with all behind it; loads that were plugged in there go back to auto. */
-function removal(
-  id: string,
-  network: Record<string, Node>,
-  loads: Record<string, { outlet?: string | null }>,
-): Operation[] {
-  const gone = [id];
-  for (let i = 0; i < gone.length; i++)
-    gone.push(...Object.keys(network).filter((key) => network[key]!.feed === gone[i]));
-  const unplugged = Object.entries(loads).filter(([, load]) => load.outlet && gone.includes(load.outlet));
-  return [
-    ...unplugged.map(([key]): Operation => ({ op: "replace", path: `/loads/items/${key}/outlet`, value: null })),
-    ...gone.reverse().map((key): Operation => ({ op: "remove", path: `/power/network/${key}` })),
-  ];
-}
-
 export function PartDetails({ id }: { id: string }) {
-  const store = useStore();
   const { design } = useDesign();
-  const [, select] = useSelection();
   const parts = useReference()?.parts;
   const network = design.document.power.network;
   const node = network[id];
@@ -66,7 +47,10 @@ export function PartDetails({ id }: { id: string }) {
   return (
     <>
       <div className="crumb">Power path · {kind.title}</div>
-      <h2>{node.name}</h2>
+      <div className="part-head">
+        <h2>{node.name}</h2>
+        <TakeOut key={`${id}-out`} id={id} name={node.name} next={placeOf(node.feed, design.document.power)} />
+      </div>
       <dl className="figure-list">
         {kind.choices.map(({ figure, label }) => (
           <ChoiceRow key={figure} path={`power/${id}/${figure}`} label={label} />
@@ -89,7 +73,7 @@ export function PartDetails({ id }: { id: string }) {
       </div>
       <OfItsKind at={at} node={node} kind={kind} hasRun={hasRun} />
       <ReplacePart key={`${id}-replace`} id={id} node={node} kind={kind} />
-      <AddBehind id={id} node={node} kinds={parts ?? []} />
+      <AddBehind id={id} name={node.name} kinds={parts ?? []} />
       {kind.has_negative && hasRun && (
         <CheckField
           pointer={`${at}/negative`}
@@ -98,19 +82,6 @@ export function PartDetails({ id }: { id: string }) {
           off="busbar"
         />
       )}
-      <Button
-        variant="quiet"
-        size="sm"
-        className="mt-2 mb-2"
-        onClick={() => {
-          const { power, loads } = store.get().ahead;
-          store.change(removal(id, power.network, loads.items), `Taken out: ${node.name}`);
-          store.say(`Taken out: ${node.name}, and what hung on it.`, true);
-          select("");
-        }}
-      >
-        Take out
-      </Button>
     </>
   );
 }

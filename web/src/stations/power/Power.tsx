@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import { api, take } from "../../api/client";
 import { useNavigate } from "react-router";
-import { useSelection } from "../../design/selection";
+import { belongsTo, useSelection } from "../../design/selection";
 import { stationOf } from "../../design/stations";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
@@ -13,10 +13,12 @@ import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
 import { freshId } from "../../design/ids";
 import { AcSide } from "./AcSide";
+import { OutletItems } from "./AddParts";
 import { BankDetails } from "./BankDetails";
 import { NegativeDetails, ShuntDetails } from "./NegativeSide";
 import { PartDetails } from "./PartDetails";
 import { PasteWires } from "./PasteWires";
+import { PostsDetails } from "./PostsDetails";
 import { CutOffs, IdleDrain } from "./Standby";
 import { WireTable } from "./WireTable";
 
@@ -75,8 +77,8 @@ export default function Power() {
     const before = folded ?? design.diagram.areas.filter((area) => area.behind > 0).map((area) => area.fold);
     setFolded(before.includes(key) ? before.filter((k) => k !== key) : [...before, key]);
   };
-  const bank = Object.keys(design.document.power.banks).find((key) => selected.startsWith(`/power/banks/${key}`));
-  const network = design.document.power.network;
+  const { network, banks } = design.document.power;
+  const bank = Object.keys(banks).find((key) => belongsTo(selected, `/power/banks/${key}`));
   const keys = Object.keys(network);
   const part = keys.find(
     (key) => selected === `/power/network/${key}` || selected.startsWith(`/power/network/${key}/`),
@@ -87,7 +89,6 @@ export default function Power() {
     place.startsWith("/power/")
       ? select(place)
       : void navigate(`/build/${design.id}/${stationOf(place)}?at=${encodeURIComponent(place)}`);
-  const offers = design.assessment.offers;
   const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet");
   const hottest = keys
     .filter((key) => `power/${key}/run/loading` in design.assessment.figures)
@@ -123,18 +124,14 @@ export default function Power() {
             Add…
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            {offers.map((offer) => (
-              <Dropdown.Item
-                key={offer.label}
-                onClick={() => {
-                  store.change(offer.patch, offer.label);
-                  const last = offer.patch.at(-1);
-                  if (last) select(last.path);
-                }}
-              >
-                {offer.label}
-              </Dropdown.Item>
+            <OutletItems source="pack" />
+            {Object.entries(banks).map(([key, bank]) => (
+              <Fragment key={key}>
+                <Dropdown.Header>on {bank.name}</Dropdown.Header>
+                <OutletItems source={key} />
+              </Fragment>
             ))}
+            <Dropdown.Divider />
             <Dropdown.Item
               onClick={() => {
                 const ahead = store.get().ahead.power;
@@ -169,6 +166,8 @@ export default function Power() {
           <PartDetails key={part} id={part} />
         ) : bank ? (
           <BankDetails key={bank} id={bank} />
+        ) : selected === "/pack" ? (
+          <PostsDetails />
         ) : shunt ? (
           <ShuntDetails />
         ) : selected.startsWith("/power/negative") ? (
@@ -178,7 +177,7 @@ export default function Power() {
       glance={GLANCE}
       caution="The pack's side is live whatever is switched off. Cap the far end of each lead before the near end is bolted down; fuses go in last."
     >
-      {keys.length === 0 ? (
+      {keys.length === 0 && Object.keys(banks).length === 0 ? (
         <div className="empty-state">
           <h2>No path yet</h2>
           <p>

@@ -14,11 +14,11 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
   const [chosen, setChosen] = useState("");
   const sized = kind.choices.filter((choice) => kind.own.includes(choice.field));
   const { data } = useQuery({
-    queryKey: ["path-parts", design.id, node.part, design.document.pack.chemistry],
+    queryKey: ["path-parts", design.id, id, node.part, design.assessment.figures["pack/v_max"]?.value],
     queryFn: () =>
       take(
         api.GET("/api/designs/{design_id}/parts", {
-          params: { path: { design_id: design.id }, query: { kind: node.part } },
+          params: { path: { design_id: design.id }, query: { part: id } },
         }),
       ),
     enabled: sized.length > 0,
