@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from kegcart.core.brief.sizing import Site, size_brief
 from kegcart.core.check import Check, write_check
-from kegcart.core.design import Design
+from kegcart.core.design import Design, begun
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
@@ -111,5 +111,7 @@ def write_assessment(assessment: Assessment) -> dict[str, Any]:
         "findings": [write_finding(finding) for finding in assessment.findings],
         "checks": [write_check(check, about(check.place, assessment.design)) for check in assessment.checks],
         "verdict": assessment.verdict,
+        "begun": begun(assessment.design),
+        "suits_12v": [key for key, source in assessment.power.sources.items() if source.suits_12v],
         "offers": [{"source": o.source, "label": o.label, "patch": o.patch} for o in assessment.offers],
     }

@@ -14,6 +14,7 @@ from pydantic_core import from_json, to_json
 from kegcart.core.bench.document import Bench
 from kegcart.core.brief.document import Brief
 from kegcart.core.document import Decisions
+from kegcart.core.finding import Station
 from kegcart.core.loads.document import Loads
 from kegcart.core.pack.document import CellPack, Pack
 from kegcart.core.power.document import PowerPath
@@ -52,6 +53,18 @@ class Design(Decisions):
                 if not isinstance(node, Outlet):
                     raise ValueError(f"load '{key}' is plugged into '{load.outlet}', which is no outlet of the power path")
         return self
+
+
+def begun(design: Design) -> list[Station]:
+    """The stations at which something was decided; the bench has work once loads have a path."""
+    parts: dict[Station, bool] = {
+        "brief": design.brief != Brief(),
+        "loads": bool(design.loads.items),
+        "pack": design.pack != CellPack(),
+        "power": bool(design.power.network or design.power.banks),
+        "bench": bool(design.loads.items and design.power.network),
+    }
+    return [station for station, decided in parts.items() if decided]
 
 
 class DesignError(ValueError):

@@ -15,7 +15,7 @@ Role = Literal[
     "ink", "faint", "rule", "box", "ground", "mains-box", "wash", "cells", "copper", "stud",
     "positive", "negative", "mains", "bypass", "inward",
     "loading-back", "loading-low", "loading-high", "loading-over",
-    "cell", "cell-plus", "cell-minus", "cell-reject", "link", "link-under", "rail", "sense",
+    "cell", "cell-plus", "cell-minus", "cell-reject", "link", "link-under", "rail", "sense", "holder",
 ]  # fmt: skip
 Anchor = Literal["start", "middle", "end"]
 
@@ -48,6 +48,7 @@ PAPER: dict[Role, tuple[str, str]] = {
     "link-under": ("#f6ebe1", "#7c481f"),
     "rail": ("none", "#b06a32"),
     "sense": ("none", "#3f5d7d"),
+    "holder": ("none", "#6b7470"),
 }
 DASHED: dict[Role, tuple[float, float]] = {"bypass": (7, 4), "link-under": (2, 2), "sense": (2, 1.4)}
 """Roles drawn in dashes: length of a dash and of a gap."""

@@ -102,6 +102,7 @@ def sorting(
     series: int,
     parallel: int,
     holder: int,
+    holder_groups: int,
     pinned: Mapping[int, int],
     rounds: int,
     board: str,
@@ -112,4 +113,4 @@ def sorting(
         def report(progress: Progress) -> bool:
             return told.tell(progress.done / progress.rounds, progress.spread_ah)
 
-        return sort_cells(capacity_ah, resistance_mohm, series, parallel, holder, pinned, rounds, report)
+        return sort_cells(capacity_ah, resistance_mohm, series, parallel, holder, holder_groups, pinned, rounds, report)

@@ -107,6 +107,7 @@ class RackCell(models.Model):
     source = models.CharField(max_length=limits_of("source")["maxLength"], blank=True)
     remarks = models.CharField(max_length=limits_of("remarks")["maxLength"], blank=True)
     damaged = models.BooleanField(default=False)
+    demo = models.CharField(max_length=40, blank=True, help_text="name of the demo build that it was put on the rack for")
 
     FIELDS = tuple(Measured.model_fields)
 

@@ -12,7 +12,8 @@ from kegcart.core.check import Check, Verdict, closest_first
 from kegcart.core.drawing import DASHED, PAPER, Anchor, Circle, Drawing, Line, Primitive, Text
 from kegcart.core.forecast import Forecast
 from kegcart.core.pack.document import CellPack, PlacedCell
-from kegcart.core.pack.drawing import Side, draw_pack
+from kegcart.core.pack.drawing import Shown, Side, draw_pack, in_lines, shown_of
+from kegcart.core.pack.holders import Holders
 from kegcart.core.places import about
 from kegcart.core.svg import write_svg
 from kegcart.core.table import write_csv
@@ -100,49 +101,72 @@ def paint_item(canvas: "Canvas", item: Primitive) -> None:
         canvas.roundRect(item.x, -item.y - item.h, item.w, item.h, radius, stroke=stroked, fill=filled)
 
 
-def pack_svg(assessment: Assessment, side: Side) -> str:
+def pack_svg(assessment: Assessment, side: Side, shown: Shown) -> str:
     """The pack drawing as an SVG file in true millimetres."""
     title = f"{assessment.design.name}: pack, seen from {'above' if side == 'top' else 'below, mirrored'}"
-    return write_svg(draw_pack(assessment.pack, side), title)
+    return write_svg(draw_pack(assessment.pack, side, shown), title)
 
 
 def pack_pdf(assessment: Assessment, side: Side, paper: Paper, true_scale: bool) -> bytes:
-    """The pack drawing as PDF: fitted to one sheet, or 1:1 over as many as it takes, to be put together."""
-    drawing, title = draw_pack(assessment.pack, side), f"{assessment.design.name}: pack"
-    return tiled_pdf(drawing, title, paper) if true_scale else fitted_pdf(drawing, title, paper)
+    """The pack on paper: its cells with every label, the links beside them on sheets of their own, and which cell goes where.
 
-
-def fitted_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
-    """A drawing on one page, as large as it goes."""
-    canvas, out, page_w, page_h = new_canvas(paper, drawing.width > drawing.height, title)
-    scale = min((page_w - 2 * EDGE) / drawing.width, (page_h - 2 * EDGE - 8) / drawing.height)
-    paint(canvas, drawing, (page_w - drawing.width * scale) / 2, page_h - EDGE - 8, scale)
-    says = f"   scale 1:{significant(1 / scale)}" if drawing.unit == "mm" else ""
-    caption(canvas, page_h, title + says)
-    canvas.showPage()
+    Fitted to a sheet, or 1:1; over as many sheets as it takes to be read, to be put together.
+    """
+    name = assessment.design.name
+    drawings = [(draw_pack(assessment.pack, side, shown), shown) for shown in shown_of(assessment.pack)]
+    wide = drawings[0][0].width > drawings[0][0].height
+    canvas, out, page_w, page_h = new_canvas(paper, wide, f"{name}: pack")
+    for drawing, shown in drawings:
+        what = f"{name}: pack" if len(drawings) == 1 else f"{name}: {shown}"
+        title = f"{what}, seen from {'above' if side == 'top' else 'below, mirrored'}"
+        draw_sheets(canvas, drawing, title, (page_w, page_h), 1.0 if true_scale else legible_scale(drawing, page_w, page_h))
+    if isinstance(assessment.design.pack, CellPack) and assessment.design.pack.groups:
+        write_plan(canvas, assessment, page_w, page_h)
     canvas.save()
     return out.getvalue()
 
 
-def tiled_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
-    """A drawing in millimetres at 1:1, on as many pages as it takes, which overlap."""
-    canvas, out, page_w, page_h = new_canvas(paper, drawing.width > drawing.height, title)
+LEAST_LETTER = 1.7
+"""The height of letters that can still be read on paper, mm."""
+
+
+def legible_scale(drawing: Drawing, page_w: float, page_h: float) -> float:
+    """The scale at which a drawing fits a sheet; where its bold words would be too small to read, the one at which they are not."""
+    fitted = min((page_w - 2 * EDGE) / drawing.width, (page_h - 2 * EDGE - 8) / drawing.height)
+    smallest = min((item.size for item in drawing.items if isinstance(item, Text) and item.bold), default=LEAST_LETTER / fitted)
+    return max(fitted, LEAST_LETTER / smallest)
+
+
+def draw_sheets(canvas: "Canvas", drawing: Drawing, title: str, page: tuple[float, float], scale: float) -> None:
+    """A drawing at a scale in mm a unit of it, in the middle of one sheet or over as many as it takes, which overlap."""
+    page_w, page_h = page
     inner_w, inner_h = page_w - 2 * EDGE, page_h - 2 * EDGE - 8
-    step_w, step_h = inner_w - OVERLAP, inner_h - OVERLAP
-    columns = max(1, -int(-(drawing.width - OVERLAP) // step_w))
-    rows = max(1, -int(-(drawing.height - OVERLAP) // step_h))
+    w, h = drawing.width * scale, drawing.height * scale
+    columns = max(1, -int(-(w - OVERLAP - 1e-6) // (inner_w - OVERLAP)))
+    rows = max(1, -int(-(h - OVERLAP - 1e-6) // (inner_h - OVERLAP)))
+    left = (page_w - w) / 2 if columns == 1 else EDGE
+    top = EDGE + inner_h
     for row in range(rows):
         for column in range(columns):
             canvas.saveState()
             clip = canvas.beginPath()
             clip.rect(EDGE * MM, EDGE * MM, inner_w * MM, inner_h * MM)
             canvas.clipPath(clip, stroke=0)
-            paint(canvas, drawing, EDGE - column * step_w, EDGE + inner_h + row * step_h, 1.0)
+            paint(canvas, drawing, left - column * (inner_w - OVERLAP), top + row * (inner_h - OVERLAP), scale)
             canvas.restoreState()
-            sheet = f"sheet {row * columns + column + 1} of {rows * columns}"
-            caption(canvas, page_h, f"{title}   1:1, {sheet}: measure 100 mm here")
-            ruler(canvas, page_w, page_h)
+            sheet = f", sheet {row * columns + column + 1} of {rows * columns}" if rows * columns > 1 else ""
+            says = "" if drawing.unit != "mm" else "   1:1" if scale == 1 else f"   scale 1:{significant(1 / scale)}"
+            caption(canvas, page_h, f"{title}{says}{sheet}{': measure 100 mm here' if scale == 1 else ''}")
+            if scale == 1:
+                ruler(canvas, page_w, page_h)
             canvas.showPage()
+
+
+def fitted_pdf(drawing: Drawing, title: str, paper: Paper) -> bytes:
+    """A drawing on one page, as large as it goes."""
+    canvas, out, page_w, page_h = new_canvas(paper, drawing.width > drawing.height, title)
+    scale = min((page_w - 2 * EDGE) / drawing.width, (page_h - 2 * EDGE - 8) / drawing.height)
+    draw_sheets(canvas, drawing, title, (page_w, page_h), scale)
     canvas.save()
     return out.getvalue()
 
@@ -201,52 +225,77 @@ def placed_cells(assessment: Assessment) -> Iterator[tuple[int, int, PlacedCell]
             yield g, place, cell
 
 
+def holders_of(assessment: Assessment) -> Holders:
+    """The holders of the cells that are built in."""
+    pack = assessment.design.pack
+    assert isinstance(pack, CellPack)
+    return Holders.of(pack, int(assessment.pack.parallel.number))
+
+
 def plan_csv(assessment: Assessment) -> str:
     """Which cell goes in which place, as CSV."""
-    pack = assessment.design.pack
-    holder = pack.holder if isinstance(pack, CellPack) else 1
-    header = ("group", "place", "holder", "cell", "capacity Ah", "resistance mΩ")
+    header = ("group", "place", "holder", "in holder", "cell", "capacity Ah", "resistance mΩ")
+    cells = list(placed_cells(assessment))
+    holders = holders_of(assessment)
     rows = [
-        (g, place, (place - 1) // holder + 1, c.label, c.capacity_ah, c.resistance_mohm)
-        for g, place, c in placed_cells(assessment)
+        (g, place, holders.number(g, place), holders.slot(g, place), c.label, c.capacity_ah, c.resistance_mohm)
+        for g, place, c in cells
     ]
     return write_csv(header, rows)
 
 
 def plan_pdf(assessment: Assessment, paper: Paper) -> bytes:
-    """Which cell goes in which place, a table of each group, to tick off at the bench."""
-    by_group: dict[int, list[tuple[int, PlacedCell]]] = {}
-    for g, place, cell in placed_cells(assessment):
-        by_group.setdefault(g, []).append((place, cell))
-    name = assessment.design.name
-    canvas, out, width, height = new_canvas(paper, False, f"{name}: plan of the cells")
-    columns, column_w, line = 3, (width - 2 * EDGE) / 3, 4.6
-    x = y = 0.0
-    column = columns  # begins a page
-    for g, members in by_group.items():
-        total = sum(c.capacity_ah for _, c in members)
-        needed = line * (len(members) + 3)
-        if y - needed < EDGE or column >= columns:
-            column = 0 if column >= columns else column + 1
-            if column in (0, columns):
-                if y:
-                    canvas.showPage()
-                column = 0
-                write(canvas, EDGE * MM, (height - EDGE - 4) * MM, f"{name}: which cell goes where", 11, bold=True)
-            x, y = EDGE + column * column_w, height - EDGE - 12
-        write(canvas, x * MM, y * MM, f"Group {g}: {significant(total, 4)} Ah", 9, bold=True)
-        y -= line
-        for place, cell in members:
-            canvas.rect(x * MM, (y - 0.4) * MM, 2.6 * MM, 2.6 * MM)
-            write(canvas, (x + 4) * MM, y * MM, f"{g}.{place}", 8.5)
-            write(canvas, (x + 14) * MM, y * MM, cell.label[:16], 8.5, bold=True)
-            mohm = f"{significant(cell.resistance_mohm)} mΩ" if cell.resistance_mohm else ""
-            figures = f"{significant(cell.capacity_ah, 4)} Ah  {mohm}"
-            write(canvas, (x + column_w - 4) * MM, y * MM, figures, 8.5, anchor="end")
-            y -= line
-        y -= line
+    """Which cell goes in which place, to tick off at the bench."""
+    next(placed_cells(assessment))
+    canvas, out, width, height = new_canvas(paper, False, f"{assessment.design.name}: plan of the cells")
+    write_plan(canvas, assessment, width, height)
     canvas.save()
     return out.getvalue()
+
+
+def write_plan(canvas: "Canvas", assessment: Assessment, width: float, height: float) -> None:
+    """The cells in columns, to tick off: by holder where one reaches over several groups, else by group."""
+    holders, name = holders_of(assessment), assessment.design.name
+    by_holder = holders.groups > 1
+    blocks: dict[int, list[tuple[str, str, PlacedCell]]] = {}
+    for g, place, cell in placed_cells(assessment):
+        number, slot = holders.number(g, place), holders.slot(g, place)
+        beside = f"H{number}.{slot}" if not holders.are_single else ""
+        row = (f"{slot}", f"{g}.{place}", cell) if by_holder else (f"{g}.{place}", beside, cell)
+        blocks.setdefault(number if by_holder else g, []).append(row)
+    columns, line = max(2, int((width - 2 * EDGE) // PLAN_COLUMN)), 4.6
+    column_w = (width - 2 * EDGE) / columns
+    y, column = 0.0, columns  # begins a page
+    for number, rows in blocks.items():
+        for n, (first, second, cell) in enumerate(rows):
+            if n == 0 or y < EDGE:
+                if y < EDGE + (3 if n == 0 else 0) * line:
+                    column, y = column + 1, height - EDGE - 12
+                    if column >= columns:
+                        if number != next(iter(blocks)) or n:
+                            canvas.showPage()
+                        column = 0
+                        write(canvas, EDGE * MM, (height - EDGE - 4) * MM, f"{name}: which cell goes where", 11, bold=True)
+                x = EDGE + column * column_w
+                total = significant(sum(c.capacity_ah for *_, c in rows), 4)
+                said = f"Holder {number}" if by_holder else f"Group {number}: {total} Ah"
+                write(canvas, x * MM, y * MM, said + (", further" if n else ""), 9, bold=True)
+                y -= line
+            canvas.rect(x * MM, (y - 0.4) * MM, 2.6 * MM, 2.6 * MM)
+            write(canvas, (x + 4) * MM, y * MM, first, 8.5)
+            write(canvas, (x + 14) * MM, y * MM, second, 8.5)
+            mohm = f"{significant(cell.resistance_mohm)} mΩ" if cell.resistance_mohm else ""
+            write(canvas, (x + column_w - 4) * MM, y * MM, f"{significant(cell.capacity_ah, 4)} Ah  {mohm}", 8.5, anchor="end")
+            lines = in_lines(cell.label) if len(cell.label) > PLAN_LETTERS else [cell.label]
+            for k, words in enumerate(lines):
+                write(canvas, (x + 25) * MM, (y - k * line * 0.8) * MM, words, 8.5 if len(lines) == 1 else 7, bold=True)
+            y -= line * (1 + 0.8 * (len(lines) - 1))
+        y -= line
+    canvas.showPage()
+
+
+PLAN_COLUMN, PLAN_LETTERS = 62.0, 12
+"""Least width of a column of the plan, mm, and how long a label goes in one line."""
 
 
 def labels_pdf(assessment: Assessment, paper: Paper) -> bytes:

@@ -9,6 +9,7 @@ from datetime import date
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimits, read_cells, reject_reasons
 from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, replace_cells, sort_cells
@@ -51,9 +52,18 @@ def placements() -> dict[str, Placed]:
     return {label: Placed(c.design_id, c.design.name, c.group, c.place) for label, c in claims.holders().items()}
 
 
-def standing(limits: RejectLimits) -> tuple[list[Standing], Pile]:
-    """Every cell of the rack, judged by the limits, with the pile it is judged against."""
-    cells = list(RackCell.objects.all())
+def seen_from(design_id: str) -> QuerySet[RackCell]:
+    """The cells of the rack as a build sees it: the builder's own, and those of the demo build that it is or was copied from."""
+    design = services.get(design_id)
+    groups = design.document["pack"].get("groups", {})
+    labels = [cell["label"] for group in groups.values() for cell in group["cells"]]
+    demos = set(RackCell.objects.filter(label__in=labels).values_list("demo", flat=True))
+    return RackCell.objects.filter(demo__in={"", design.demo, *demos})
+
+
+def standing(limits: RejectLimits, cells_there: QuerySet[RackCell] | None = None) -> tuple[list[Standing], Pile]:
+    """Every cell of the rack, or those asked for, judged by the limits, with the pile it is judged against."""
+    cells = list(RackCell.objects.all() if cells_there is None else cells_there)
     measured = [cell.measured() for cell in cells]
     pile = Pile.of(measured)
     placed = placements()
@@ -87,8 +97,8 @@ def add(measured: Sequence[Measured]) -> list[RackCell]:
 
 
 def next_label() -> str:
-    """A label that follows the last one: its number counted up."""
-    last = RackCell.objects.order_by("pk").last()
+    """A label that follows the last one of the builder's own: its number counted up."""
+    last = RackCell.objects.filter(demo="").order_by("pk").last()
     stem = last.label if last else "C0"
     digits = len(stem) - len(stem.rstrip("0123456789"))
     head, number = (stem[:-digits], stem[-digits:]) if digits else (stem + "-", "0")
@@ -198,13 +208,21 @@ class Stock:
     left_out: Counter[str]
 
 
-def stock(design_id: str, limits: RejectLimits, kept_out: frozenset[int], resistance_by: str | None) -> Stock:
-    """The good cells of the design's chemistry that are in no other build. Errors: RackError where ways of measuring are mixed."""
+def stock(
+    design_id: str,
+    limits: RejectLimits,
+    kept_out: frozenset[int],
+    resistance_by: str | None = None,
+    cell_format: str | None = None,
+) -> Stock:
+    """The good cells of the design's chemistry that are in no other build. Errors: RackError where formats or ways of measuring are
+    mixed.
+    """
     design = services.get(design_id)
     chemistry = design.document["pack"]["chemistry"]
     good: list[RackCell] = []
     left_out: Counter[str] = Counter()
-    every, _ = standing(limits)
+    every, _ = standing(limits, seen_from(design_id))
     for s in every:
         if s.cell.pk in kept_out:
             left_out["kept out"] += 1
@@ -214,10 +232,16 @@ def stock(design_id: str, limits: RejectLimits, kept_out: frozenset[int], resist
             left_out["of another chemistry"] += 1
         elif s.reasons:
             left_out["rejected"] += 1
+        elif cell_format is not None and s.cell.format != cell_format:
+            left_out["of another format"] += 1
         elif s.cell.capacity_ah is None:
             left_out["without a measured capacity"] += 1
         else:
             good.append(s.cell)
+    formats = sorted({c.format for c in good})
+    if len(formats) > 1:
+        said = " and ".join(f"'{f}'" if f else "some without a format" for f in formats[:3])
+        raise RackError([("/cell_format", f"there are cells of {said}: sort one format, as they do not fit one holder")])
     ways = {c.resistance_by for c in good if c.resistance_mohm is not None}
     if resistance_by is not None:
         left_out["resistance measured the other way"] += sum(c.resistance_by != resistance_by for c in good)
@@ -234,8 +258,13 @@ def stock(design_id: str, limits: RejectLimits, kept_out: frozenset[int], resist
     return Stock(good, +left_out)
 
 
-def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], holder: int, reclaimed: bool) -> StoredDesign:
-    """Build cells into a design, by group and place. Errors: RackError, StaleError, DesignError."""
+def place(
+    design_id: str, base_revision: int, groups: Sequence[Sequence[int]], pattern: tuple[int, int], reclaimed: bool
+) -> StoredDesign:
+    """Build cells into a design, by group and place; pattern: cells of a group in a holder, groups that one reaches over.
+
+    Errors: RackError, StaleError, DesignError.
+    """
     with transaction.atomic():
         design = services.get(design_id)
         ids = [pk for group in groups for pk in group]
@@ -266,7 +295,8 @@ def place(design_id: str, base_revision: int, groups: Sequence[Sequence[int]], h
             {"op": "replace", "path": "/pack/groups", "value": document},
             {"op": "replace", "path": "/pack/series", "value": len(groups)},
             {"op": "replace", "path": "/pack/parallel", "value": len(groups[0])},
-            {"op": "replace", "path": "/pack/holder", "value": holder},
+            {"op": "replace", "path": "/pack/holder", "value": pattern[0]},
+            {"op": "replace", "path": "/pack/holder_groups", "value": pattern[1]},
             {"op": "replace", "path": "/pack/cell/capacity_ah", "value": round(mean_ah, 4)},
             {"op": "replace", "path": "/pack/cell/reclaimed", "value": reclaimed},
         ]
@@ -290,7 +320,10 @@ def refill(design_id: str, limits: RejectLimits) -> Refill:
     pack = design.document["pack"]
     if not pack.get("groups"):
         raise RackError([("/design_id", "no cells from the rack are in this pack yet: sort first")])
-    store = stock(design_id, limits, frozenset(), pack["cell"]["resistance_by"])
+    labels = [cell["label"] for group in pack["groups"].values() for cell in group["cells"]]
+    formats = set(RackCell.objects.filter(label__in=labels).values_list("format", flat=True))
+    one = formats.pop() if len(formats) == 1 else None
+    store = stock(design_id, limits, frozenset(), pack["cell"]["resistance_by"], one)
     by_label = {cell.label: n for n, cell in enumerate(store.good)}
     groups = [[by_label.get(c["label"]) for c in group["cells"]] for group in pack["groups"].values()]
     used = {n for group in groups for n in group if n is not None}
@@ -311,23 +344,23 @@ SortingJob = jobs.Job[Stock, float, Arrangement]
 
 LOOK_S = 0.05
 QUICK_S = 0.9
-Given = tuple[list[float], list[float | None], int, int, int, dict[int, int], int]
-"""What sorting takes: capacities, resistances, series, parallel, holder, pinned, rounds."""
+Given = tuple[list[float], list[float | None], int, int, int, int, dict[int, int], int]
+"""What sorting takes: capacities, resistances, series, parallel, holder, holder_groups, pinned, rounds."""
 THOROUGH_S = 60.0
 THOROUGH_ROUNDS = 100 * ROUNDS
 
 
 def begin_sorting(
-    store: Stock, series: int, parallel: int, holder: int, pinned: Mapping[int, int], thorough: bool
+    store: Stock, series: int, parallel: int, pattern: tuple[int, int], pinned: Mapping[int, int], thorough: bool
 ) -> tuple[str, SortingJob]:
-    """Begin sorting the stock into groups, as a job. `pinned` is cell id -> group from 0."""
+    """Begin sorting the stock into groups, as a job. pattern: see `place`. pinned: cell id -> group from 0."""
     index = {cell.pk: n for n, cell in enumerate(store.good)}
     given: Given = (
         [cell.capacity_ah or 0.0 for cell in store.good],
         [cell.resistance_mohm for cell in store.good],
         series,
         parallel,
-        holder,
+        *pattern,
         {index[pk]: group for pk, group in pinned.items() if pk in index},
         THOROUGH_ROUNDS if thorough else ROUNDS,
     )

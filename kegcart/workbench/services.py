@@ -283,7 +283,8 @@ def load_demo_racks() -> None:
         taken = frozenset(RackCell.objects.values_list("label", flat=True))
         known = read_cells(file.read_text(encoding="utf-8"), Measured())
         new = [cell for cell in known.cells if cell.label not in taken]
-        RackCell.objects.bulk_create([RackCell(**m.model_dump()) for m in new])
+        demo = file.stem.removesuffix("-rack")
+        RackCell.objects.bulk_create([RackCell(**m.model_dump(), demo=demo) for m in new])
 
 
 def load_demos(reset: bool = False) -> list[str]:

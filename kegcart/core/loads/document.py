@@ -1,6 +1,6 @@
 """What is to run."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
@@ -49,6 +49,9 @@ StartGroup = Annotated[Literal["A", "B", "C"], Said(tuple((g, f"group {g}") for 
 DayNumber = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader(""))]
 
 MOST_LOADS = 120
+CYCLE_MIN = 30
+SHORTEST_MIN = 0.5
+"""How long a cycle is of which only the share is known, and the least that one of its parts lasts, min."""
 
 
 class Window(Decisions):
@@ -70,6 +73,21 @@ class Cycle(Decisions):
 
     on_min: Minutes
     off_min: Minutes
+
+    @model_validator(mode="before")
+    @classmethod
+    def of_a_share(cls, data: Any) -> Any:
+        """A cycle may be told by the share of the time it is on, `duty`, as in "35 %"; it is half an hour long then, or as long as the
+        shorter part needs to be half a minute. Errors: ValueError.
+        """
+        if not isinstance(data, dict) or "duty" not in data:
+            return data
+        share = reader("%")(data["duty"])
+        if not isinstance(share, int | float) or not 0 < share < 1:
+            raise ValueError("a duty is more than 0 % and less than 100 %: what always runs does not cycle")
+        rest = {name: value for name, value in data.items() if name != "duty"}
+        whole_min = max(CYCLE_MIN, SHORTEST_MIN / min(share, 1 - share))
+        return {**rest, "on_min": round(whole_min * share, 3), "off_min": round(whole_min * (1 - share), 3)}
 
 
 class VoltsAmps(Decisions):

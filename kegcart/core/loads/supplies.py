@@ -13,11 +13,13 @@ Direct = Literal["dc_12v", "usb", "pack"]
 
 @dataclass(frozen=True, slots=True)
 class SupplyFacts:
-    """short: as a narrow column says it. label: as a sentence says it. fed: how a load is fed by it, in words. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the
-    converter between pack and socket; empty where there is none, or where it is an inverter with a curve of its own."""
+    """short: as a narrow column says it. label: as a sentence says it. means: what stands at the load. fed: how a load is fed by it,
+    in words. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the converter between pack and socket;
+    empty where there is none, or where it is an inverter with a curve of its own."""
 
     short: str
     label: str
+    means: str
     fed: str
     outlet: str
     eta_key: str
@@ -27,13 +29,27 @@ def facts_of(supply: Supply) -> SupplyFacts:
     """What is the same for every load on a supply."""
     match supply:
         case "ac":
-            return SupplyFacts("AC", "AC", "with AC", "AC outlet", "")
+            return SupplyFacts("AC", "AC", "mains voltage, made by an inverter", "with AC", "AC outlet", "")
         case "dc_12v":
-            return SupplyFacts("12 V", "regulated 12 V", "from regulated 12 V", "12 V outlet", "converter_eta")
+            return SupplyFacts(
+                "12 V steady",
+                "regulated 12 V",
+                "12 V that a converter keeps, however full the pack is",
+                "from regulated 12 V",
+                "12 V outlet",
+                "converter_eta",
+            )
         case "usb":
-            return SupplyFacts("USB", "USB", "from USB", "USB outlet", "usb_eta")
+            return SupplyFacts("USB", "USB", "5 V and more, made by USB modules", "from USB", "USB outlet", "usb_eta")
         case "pack":
-            return SupplyFacts("pack", "straight from the pack", "straight from the pack", "pack-voltage outlet", "")
+            return SupplyFacts(
+                "straight",
+                "straight from the pack",
+                "the voltage of the pack itself, as it falls and rises",
+                "straight from the pack",
+                "Pack-voltage outlet",
+                "",
+            )
     assert_never(supply)
 
 

@@ -182,7 +182,8 @@ class CellPack(Planning):
     groups: Annotated[dict[Id, Group], few(32)] = Field(
         default_factory=dict, max_length=32, description="sorted from the rack; empty: all cells alike"
     )
-    holder: Few = Field(1, description="cells in one holder that are put in and taken out together")
+    holder: Few = Field(1, description="cells of a group in one holder, which are put in and taken out together")
+    holder_groups: Series = Field(1, description="groups that one holder reaches over; 1: it holds cells of one group")
 
 
 class Battery(Decisions):

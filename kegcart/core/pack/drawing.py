@@ -10,10 +10,13 @@ from typing import Literal
 
 from kegcart.core.drawing import Anchor, Area, Box, Circle, Drawing, Line, Primitive, Role, Text
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack
+from kegcart.core.pack.holders import Holders
 from kegcart.core.pack.links import dimensions
 from kegcart.core.pack.sizing import PackSizing
 
 Side = Literal["top", "bottom"]
+Shown = Literal["cells", "links"]
+"""Of cells on end two drawings are made, as one would cover the other: the cells with their labels, and the links over them."""
 GAP = 1.5
 """Between cells in a holder, mm."""
 MARGIN = 26.0
@@ -75,12 +78,24 @@ class PackLayout:
     fuses: list[Lead] = field(default_factory=list)
     shares: list[tuple[float, float, str]] = field(default_factory=list)
     rails: list[tuple[str, list[tuple[float, float]]]] = field(default_factory=list)
+    holders: list[tuple[float, float, float, float]] = field(default_factory=list)
     caption: str = ""
 
+    @property
+    def on_end(self) -> bool:
+        """Whether it is of cells on end, with labels and links on the same face."""
+        return bool(self.places) and self.places[0].round
 
-def draw_pack(sizing: PackSizing, side: Side = "top") -> Drawing:
-    """The pack as it will stand, in true millimetres; `bottom` mirrors it, for whoever solders there."""
-    return Painter(lay_out_pack(sizing), side, collection(sizing)).draw()
+
+def draw_pack(sizing: PackSizing, side: Side = "top", shown: Shown = "cells") -> Drawing:
+    """The pack as it will stand, in true millimetres; `bottom` mirrors it, for whoever solders there. shown: see `Shown`."""
+    return Painter(lay_out_pack(sizing), side, collection(sizing), shown).draw()
+
+
+def shown_of(sizing: PackSizing) -> tuple[Shown, ...]:
+    """The drawings there are of a pack."""
+    pack = sizing.pack
+    return ("cells", "links") if isinstance(pack, CellPack) and pack.cell.shape == "cylindrical" else ("cells",)
 
 
 def collection(sizing: PackSizing) -> str:
@@ -142,11 +157,27 @@ def lay_out_cells(pack: CellPack, sizing: PackSizing) -> PackLayout:
                     reject,
                 )
             )
+    outline_holders(sheet, Holders.of(pack, p))
     if cylindrical:
         link_holder(sheet, at, s, group_w, group_h)
     else:
         link_prismatic(sheet, at, s, group_w, group_h, pitch_x)
     return sheet
+
+
+def outline_holders(sheet: PackLayout, holders: Holders) -> None:
+    """A frame round the cells of each holder, where they stand together."""
+    if holders.are_single:
+        return
+    held: dict[int, list[PackPlace]] = {}
+    for place in sheet.places:
+        held.setdefault(holders.number(place.group, place.number), []).append(place)
+    for cells in held.values():
+        left, right = min(c.x - c.w / 2 for c in cells), max(c.x + c.w / 2 for c in cells)
+        top, low = min(c.y - c.h / 2 for c in cells), max(c.y + c.h / 2 for c in cells)
+        inside = sum(left < c.x < right and top < c.y < low for c in sheet.places)
+        if inside == len(cells):
+            sheet.holders.append((left - GAP / 2, top - GAP / 2, right - left + GAP, low - top + GAP))
 
 
 def link_holder(sheet: PackLayout, at: list[tuple[float, float]], s: int, group_w: float, group_h: float) -> None:
@@ -242,8 +273,9 @@ def lay_out_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackLayout:
 class Painter:
     """Turns the layout into primitives, seen from one side."""
 
-    def __init__(self, layout: PackLayout, side: Side, collection: str) -> None:
+    def __init__(self, layout: PackLayout, side: Side, collection: str, shown: Shown) -> None:
         self.layout, self.side, self.collection = layout, side, collection
+        self.links = shown == "links" or not layout.on_end
         self.mirrored = side == "bottom"
         self.size = max(4.0, min(14.0, layout.width / 60))
         self.drawing = Drawing(layout.width, layout.height, "mm")
@@ -256,16 +288,19 @@ class Painter:
         """The whole pack."""
         layout, add = self.layout, self.drawing.add
         self.drawing.areas = self.areas()
-        for bar in layout.bars:
+        bars = layout.bars if self.links else []
+        for bar in bars:
             if bar.side != self.side:
                 add(Box(self.x(bar.x, bar.w), bar.y, bar.w, bar.h, "link-under", 0.4, 2))
         for place in layout.places:
             self.cell(place)
-        for bar in layout.bars:
+        for bar in bars:
             if bar.side == self.side:
                 add(Box(self.x(bar.x, bar.w), bar.y, bar.w, bar.h, "link", 0.4, 2, title=f"link, {bar.joins}"))
         for place in layout.places:
             add(*(self.round_marks(place) if place.round else self.square_marks(place)))
+        for x, y, w, h in layout.holders:
+            add(Box(self.x(x, w), y, w, h, "holder", 0.9, 2))
         for pole, points in layout.rails:
             role, width = RAILS[pole]
             add(Line(tuple((self.x(x), y) for x, y in points), role, width))
@@ -274,7 +309,7 @@ class Painter:
         for x, y, words in layout.shares:
             add(Text(self.x(x), y + 4, words, self.size * 1.5, anchor="middle", bold=True))
         for lead in layout.senses:
-            if lead.side == self.side or not layout.places[0].round:
+            if self.links and (lead.side == self.side or not layout.on_end):
                 self.sense(lead)
         for post in layout.posts:
             self.post(post)
@@ -307,24 +342,38 @@ class Painter:
         return out
 
     def round_marks(self, place: PackPlace) -> list[Primitive]:
-        """Polarity and number on a cell on end, as large as the cell allows."""
-        small, x = min(place.w, place.h), self.x(place.x)
-        plus = place.plus_up != self.mirrored
-        words = place.label or f"{place.group}.{place.number}"
-        size = min(small * 0.24, small * 1.5 / max(len(words), 1))
+        """Polarity, label and number of its place on a cell on end, as large as the cell allows; under links polarity alone."""
+        small, x, y = min(place.w, place.h), self.x(place.x), place.y
+        plus, number = place.plus_up != self.mirrored, f"{place.group}.{place.number}"
+        if self.links:
+            return [
+                sign(x, y - small * 0.2, plus, small * 0.32),
+                Text(x, y + small * 0.4, number, small * 0.2, "faint", "middle"),
+            ]
+        if not place.label:
+            return [sign(x, y - small * 0.08, plus, small * 0.38), Text(x, y + small * 0.3, number, small * 0.3, anchor="middle")]
+        lines = in_lines(place.label)
+        size = small * min(0.26, 1.75 / max(len(line) for line in lines), 0.5 / len(lines))
+        first = y + size * 0.36 - size * 0.5 * (len(lines) - 1)
         return [
-            sign(x, place.y - small * 0.15, plus, small * 0.38),
-            Text(x, place.y + small * 0.37, words, size, "faint", "middle"),
+            sign(x, y - small * 0.24, plus, small * 0.26),
+            *(Text(x, first + n * size, line, size, anchor="middle", bold=True) for n, line in enumerate(lines)),
+            Text(x, y + small * 0.42, number, small * 0.17, "faint", "middle"),
         ]
 
     def square_marks(self, place: PackPlace) -> list[Primitive]:
         """Number on a cell or battery, and polarity at both its ends where they are terminals of a cell."""
         x = self.x(place.x)
-        words = place.label or (f"{place.group}" if place.number == 1 else f"{place.group}.{place.number}")
-        size = min(self.size * 1.4, place.w * 1.6 / max(len(words), 1))
+        number = f"{place.group}" if place.number == 1 else f"{place.group}.{place.number}"
+        lines = in_lines(place.label) if place.label else [number]
+        size = min(self.size * 1.4, place.w * 1.8 / max(len(line) for line in lines))
         out: list[Primitive] = []
         if not self.layout.shares:
-            out.append(Text(x, place.y + size / 3, words, size, anchor="middle", bold=True))
+            first = place.y + size / 3 - size * 0.5 * (len(lines) - 1)
+            out += [Text(x, first + n * size, line, size, anchor="middle", bold=True) for n, line in enumerate(lines)]
+            if place.label and self.collection.endswith("g"):
+                low = first + len(lines) * size
+                out.append(Text(x, low, f"{place.group}.{place.number}", size * 0.8, "faint", "middle"))
         if not self.layout.rails:
             upper_plus, large = place.group % 2 == 0, min(size * 1.5, place.w * 0.6)
             out.append(sign(x, place.y - place.h * (0.22 if upper_plus else -0.3), True, large))
@@ -350,6 +399,24 @@ class Painter:
         role: Role = "positive" if plus else "negative"
         self.drawing.add(Line(((x, post.y + 6), (x, max(post.y - 14, 3))), role, 4))
         self.drawing.add(Text(x + 8, max(post.y - 6, self.size), post.name, self.size * 1.6, role, bold=True))
+
+
+LINE_LETTERS = 8
+"""A label longer than this is written in several lines."""
+
+
+def in_lines(label: str) -> list[str]:
+    """A label in lines of about one length, broken at its hyphens and blanks where it has them; nothing of it is left out."""
+    count = ceil(len(label) / LINE_LETTERS)
+    lines: list[str] = []
+    rest = label
+    for left in range(count, 1, -1):
+        ideal = ceil(len(rest) / left)
+        breaks = [n + 1 for n, letter in enumerate(rest) if letter in "-_ ./" and abs(n + 1 - ideal) <= 3]
+        at = min(breaks, key=lambda n: abs(n - ideal)) if breaks else ideal
+        lines.append(rest[:at].strip())
+        rest = rest[at:]
+    return [line for line in [*lines, rest.strip()] if line]
 
 
 RAILS: dict[str, tuple[Role, float]] = {"+": ("positive", 4), "-": ("negative", 4), "link": ("rail", 5)}

@@ -197,20 +197,29 @@ def read_date(text: str) -> date | None:
         raise ValueError(f"'{text[:20]}' is no date: write it as 2026-03-14 or 14.3.2026") from None
 
 
+Kind = tuple[str, str, str]
+"""Format, chemistry and way of measuring the resistance: only cells of one kind are compared."""
+
+
+def kind_of_cell(cell: Measured) -> Kind:
+    """What of the pile a cell is compared with."""
+    return cell.format, cell.chemistry, cell.resistance_by
+
+
 @dataclass(frozen=True, slots=True)
 class Pile:
-    """What a cell of the pile is held against: the median resistance (mΩ) by way of measuring."""
+    """What a cell of the pile is held against: the median resistance (mΩ) of its own kind, see `kind_of_cell`."""
 
-    median_mohm: Mapping[str, float]
+    median_mohm: Mapping[Kind, float]
 
     @classmethod
     def of(cls, cells: Sequence[Measured]) -> "Pile":
-        """The pile of the cells that are not damaged."""
-        ways: dict[str, list[float]] = {}
+        """The pile of cells, each kind apart."""
+        kinds: dict[Kind, list[float]] = {}
         for cell in cells:
             if cell.resistance_mohm is not None:
-                ways.setdefault(cell.resistance_by, []).append(cell.resistance_mohm)
-        return cls({way: median(values) for way, values in ways.items()})
+                kinds.setdefault(kind_of_cell(cell), []).append(cell.resistance_mohm)
+        return cls({kind: median(values) for kind, values in kinds.items()})
 
 
 def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str]:
@@ -224,7 +233,7 @@ def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str
     if cell.capacity_ah is not None and cell.rated_ah and cell.capacity_ah < limits.capacity_share * cell.rated_ah:
         share = cell.capacity_ah / cell.rated_ah
         reasons.append(f"capacity {share:.0%} of rated, under {limits.capacity_share:.0%}")
-    middle = pile.median_mohm.get(cell.resistance_by)
+    middle = pile.median_mohm.get(kind_of_cell(cell))
     if cell.resistance_mohm is not None and middle and cell.resistance_mohm > limits.resistance_multiple * middle:
         times = cell.resistance_mohm / middle
         reasons.append(f"resistance {times:.2g} × the median, over {limits.resistance_multiple:g} ×")

@@ -67,6 +67,7 @@ def sort_cells(
     series: int,
     parallel: int,
     holder: int = 1,
+    holder_groups: int = 1,
     pinned: Mapping[int, int] | None = None,
     rounds: int = ROUNDS,
     report: Report | None = None,
@@ -75,13 +76,15 @@ def sort_cells(
     """Sort cells into `series` groups of `parallel`.
 
     capacity_ah, resistance_mohm: of each good cell of the pile, by index; a resistance may be missing.
-    holder: cells that are put in and taken out together and should match; divides `parallel`.
+    holder: cells of a group that are put in and taken out together and should match; divides `parallel`.
+    holder_groups: groups that a holder reaches over; divides `series`. Its cells are matched over all of them, as the strongest of each
+    group come first.
     pinned: index -> group in which a cell stays.
     Errors: SortingError where there are too few cells, or pins that cannot be kept.
     """
     pins = dict(pinned or {})
     capacity = np.asarray(capacity_ah, dtype=np.float64)
-    check(len(capacity), series, parallel, holder, pins)
+    check(len(capacity), series, parallel, (holder, holder_groups), pins)
     known = [1 / r for r in resistance_mohm if r]
     middle = float(np.median(known)) if known else 1.0
     conductance = np.array([1 / r if r else middle for r in resistance_mohm], dtype=np.float64)
@@ -92,15 +95,21 @@ def sort_cells(
     stopped = search.even_capacity(rounds, report)
     if not stopped and len(known) > 1:
         search.even_conductance(CONDUCTANCE_ROUNDS)
+    if holder_groups > 1:  # within a group the order is free
+        order = np.argsort(-sums[search.best], axis=1, kind="stable")
+        search.best = np.take_along_axis(search.best, order, axis=1)
     return arrangement(search.best, items, capacity, conductance, stopped)
 
 
-def check(count: int, series: int, parallel: int, holder: int, pins: Mapping[int, int]) -> None:
-    """Errors: SortingError where the cells cannot be sorted as asked."""
+def check(count: int, series: int, parallel: int, pattern: tuple[int, int], pins: Mapping[int, int]) -> None:
+    """Errors: SortingError where the cells cannot be sorted as asked. pattern: cells of a group in a holder, groups it reaches over."""
+    holder, holder_groups = pattern
     if count < series * parallel:
         raise SortingError(f"{series} groups of {parallel} want {series * parallel} good cells; there are {count}")
     if parallel % holder:
         raise SortingError(f"{parallel} cells in parallel do not fill holders of {holder}")
+    if series % holder_groups:
+        raise SortingError(f"{series} groups in series do not fill holders that reach over {holder_groups}")
     if pins and holder > 1:
         raise SortingError("cells can be pinned only where each stands in a place of its own, not in holders of several")
     for group in set(pins.values()):

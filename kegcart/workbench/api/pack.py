@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 
 from kegcart.core.pack.curve import read_curve
-from kegcart.core.pack.drawing import Side, draw_pack
+from kegcart.core.pack.drawing import Shown, Side, draw_pack
 from kegcart.core.reference import Row, battery_types, cell_types
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, answer_json, attached
@@ -20,6 +20,7 @@ router = Router(tags=["pack"])
 
 class DrawingIn(Schema):
     side: Side = "top"
+    shown: Shown = "cells"
     paper: papers.Paper = "a4"
     scale: papers.Scale = "fit"
 
@@ -29,13 +30,15 @@ FILE = {"responses": {200: {"description": "A file"}}}
 
 @router.get("/designs/{design_id}/pack-drawing", response={200: DrawingOut, **BAD}, summary="The pack drawing, to pick from")
 def pack_drawing(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    return answer(draw_pack(services.assessed_design(design_id).pack, wanted.side).write())
+    return answer(draw_pack(services.assessed_design(design_id).pack, wanted.side, wanted.shown).write())
 
 
 @router.get("/designs/{design_id}/pack.svg", summary="The pack drawing, in true millimetres", openapi_extra=FILE)
 def pack_svg(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
     assessment = services.assessed_design(design_id)
-    return attached(papers.pack_svg(assessment, wanted.side), "image/svg+xml", assessment.design.name, "pack.svg", inline=True)
+    return attached(
+        papers.pack_svg(assessment, wanted.side, wanted.shown), "image/svg+xml", assessment.design.name, "pack.svg", inline=True
+    )
 
 
 @router.get("/designs/{design_id}/pack.pdf", summary="The pack drawing to print, 1:1 or fitted", openapi_extra=FILE)

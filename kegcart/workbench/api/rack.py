@@ -1,9 +1,10 @@
 """The cell rack: measured cells, their import, rejects, sorting, and building them in."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
+from pydantic import Field
 
 from kegcart.core.pack.rack import FIELDS, Measured, RackTable, RejectLimits
 from kegcart.workbench import jobs, rack, services
@@ -50,14 +51,20 @@ def cell_data(cell: RackCell, reasons: list[str], placed: rack.Placed | None) ->
     }
 
 
-@router.get("", response=RackOut, summary="All cells, judged")
-def show(request: HttpRequest, limits: Query[LimitsIn]) -> HttpResponse:
+SeenFrom = Annotated[str, Field(max_length=12, description="as this build sees the rack; empty: all of it")]
+
+
+@router.get("", response={200: RackOut, **BAD}, summary="The cells of the rack, judged")
+def show(request: HttpRequest, limits: Query[LimitsIn], design_id: Query[SeenFrom]) -> HttpResponse:
     chosen = limits_of(limits)
-    every, pile = rack.standing(chosen)
+    every, pile = rack.standing(chosen, rack.seen_from(design_id) if design_id else None)
     return answer(
         {
             "cells": [cell_data(s.cell, s.reasons, s.placed) for s in every],
-            "median_mohm": pile.median_mohm,
+            "medians": [
+                {"format": cell_format, "chemistry": chemistry, "resistance_by": way, "mohm": mohm}
+                for (cell_format, chemistry, way), mohm in pile.median_mohm.items()
+            ],
             "limits": {name: getattr(chosen, name) for name in RejectLimits.__dataclass_fields__},
             "next_label": rack.next_label(),
         }
@@ -157,9 +164,9 @@ def sorting_job(key: str) -> rack.SortingJob:
 @router.post("/sort", response={202: SortOut, **BAD}, summary="Begin sorting good cells into groups")
 def sort(request: HttpRequest, body: SortIn) -> HttpResponse:
     limits = limits_of(body.limits or LimitsIn())
-    store = rack.stock(body.design_id, limits, frozenset(body.kept_out), body.resistance_by)
+    store = rack.stock(body.design_id, limits, frozenset(body.kept_out), body.resistance_by, body.cell_format)
     pinned = {int(k): v - 1 for k, v in body.pinned.items()}
-    key, job = rack.begin_sorting(store, body.series, body.parallel, body.holder, pinned, body.thorough)
+    key, job = rack.begin_sorting(store, body.series, body.parallel, (body.holder, body.holder_groups), pinned, body.thorough)
     job.wait(SORT_AWAIT_S)
     return answer(sorting_data(key, job), 202)
 
@@ -184,4 +191,8 @@ def refill(request: HttpRequest, body: RefillIn) -> HttpResponse:
 
 @router.post("/place", response={200: DesignOut, 409: StaleOut, **BAD}, summary="Build sorted cells into a design")
 def place(request: HttpRequest, body: PlaceIn) -> HttpResponse:
-    return answer(design_data(rack.place(body.design_id, body.base_revision, body.groups, body.holder, body.reclaimed)))
+    return answer(
+        design_data(
+            rack.place(body.design_id, body.base_revision, body.groups, (body.holder, body.holder_groups), body.reclaimed)
+        )
+    )

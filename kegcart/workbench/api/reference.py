@@ -92,7 +92,7 @@ def part_kind(kind: Kind[Any]) -> dict[str, Any]:
 @router.get("/reference", response=ReferenceOut, summary="Lists to choose from")
 def reference(request: HttpRequest) -> HttpResponse:
     kinds = [
-        {"key": k.key, "label": k.label, "surge": k.surge, "surge_s": k.surge_s, "power_factor": k.power_factor}
+        {name: getattr(k, name) for name in ("key", "label", "surge", "surge_s", "power_factor", "steady")}
         for k in load_kinds().values()
     ]
     return answer(
@@ -102,7 +102,7 @@ def reference(request: HttpRequest) -> HttpResponse:
             "parts": [part_kind(kind) for kind in KINDS.values()],
             "cell_limits": {name: limits_of(name)["maximum"] for name in ("capacity_ah", "resistance_mohm", "resting_v")},
             "supplies": [
-                {"key": key, "short": facts.short, "label": facts.label, "outlet": facts.outlet}
+                {"key": key, "short": facts.short, "label": facts.label, "means": facts.means, "outlet": facts.outlet}
                 for key, facts in SUPPLIES.items()
             ],
             "cells_12v": {key: row.cells_12v for key, row in chemistries().items()},

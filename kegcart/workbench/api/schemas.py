@@ -167,6 +167,8 @@ class AssessmentOut(Schema):
     findings: list[FindingOut]
     checks: list["CheckOut"]
     verdict: VerdictCounts
+    begun: Annotated[list[Station], Field(description="the stations at which something was decided")]
+    suits_12v: Annotated[list[str], Field(description="pack and banks whose whole range stands what is made for 12 V")]
     offers: list[AdditionOut]
 
 
@@ -334,6 +336,8 @@ class ChangesOut(Schema):
     findings: list[int | FindingOut]
     checks: list[int | CheckChange | CheckOut]
     verdict: VerdictCounts
+    begun: list[Station]
+    suits_12v: list[str]
     offers: list[int | AdditionOut]
     diagram: DrawingChanges
     wires: list[int | WireOut]
@@ -447,6 +451,7 @@ class KindOut(Schema):
     surge: float
     surge_s: float
     power_factor: float
+    steady: Annotated[bool, Field(description="of 12 V it usually wants a steady one")]
 
 
 class RuleOut(Schema):
@@ -514,6 +519,7 @@ class SupplyOut(Schema):
     key: Supply
     short: str
     label: str
+    means: Annotated[str, Field(description="what stands at the load, in words")]
     outlet: str
 
 
@@ -663,8 +669,16 @@ class LimitsOut(Schema):
 
 
 class RackOut(Schema):
+    class Median(Schema):
+        """The median resistance of one kind of cells: what is of another kind is not compared."""
+
+        format: str
+        chemistry: ChemistryKey
+        resistance_by: ResistanceBy
+        mohm: float
+
     cells: list[CellOut]
-    median_mohm: dict[str, float]
+    medians: list[Median]
     limits: LimitsOut
     next_label: str
 
@@ -710,12 +724,14 @@ class SortIn(Strict):
     series: Annotated[int, Field(ge=1, le=32)]
     parallel: Annotated[int, Field(ge=1, le=200)]
     holder: Annotated[int, Field(ge=1, le=16)] = 1
+    holder_groups: Annotated[int, Field(ge=1, le=32)] = 1
     kept_out: Annotated[list[int], Field(max_length=20_000, default_factory=list)]
     pinned: Annotated[
         dict[Annotated[str, Field(pattern=r"^\d{1,18}$")], Annotated[int, Field(ge=1, le=32)]], Field(default_factory=dict)
     ]
     limits: LimitsIn | None = None
     resistance_by: ResistanceBy | None = None
+    cell_format: Annotated[str, Field(max_length=20)] | None = None
     thorough: bool = False
 
 
@@ -757,6 +773,7 @@ class PlaceIn(Strict):
     base_revision: int
     groups: Annotated[list[Annotated[list[int], Field(min_length=1, max_length=200)]], Field(min_length=1, max_length=32)]
     holder: Annotated[int, Field(ge=1, le=16)] = 1
+    holder_groups: Annotated[int, Field(ge=1, le=32)] = 1
     reclaimed: bool = True
 
 

@@ -275,7 +275,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All cells, judged */
+        /** The cells of the rack, judged */
         get: operations["kegcart_workbench_api_rack_show"];
         put?: never;
         post?: never;
@@ -996,7 +996,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Radius */
@@ -1023,7 +1023,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1113,7 +1113,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1182,7 +1182,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /**
              * Anchor
              * @enum {string}
@@ -1253,6 +1253,16 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
             verdict: components["schemas"]["VerdictCounts"];
+            /**
+             * Begun
+             * @description the stations at which something was decided
+             */
+            begun: ("brief" | "loads" | "pack" | "power" | "bench")[];
+            /**
+             * Suits 12V
+             * @description pack and banks whose whole range stands what is made for 12 V
+             */
+            suits_12v: string[];
             /** Offers */
             offers: components["schemas"]["AdditionOut"][];
         };
@@ -1744,10 +1754,16 @@ export interface components {
             };
             /**
              * Holder
-             * @description cells in one holder that are put in and taken out together
+             * @description cells of a group in one holder, which are put in and taken out together
              * @default 1
              */
             holder: number;
+            /**
+             * Holder Groups
+             * @description groups that one holder reaches over; 1: it holds cells of one group
+             * @default 1
+             */
+            holder_groups: number;
         };
         /**
          * CheckOut
@@ -2938,6 +2954,10 @@ export interface components {
             /** Checks */
             checks: (number | components["schemas"]["CheckChange"] | components["schemas"]["CheckOut"])[];
             verdict: components["schemas"]["VerdictCounts"];
+            /** Begun */
+            begun: ("brief" | "loads" | "pack" | "power" | "bench")[];
+            /** Suits 12V */
+            suits_12v: string[];
             /** Offers */
             offers: (number | components["schemas"]["AdditionOut"])[];
             diagram: components["schemas"]["DrawingChanges"];
@@ -3267,14 +3287,32 @@ export interface components {
             /** Drop V */
             drop_v: number;
         };
+        /**
+         * Median
+         * @description The median resistance of one kind of cells: what is of another kind is not compared.
+         */
+        Median: {
+            /** Format */
+            format: string;
+            /**
+             * Chemistry
+             * @enum {string}
+             */
+            chemistry: "lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting";
+            /**
+             * Resistance By
+             * @enum {string}
+             */
+            resistance_by: "1khz" | "dc";
+            /** Mohm */
+            mohm: number;
+        };
         /** RackOut */
         RackOut: {
             /** Cells */
             cells: components["schemas"]["CellOut"][];
-            /** Median Mohm */
-            median_mohm: {
-                [key: string]: number;
-            };
+            /** Medians */
+            medians: components["schemas"]["Median"][];
             limits: components["schemas"]["LimitsOut"];
             /** Next Label */
             next_label: string;
@@ -3505,6 +3543,8 @@ export interface components {
             parallel: number;
             /** Holder */
             holder?: number;
+            /** Holder Groups */
+            holder_groups?: number;
             /** Kept Out */
             kept_out?: number[];
             /** Pinned */
@@ -3514,6 +3554,8 @@ export interface components {
             limits?: components["schemas"]["LimitsIn"] | null;
             /** Resistance By */
             resistance_by?: ("1khz" | "dc") | null;
+            /** Cell Format */
+            cell_format?: string | null;
             /** Thorough */
             thorough?: boolean;
         };
@@ -3541,6 +3583,8 @@ export interface components {
             groups: number[][];
             /** Holder */
             holder?: number;
+            /** Holder Groups */
+            holder_groups?: number;
             /** Reclaimed */
             reclaimed?: boolean;
         };
@@ -3582,6 +3626,12 @@ export interface components {
              * @enum {string}
              */
             side: "top" | "bottom";
+            /**
+             * Shown
+             * @default cells
+             * @enum {string}
+             */
+            shown: "cells" | "links";
             /**
              * Paper
              * @default a4
@@ -3825,6 +3875,11 @@ export interface components {
             surge_s: number;
             /** Power Factor */
             power_factor: number;
+            /**
+             * Steady
+             * @description of 12 V it usually wants a steady one
+             */
+            steady: boolean;
         };
         /** OptionOut */
         OptionOut: {
@@ -3973,6 +4028,11 @@ export interface components {
             short: string;
             /** Label */
             label: string;
+            /**
+             * Means
+             * @description what stands at the load, in words
+             */
+            means: string;
             /** Outlet */
             outlet: string;
         };
@@ -4922,11 +4982,12 @@ export interface operations {
     };
     kegcart_workbench_api_rack_show: {
         parameters: {
-            query?: {
+            query: {
                 capacity_share?: number | null;
                 resistance_multiple?: number | null;
                 arrival_v?: number | null;
                 drop_v?: number | null;
+                design_id: string;
             };
             header?: never;
             path?: never;
@@ -4941,6 +5002,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RackOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
                 };
             };
         };
@@ -5608,6 +5696,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                shown?: "cells" | "links";
                 paper?: "a4" | "letter";
                 scale?: "fit" | "true";
             };
@@ -5661,6 +5750,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                shown?: "cells" | "links";
                 paper?: "a4" | "letter";
                 scale?: "fit" | "true";
             };
@@ -5685,6 +5775,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                shown?: "cells" | "links";
                 paper?: "a4" | "letter";
                 scale?: "fit" | "true";
             };
@@ -5756,6 +5847,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                shown?: "cells" | "links";
                 paper?: "a4" | "letter";
                 scale?: "fit" | "true";
             };
@@ -5807,6 +5899,7 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "top" | "bottom";
+                shown?: "cells" | "links";
                 paper?: "a4" | "letter";
                 scale?: "fit" | "true";
             };

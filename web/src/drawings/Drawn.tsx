@@ -95,10 +95,11 @@ function AreaMark({ area, mark }: { area: DrawingArea; mark?: Severity }) {
   );
 }
 
-/** Opens or folds what hangs on a block. */
+/** Opens or folds what hangs on a block: on the corner where nothing else stands. */
 function Fold({ area, onFold }: { area: DrawingArea; onFold: () => void }) {
   const label = area.behind ? `show ${area.behind} behind` : "fold";
-  const wide = label.length * 5.6 + 12;
+  const sign = area.behind ? `+${area.behind}` : "−";
+  const wide = sign.length * 7 + 8;
   return (
     <g
       role="button"
@@ -111,9 +112,11 @@ function Fold({ area, onFold }: { area: DrawingArea; onFold: () => void }) {
       }}
       onKeyDown={press(onFold)}
     >
-      <rect x={area.x + area.w - wide - 50} y={area.y + 5} width={wide} height="16" rx="8" />
-      <text x={area.x + area.w - 50 - wide / 2} y={area.y + 17} textAnchor="middle" fontSize="12">
-        {label}
+      <title>{label}</title>
+      <rect className="reach" x={area.x + area.w - wide} y={area.y + area.h - 18} width={wide + 10} height="30" />
+      <rect x={area.x + area.w + 4 - wide} y={area.y + area.h - 8} width={wide} height="15" rx="7.500" />
+      <text x={area.x + area.w + 4 - wide / 2} y={area.y + area.h + 4} textAnchor="middle" fontSize="12">
+        {sign}
       </text>
     </g>
   );

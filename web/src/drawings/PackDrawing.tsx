@@ -12,18 +12,26 @@ interface Props {
 }
 
 type Side = "top" | "bottom";
+type Shown = "cells" | "links";
+
+/** How large the drawing is shown: 1 is as wide as the sheet. */
+const ZOOMS = [1, 1.5, 2.2, 3.3, 5];
 
 export function PackDrawing({ selected, onSelect }: Props) {
   const { design } = useDesign();
   const [side, setSide] = useState<Side>("top");
+  const [shown, setShown] = useState<Shown>("cells");
+  const [zoom, setZoom] = useState(0);
   const { pack } = design.document;
   const at = `/api/designs/${design.id}/pack`;
+  // Labels of cells on end would lie under their links: each has a drawing of its own.
+  const onEnd = pack.form === "cells" && pack.cell?.shape === "cylindrical";
   const { data, error } = useQuery({
-    queryKey: ["pack-drawing", design.id, side, design.revision],
+    queryKey: ["pack-drawing", design.id, side, shown, design.revision],
     queryFn: () =>
       take(
         api.GET("/api/designs/{design_id}/pack-drawing", {
-          params: { path: { design_id: design.id }, query: { side } },
+          params: { path: { design_id: design.id }, query: { side, shown } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -41,14 +49,50 @@ export function PackDrawing({ selected, onSelect }: Props) {
             ))}
           </div>
         )}
+        {onEnd && (
+          <div className="tabs mb-0" role="group" aria-label="Shown of it">
+            {(["cells", "links"] as const).map((s) => (
+              <button
+                key={s}
+                type="button"
+                className="tab tight"
+                aria-pressed={shown === s}
+                onClick={() => setShown(s)}
+              >
+                {s}
+              </button>
+            ))}
+          </div>
+        )}
         <span className="ms-auto" />
+        <span className="zoom" role="group" aria-label="Zoom">
+          <button
+            type="button"
+            className="btn btn-bare btn-sm"
+            aria-label="smaller"
+            disabled={zoom === 0}
+            onClick={() => setZoom(zoom - 1)}
+          >
+            −
+          </button>
+          <span className="faint">{Math.round(ZOOMS[zoom]! * 100)} %</span>
+          <button
+            type="button"
+            className="btn btn-bare btn-sm"
+            aria-label="larger"
+            disabled={zoom === ZOOMS.length - 1}
+            onClick={() => setZoom(zoom + 1)}
+          >
+            +
+          </button>
+        </span>
         <a className="btn btn-bare btn-sm" href={`${at}.pdf?side=${side}&scale=true`} target="_blank" rel="noreferrer">
           print 1:1
         </a>
         <a className="btn btn-bare btn-sm" href={`${at}.pdf?side=${side}`} target="_blank" rel="noreferrer">
           print to fit
         </a>
-        <a className="btn btn-bare btn-sm" href={`${at}.svg?side=${side}`} download>
+        <a className="btn btn-bare btn-sm" href={`${at}.svg?side=${side}&shown=${shown}`} download>
           SVG
         </a>
       </div>
@@ -59,6 +103,7 @@ export function PackDrawing({ selected, onSelect }: Props) {
             label={`The pack seen from ${side === "top" ? "above" : "below, mirrored"}`}
             selected={selected}
             onSelect={onSelect}
+            style={zoom ? { width: `${ZOOMS[zoom]! * 100}%`, maxHeight: "none" } : undefined}
           />
         ) : (
           <NotYet error={error} doing="Drawing the pack…" />

@@ -30,7 +30,10 @@ export function PowerDiagram({ selected, onSelect, laid, onFold }: Props) {
         onSelect={onSelect}
         onFold={onFold}
         worst={worst}
-        style={{ minWidth: Math.min(drawing.width, 1400) * 0.72, maxHeight: "62vh" }}
+        style={{
+          minWidth: Math.min(drawing.width, 1400) * 0.72,
+          maxHeight: `max(62vh, ${Math.round(drawing.height * 0.8)}px)`,
+        }}
       />
     </div>
   );

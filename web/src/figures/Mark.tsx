@@ -1,6 +1,6 @@
 import type { Severity } from "../api/client";
 
-export type MarkKind = Severity | "holds" | "open";
+export type MarkKind = Severity | "holds" | "open" | "unbegun";
 
 const WORDS: Record<MarkKind, string> = {
   stop: "stop",
@@ -8,9 +8,10 @@ const WORDS: Record<MarkKind, string> = {
   note: "note",
   holds: "holds",
   open: "not judged yet",
+  unbegun: "not begun",
 };
 
-/** State told by shape and word as well as colour: octagon, wrench, dot, tick. */
+/** State told by shape and word as well as colour: octagon, wrench, dot, tick, open ring. */
 export function Mark({ kind, hidden }: { kind: MarkKind; hidden?: boolean }) {
   return (
     <svg
@@ -45,6 +46,7 @@ export function MarkShape({ kind }: { kind: MarkKind }) {
     case "note":
       return <circle cx="8" cy="8" r="4.200" fill="currentColor" />;
     case "open":
+    case "unbegun":
       return <circle cx="8" cy="8" r="5" stroke="currentColor" strokeWidth="1.800" fill="none" />;
     case "holds":
       return (

@@ -8,7 +8,7 @@ interface Props extends Pick<InputHTMLAttributes<HTMLInputElement>, "placeholder
   onEnter?: () => void;
 }
 
-/** The input of something typed; Escape takes back what was typed, and leaves. */
+/** The input of something typed; Escape takes back what was typed and not stored. */
 export function TypedInput({ id, typed, className = "form-control form-control-sm", onEnter, ...rest }: Props) {
   const { field, problem, forget } = typed;
   return (
@@ -23,10 +23,7 @@ export function TypedInput({ id, typed, className = "form-control form-control-s
       {...field}
       onKeyDown={(event) => {
         if (event.key === "Enter") onEnter?.();
-        if (event.key === "Escape") {
-          forget();
-          event.currentTarget.blur();
-        }
+        if (event.key === "Escape") forget();
       }}
     />
   );

@@ -5,9 +5,15 @@ import { Mark, type MarkKind } from "../figures/Mark";
 import { STATIONS, type StationFacts } from "../design/stations";
 import { useDesign } from "../design/store";
 
-/** The state of a station: its worst finding, else that its checks hold; where nothing was judged, nothing is said to hold. */
-function stateOf({ findings, checks }: DesignOut["assessment"], shows: StationFacts["shows"]): MarkKind {
-  return findings.find(shows)?.severity ?? (checks.some(shows) ? "holds" : "open");
+/**
+ * The state of a station: stop or mend by its worst finding, else not begun, else that it holds.
+ * Where nothing was decided or judged nothing is said to hold; what is only noted holds.
+ */
+function stateOf({ findings, checks, begun }: DesignOut["assessment"], { key, shows }: StationFacts): MarkKind {
+  const worst = findings.find(shows)?.severity;
+  if (worst === "stop" || worst === "mend") return worst;
+  if (!begun.includes(key)) return "unbegun";
+  return checks.some(shows) || key === "brief" ? "holds" : "open";
 }
 
 /** The rail: a copper busbar with one bolt a station. */
@@ -18,21 +24,24 @@ export function Rail({ station, onGo }: { station: string; onGo: () => void }) {
   const { checks } = design.assessment;
   return (
     <nav className="rail" aria-label="Stations">
-      {STATIONS.map(({ key, name, vital, shows }) => (
-        <NavLink
-          key={key}
-          to={`/build/${id}/${key}`}
-          className={() => (key === station ? "current" : "")}
-          onClick={onGo}
-        >
-          <Bolt lit={key === station} />
-          <span>
-            <span className="name">{name}</span>
-            <span className="vital">{vital(design)}</span>
-          </span>
-          <Mark kind={stateOf(design.assessment, shows)} />
-        </NavLink>
-      ))}
+      {STATIONS.map((facts) => {
+        const { key, name, vital } = facts;
+        return (
+          <NavLink
+            key={key}
+            to={`/build/${id}/${key}`}
+            className={() => (key === station ? "current" : "")}
+            onClick={onGo}
+          >
+            <Bolt lit={key === station} />
+            <span>
+              <span className="name">{name}</span>
+              <span className="vital">{vital(design)}</span>
+            </span>
+            <Mark kind={stateOf(design.assessment, facts)} />
+          </NavLink>
+        );
+      })}
       <NavLink
         to={`/build/${id}/checks`}
         className={() => `all-checks ${station === "checks" ? "current" : ""}`}

@@ -42,7 +42,7 @@ export function Search({
       station: f.station,
       severity: f.severity,
     })),
-  ].filter((hit) => !wanted || hit.text.toLowerCase().includes(wanted) || hit.what.includes(wanted));
+  ].filter((hit) => wanted && (hit.text.toLowerCase().includes(wanted) || hit.what.includes(wanted)));
   const choose = (hit: (typeof hits)[number]) => {
     setTyped("");
     onHide();
@@ -80,7 +80,10 @@ export function Search({
           </button>
         ))}
         {hits.length === 0 && (
-          <p className="faint mb-0">Nothing by that name. Try a part, a load, or a finding's id.</p>
+          <p className="faint mb-0">
+            {wanted ? "Nothing by that name. " : ""}Type a few letters of a part, a load, a station, or what a finding
+            says.
+          </p>
         )}
       </Modal.Body>
     </Modal>

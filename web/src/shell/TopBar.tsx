@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { Mark } from "../figures/Mark";
 import { Logo } from "./Logo";
 import { useForeseen } from "../design/forecast";
+import { STATIONS } from "../design/stations";
 import { useDesign, useStore } from "../design/store";
 import { useTyped } from "../figures/typed";
 import { Refused } from "./Refused";
@@ -28,7 +29,10 @@ export function TopBar({
   const { design, status, waiting, takenBack } = useDesign();
   const [theme, setTheme] = useState(storedTheme);
   const title = useTyped("/name", "Name of the build");
-  const { verdict } = design.assessment;
+  const { verdict, checks, begun } = design.assessment;
+  const judged = checks.filter((check) => check.verdict !== "open").length;
+  const notBegun = STATIONS.filter(({ key }) => !begun.includes(key)).map(({ name }) => name);
+  const allHolds = !verdict.stop && !verdict.mend && judged === checks.length && !notBegun.length;
   const foreseen = useForeseen().state;
   const other = theme === "dark" ? "light" : "dark";
   return (
@@ -73,12 +77,15 @@ export function TopBar({
       </Button>
       <button type="button" className="verdict" onClick={onVerdict} title="to the worst finding">
         <span className="visually-hidden">Verdict:</span>
+        {allHolds && <Mark kind="holds" hidden />}
         {(["stop", "mend", "note"] as const).map((severity) => (
-          <span key={severity}>
-            <Mark kind={severity === "stop" && !verdict.stop ? "holds" : severity} hidden /> {verdict[severity]}{" "}
-            <span className="visually-hidden">{severity}s</span>
+          <span key={severity} className={verdict[severity] ? "" : "none"}>
+            <Mark kind={severity} hidden /> {verdict[severity]} <span className="visually-hidden">{severity}s</span>
           </span>
         ))}
+        <span className="judged" title={notBegun.length ? `not begun: ${notBegun.join(", ")}` : undefined}>
+          {judged} of {checks.length} judged
+        </span>
         {foreseen !== "there" && (
           <span className="foreseen" role="status" title={FORESEEN[foreseen]}>
             {foreseen === "working" ? "days…" : "days ?"}

@@ -1,6 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate, useParams } from "react-router";
 import { Failure, type DesignOut, type Figure } from "../api/client";
 import { askForRemedies, useApplyRemedy } from "../figures/FindingList";
@@ -16,6 +15,7 @@ import { DesignStore, openDesign, StoreProvider, useDesign, useStore, useStored 
 import { TopBar } from "./TopBar";
 import { Trouble } from "./Trouble";
 import { KeyHelp } from "./KeyHelp";
+import { useShortcuts } from "./keys";
 
 const AWAY_MS = 2000;
 
@@ -86,15 +86,7 @@ function Shell() {
     if (next.station !== station) go(next.station, next.place);
     else select(next.place);
   };
-  useHotkeys(STATIONS.map((_, place) => `${place + 1}`).join(","), (event) => {
-    const chosen = STATIONS[Number(event.key) - 1];
-    if (chosen) go(chosen.key);
-  });
-  useHotkeys("slash", () => setSearching(true), { preventDefault: true });
-  useHotkeys("shift+slash", () => setHelping(true));
-  useHotkeys("j", () => step(1));
-  useHotkeys("k", () => step(-1));
-  useHotkeys("a", () => {
+  const applyInView = () => {
     const shown = document.querySelector<HTMLElement>(".margin .finding[aria-current] .remedy button");
     const finding = findings.find((f) => findingKey(f) === margin.openFinding) ?? findings[0];
     if (shown) shown.click();
@@ -104,22 +96,31 @@ function Shell() {
         const [first] = await askForRemedies(design.id, finding);
         if (first) apply(first);
       });
+  };
+  useShortcuts({
+    ...Object.fromEntries(STATIONS.map(({ key }, place) => [`${place + 1}`, () => go(key)])),
+    "/": () => setSearching(true),
+    "?": () => setHelping(true),
+    j: () => step(1),
+    k: () => step(-1),
+    a: applyInView,
+    p: () => {
+      const row = document.activeElement?.closest("[data-choice]") ?? document.querySelector(".margin [data-choice]");
+      row?.querySelector<HTMLElement>(".choice-button")?.click();
+    },
+    n: () => document.querySelector<HTMLElement>("[data-new]")?.focus(),
+    m: () => {
+      const [here, there] = [".margin", "main.station"].map((part) => document.querySelector<HTMLElement>(part));
+      (here?.contains(document.activeElement) ? there : here)?.focus();
+    },
+    Escape: () => {
+      if (margin.pinned) margin.pin(null);
+      else select("");
+    },
+    "mod+z": () => store.step("undo"),
+    "mod+shift+z": () => store.step("redo"),
+    "mod+y": () => store.step("redo"),
   });
-  useHotkeys("p", () => {
-    const row = document.activeElement?.closest("[data-choice]") ?? document.querySelector(".margin [data-choice]");
-    row?.querySelector<HTMLElement>(".choice-button")?.click();
-  });
-  useHotkeys("n", () => document.querySelector<HTMLElement>("[data-new]")?.focus(), { preventDefault: true });
-  useHotkeys("m", () => {
-    const [here, there] = [".margin", "main.station"].map((part) => document.querySelector<HTMLElement>(part));
-    (here?.contains(document.activeElement) ? there : here)?.focus();
-  });
-  useHotkeys("escape", () => {
-    if (margin.pinned) margin.pin(null);
-    else select("");
-  });
-  useHotkeys("mod+z", () => store.step("undo"), { preventDefault: true });
-  useHotkeys("mod+shift+z,mod+y", () => store.step("redo"), { preventDefault: true });
 
   const View = isStation(station) ? VIEWS[station] : undefined;
   return (

@@ -5,6 +5,7 @@ import type { Figure } from "../api/client";
 import { Link } from "react-router";
 import { CheckList, CheckSummary, closestFirst } from "../figures/Checks";
 import { FigureRow } from "../figures/FigureRow";
+import { goDown } from "../figures/goDown";
 import { FindingList } from "../figures/FindingList";
 import { Working } from "../figures/Working";
 import { belongsTo, useMargin, useSelection } from "../design/selection";
@@ -38,7 +39,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
   const judged = design.assessment.checks.filter((c) => (details ? belongsTo(c.place, selected) : shows(c)));
   return (
     <>
-      <main className="station" tabIndex={-1}>
+      <main className="station" tabIndex={-1} onKeyDown={goDown}>
         <div className="station-head">
           <h1>{title}</h1>
           {tools && <div className="tools">{tools}</div>}

@@ -153,7 +153,8 @@ class Diagram:
         """The words of a part drawn as a box: name, then what it is rated for and what flows."""
         name, *rest = kind_of(part.node).labels(part.node, part)
         low = place.h < 40
-        at, wide = place.x + (10 if low else 28), place.w - 36 - (100 if low else 0)
+        beside = sum(len(label.words) * SMALL * LETTER + 10 for label in rest) if low else 18
+        at, wide = place.x + (10 if low else 28), place.w - 18 - beside
         head = Text(at, place.y + 18, fit(name.words, wide, 14), 14, bold=True, whole=name.words)
         if low:
             return [head, *(self.label(label, place.x + place.w - 8, place.y + 17, "end") for label in rest)]

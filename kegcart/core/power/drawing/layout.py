@@ -23,6 +23,10 @@ TOP = 56
 SLIM_SYMBOL = 24
 """Height of the symbol of a socket or input; its words go on below."""
 PANEL_GAP = 34
+MOST_WIDE = 1080
+"""Sources are drawn beside one another up to this width, px: about what a screen shows with words that can be read."""
+WORDS_WIDE = 190
+"""What the words in a row above a bar take, px."""
 MOST_COLUMNS = 12
 """Where a path has more columns, its larger fuse blocks are folded until they are opened."""
 FOLD_FROM = 4
@@ -88,7 +92,7 @@ class Drafting:
         self.has_shunt = has_shunt
         self.folded = folded
         self.sheet = Layout()
-        self.bottom = 0.0
+        self.bottom = self.right = 0.0
         self.negatives: list[tuple[str, float, float, bool]] = []
 
     def span(self, key: str) -> float:
@@ -152,22 +156,33 @@ class Drafting:
         self.sheet.conductors.append(Conductor(key, pole, points))
 
     def draw(self) -> Layout:
-        """Lay out a part and all behind it; returns how deep it goes, px."""
-        top = 0.0
+        """Lay out every source with its tree: beside one another while the sheet is no wider than it may be, else below."""
+        left, top, low = 0.0, 0.0, 0.0
         for source in self.network.roots:
-            self.panel(source, top)
-            top = self.sheet.height + PANEL_GAP - 16
+            if left and left + self.wide(source) > MOST_WIDE:
+                left, top = 0.0, low + PANEL_GAP - 16
+            self.panel(source, left, top)
+            left, low = self.right, max(low, self.sheet.height)
+            self.sheet.height = low
         return self.sheet
 
-    def panel(self, source: str, origin: float) -> None:
-        """One source with its tree, from `origin` downwards."""
+    def wide(self, source: str) -> float:
+        """About how wide the panel of a source is, px."""
+        chain = self.network.main_path(source)
+        bar = chain[-1] if chain and self.network.role(chain[-1]) == "spreads" else None
+        roots = self.drawn(bar) if bar else self.network.children[source]
+        return float(LEFT) + max(0, len(chain) - 3) * IN_LINE_PITCH + (sum(self.span(root) for root in roots) or COLUMN)
+
+    def panel(self, source: str, x: float, origin: float) -> None:
+        """One source with its tree, from `x` to the right and `origin` downwards."""
         network = self.network
         self.negatives = []
         px, py, pw, ph = PACK_BOX
-        py += int(origin)
+        px, py = px + int(x), py + int(origin)
         chain = network.main_path(source)
         bar = chain[-1] if chain and network.role(chain[-1]) == "spreads" else None
-        left, end = self.main_path(chain[:-1] if bar else [], float(px + 34), float(py), float(TOP) + origin)
+        lead = chain[:-1] if bar else []
+        left, end = self.main_path(lead, float(px + 34), float(py), float(TOP) + origin, x + LEFT)
         roots = (network.children[bar] if bar not in self.folded else ()) if bar else network.children[source]
         width = sum(self.span(root) for root in roots) or COLUMN
         self.positive_bar(bar, source, left, end, width, float(TOP) + origin, len(chain) > 2)
@@ -178,10 +193,13 @@ class Drafting:
             at += self.span(root)
         self.sheet.places.append(Place(source, "symbol", PACK, px, py, pw, ph))
         self.negative_side(source, left, width, px + pw - 34, py + ph)
-        self.sheet.width = max(self.sheet.width, left + width + 12)
+        self.right = left + max(width, WORDS_WIDE) + 12
+        self.sheet.width = max(self.sheet.width, self.right)
 
-    def main_path(self, lead: list[str], plus_x: float, post_y: float, top_y: float) -> tuple[float, tuple[float, float]]:
-        """The parts in line from the post: the first over it, the rest along the top.
+    def main_path(
+        self, lead: list[str], plus_x: float, post_y: float, top_y: float, least_x: float
+    ) -> tuple[float, tuple[float, float]]:
+        """The parts in line from the post: the first over it, the rest along the top; the bar begins no further left than `least_x`.
 
         Returns where the bar begins, and where the line has come to.
         """
@@ -201,7 +219,7 @@ class Drafting:
             self.box(key, "text", x + 22, top_y - 50, COLUMN, 34)
             self.box(key, "run", x + 8, top_y + 14, COLUMN - 4, 30)
             end, x = (x + 70, top_y), x + IN_LINE_PITCH
-        return max(float(LEFT), end[0] + 48), end
+        return max(least_x, end[0] + 48), end
 
     def positive_bar(
         self, bar: str | None, source: str, left: float, end: tuple[float, float], width: float, top_y: float, crowded: bool

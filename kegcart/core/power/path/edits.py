@@ -219,7 +219,7 @@ def offers(network: Network, brief: Brief) -> list[Addition]:
     return [
         Addition(
             source,
-            f"Add {'an' if facts.outlet.startswith('A') else 'a'} {facts.outlet}",
+            f"Add {'an' if supply == 'ac' else 'a'} {facts.outlet.replace('Pack', 'pack')}",
             add_outlets(network, [supply], source=source),
         )
         for source in network.roots

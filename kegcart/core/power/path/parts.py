@@ -12,7 +12,7 @@ from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.reference import assumption
+from kegcart.core.reference import assumption, constant
 
 if TYPE_CHECKING:
     from kegcart.core.electrical.protection import SoldProtection
@@ -43,6 +43,14 @@ class Source:
     """rested, at the bottom of the daily window"""
     charged: Figure
     """rested, at its top"""
+
+    @property
+    def suits_12v(self) -> bool:
+        """Whether what is made for 12 V in vehicles stands its whole range.
+
+        Source: ISO 16750-2, functional from 9 to 16 V (assumptions table).
+        """
+        return constant("vehicle_low") <= self.v_low.number and self.v_max.number <= constant("vehicle_high")
 
 
 @dataclass(slots=True)

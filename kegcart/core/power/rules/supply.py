@@ -135,14 +135,12 @@ def outlets_for(waiting: list[Demand], power: PowerSizing) -> tuple[int, list[di
 
 
 def goes_straight(demand: Demand, source: Source) -> bool:
-    """Whether a 12 V load stands the whole range of a battery without a converter.
-
-    Source: ISO 16750-2, functional from 9 to 16 V (assumptions table); steadier where it says so, or its kind usually asks for it.
+    """Whether a 12 V load stands the whole range of a battery without a converter: one that wants no steady voltage, by its own word
+    or by its kind.
     """
     load = demand.load
     steady = demand.kind.steady if load.steady is None else load.steady
-    low, high = constant("vehicle_low"), constant("vehicle_high")
-    return load.supply == "dc_12v" and not steady and low <= source.v_low.number and source.v_max.number <= high
+    return load.supply == "dc_12v" and not steady and source.suits_12v
 
 
 @judges("loads.straight", "12 V without a converter", NOTE)

@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Modal from "react-bootstrap/Modal";
+import { useDesign } from "../../design/store";
 import { useReference } from "../../figures/reference";
+import { straightIfItMay } from "./supplies";
 import { api, take, type Appliance, type NewLoad } from "../../api/client";
 
 export function useAppliances(): Appliance[] | undefined {
@@ -12,9 +14,16 @@ export function useAppliances(): Appliance[] | undefined {
   }).data;
 }
 
-/** A load with the typical figures of an appliance; it begins at nine, or runs all day. */
-export function asLoad(appliance: Appliance): NewLoad {
-  const { label, kind, supply, watts, on_min, off_min, power_factor, surge, hours, direct } = appliance;
+/** A load with the typical figures of an appliance; it begins at nine, or runs all day. 12 V go straight from a 12 V pack. */
+export function useAsLoad() {
+  const { suits_12v } = useDesign().design.assessment;
+  const kinds = useReference()?.kinds;
+  return (appliance: Appliance) =>
+    asLoad(appliance, straightIfItMay(appliance.supply, appliance.kind, suits_12v, kinds));
+}
+
+function asLoad(appliance: Appliance, supply: Appliance["supply"]): NewLoad {
+  const { label, kind, watts, on_min, off_min, power_factor, surge, hours, direct } = appliance;
   const windows = { w1: hours >= 16 ? { from_h: 0, to_h: 24 } : { from_h: 9, to_h: 9 + hours } };
   const cycle = on_min && off_min ? { on_min, off_min } : null;
   return { name: label, kind, supply, watts, power_factor, surge, cycle, windows, direct };
@@ -25,6 +34,7 @@ const said = (n: number) => (n >= 1000 ? `${n / 1000} kW` : `${n} W`);
 /** Typical appliances with honest ranges, to start a load from. */
 export function ApplianceShelf(props: { show: boolean; onHide: () => void; onAdd: (load: NewLoad) => void }) {
   const { show, onHide, onAdd } = props;
+  const asLoad = useAsLoad();
   const appliances = useAppliances();
   const supplies = useReference()?.supplies ?? [];
   const [typed, setTyped] = useState("");

@@ -1,4 +1,4 @@
-import { useRef, useState, type KeyboardEvent } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import Button from "react-bootstrap/Button";
 import type { NewLoad } from "../../api/client";
 import { leaveDraft, useDraft } from "../../design/browser";
@@ -11,12 +11,14 @@ import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
-import { ApplianceShelf, asLoad, useAppliances } from "./ApplianceShelf";
+import { ApplianceShelf, useAppliances, useAsLoad } from "./ApplianceShelf";
 import { DaysOfPattern, dayName } from "./DaysOfPattern";
 import { LoadDetails } from "./LoadDetails";
 import { freshId } from "../../design/ids";
+import { DutyInput } from "./DutyInput";
 import { HoursInput } from "./HoursInput";
 import { PASTED_LOADS, PasteLoads } from "./PasteLoads";
+import { useSupplies, useUsualSupply } from "./supplies";
 import { WhatIfGrown } from "./WhatIfGrown";
 
 const EXAMPLES: NewLoad[] = [
@@ -38,14 +40,8 @@ const EXAMPLES: NewLoad[] = [
   },
 ];
 
-/** Enter goes down, in the same column; at the last row it goes on to the new one. */
-function goDown(event: KeyboardEvent<HTMLTableElement>) {
-  if (event.key !== "Enter" || !(event.target instanceof HTMLInputElement)) return;
-  const cell = event.target.closest("td");
-  const row = cell?.closest("tr");
-  const next = row?.nextElementSibling?.children[cell!.cellIndex]?.querySelector("input");
-  (next ?? row?.parentElement?.querySelector<HTMLInputElement>("[data-new]"))?.focus();
-}
+/** The way of Enter through a row that was just typed in. */
+const FLOW = ["supply", "watts", "hours"] as const;
 
 const GLANCE: [string, string][] = [
   ["Running peak", "loads/peak"],
@@ -68,7 +64,8 @@ export default function Loads() {
   );
 
   const known = useReference()?.supplies ?? [];
-  const supplies = known.map((s) => ({ value: s.key, label: s.short }));
+  const suppliesOf = useSupplies();
+  const usual = useUsualSupply();
   const energies = known.map((s): [string, string] => [
     s.label[0]!.toUpperCase() + s.label.slice(1),
     `loads/energy_${s.key}`,
@@ -80,7 +77,7 @@ export default function Loads() {
 
   const add = (load: NewLoad) => {
     const key = freshId(load.name, store.get().ahead.loads.items);
-    const value = load.measured ? load : { kind: "electronics", supply: "ac", watts: 0, ...load };
+    const value = load.measured ? load : { kind: "electronics", supply: usual(load), watts: 0, ...load };
     store.change([{ op: "add", path: `/loads/items/${key}`, value }], `Load added: ${load.name}`);
     return key;
   };
@@ -99,6 +96,25 @@ export default function Loads() {
     store.change([{ op: "remove", path: `/loads/items/${key}` }], `Load taken away: ${loads[key]?.name}`);
     store.say(`Taken away: ${loads[key]?.name}.`, true);
     select("");
+  };
+  const table = useRef<HTMLTableElement>(null);
+  /** The row that was just typed in: Enter goes on in it, from its supply to its watts, its hours, and to the next new one. */
+  const [fresh, setFresh] = useState("");
+  const inRow = (key: string, what: (typeof FLOW)[number]) =>
+    table.current?.querySelector<HTMLElement>(`[data-row="${key}"] [data-flow="${what}"] :is(input, select)`);
+  const isShown = keys.includes(fresh);
+  useEffect(() => {
+    if (fresh && isShown) inRow(fresh, "supply")?.focus();
+  }, [fresh, isShown]);
+  const goOn = (event: KeyboardEvent, key: string) => {
+    const at = event.target instanceof HTMLElement && event.target.closest<HTMLElement>("[data-flow]")?.dataset.flow;
+    const place = FLOW.findIndex((what) => what === at);
+    if (event.key !== "Enter" || event.shiftKey || key !== fresh || place < 0) return;
+    event.preventDefault();
+    const next = FLOW.slice(place + 1).map((what) => inRow(key, what));
+    const field = next.find(Boolean) ?? table.current?.querySelector<HTMLElement>("[data-new]");
+    field?.focus();
+    if (field instanceof HTMLInputElement) field.select();
   };
   const duplicate = (key: string) => add({ ...loads[key]!, name: `${loads[key]!.name.slice(0, 70)}, 2` });
 
@@ -174,11 +190,11 @@ export default function Loads() {
         </div>
       )}
       <div className="table-scroll">
-        <table className="sheet-table" onKeyDown={goDown}>
+        <table className="sheet-table" ref={table}>
           <thead>
             <tr>
               <th style={{ minWidth: 140 }}>load</th>
-              <th style={{ minWidth: 80 }}>fed by</th>
+              <th style={{ minWidth: 124 }}>fed by</th>
               <th className="num" style={{ width: 52 }}>
                 count
               </th>
@@ -188,7 +204,10 @@ export default function Loads() {
               <th className="num" style={{ width: 62 }}>
                 surge ×
               </th>
-              <th style={{ minWidth: 176 }}>hours</th>
+              <th className="num" style={{ width: 62 }} title="share of the time it is on, while it is switched on">
+                duty
+              </th>
+              <th style={{ minWidth: 160 }}>hours</th>
               <th className="num" style={{ width: 72 }}>
                 a day
               </th>
@@ -207,23 +226,29 @@ export default function Loads() {
                   data-row={key}
                   className={selectedKey === key ? "selected" : ""}
                   onFocus={(event) => event.target instanceof HTMLInputElement && selected !== at && select(at)}
-                  onKeyDown={(event) => keyInRow(event, key)}
+                  onBlur={(event) => {
+                    if (!event.currentTarget.contains(event.relatedTarget)) setFresh("");
+                  }}
+                  onKeyDown={(event) => {
+                    goOn(event, key);
+                    keyInRow(event, key);
+                  }}
                 >
                   <td>
                     <QuantityInput cell pointer={`${at}/name`} label={`Name of ${loads[key]!.name}`} />
                   </td>
-                  <td>
+                  <td data-flow="supply">
                     <SelectField
                       cell
                       pointer={`${at}/supply`}
                       label={`Supply of ${loads[key]!.name}`}
-                      options={supplies}
+                      options={suppliesOf(loads[key]!)}
                     />
                   </td>
                   <td className="num">
                     <QuantityInput cell pointer={`${at}/count`} label={`Count of ${loads[key]!.name}`} />
                   </td>
-                  <td className="num">
+                  <td className="num" data-flow="watts">
                     {loads[key]!.measured ? (
                       <Fig path={`loads/${key}/watts`} />
                     ) : (
@@ -239,7 +264,10 @@ export default function Loads() {
                       placeholder={String(typicalSurge(loads[key]!.kind) ?? "typical")}
                     />
                   </td>
-                  <td>
+                  <td className="num">
+                    <DutyInput id={key} load={loads[key]!} cell />
+                  </td>
+                  <td data-flow="hours">
                     <HoursInput id={key} load={loads[key]!} />
                     {days > 1 && loads[key]!.days && (
                       <span className="faint small-figure">
@@ -257,7 +285,11 @@ export default function Loads() {
               );
             })}
             <NewRow
-              onAdd={(load) => select(`/loads/items/${add(load)}`)}
+              onAdd={(load) => {
+                const key = add(load);
+                select(`/loads/items/${key}`);
+                setFresh(key);
+              }}
               onTable={(text) => {
                 leaveDraft(PASTED_LOADS, text);
                 setDialog("paste");
@@ -278,10 +310,11 @@ function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (
   const { design } = useDesign();
   const [typed, setTyped] = useDraft(`${design.id}/new-load`);
   const appliances = useAppliances();
+  const asLoad = useAsLoad();
   const input = useRef<HTMLInputElement>(null);
   return (
     <tr>
-      <td colSpan={8}>
+      <td colSpan={9}>
         <input
           ref={input}
           data-new

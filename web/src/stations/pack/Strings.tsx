@@ -164,7 +164,6 @@ function StringCell(props: {
           setDraft(null);
         }}
         onKeyDown={(event) => {
-          if (event.key === "Enter") event.currentTarget.blur();
           if (event.key === "Escape") {
             setDraft(null);
             store.forget(pointer);

@@ -45,7 +45,9 @@ export function TakeOut({ id, name, next }: { id: string; name: string; next: st
       <Button
         variant="quiet"
         size="sm"
-        onClick={() => go(joined, `Taken out: ${name}; ${joins} ${behind.length === 1 ? "hangs" : "hang"} where it did.`)}
+        onClick={() =>
+          go(joined, `Taken out: ${name}; ${joins} ${behind.length === 1 ? "hangs" : "hang"} where it did.`)
+        }
       >
         Take out
       </Button>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { RackCell } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
+import { useDesign } from "../../../design/store";
 import { rackQueue, useWaiting } from "./queue";
 
 const PAGE = 60;
@@ -30,22 +31,26 @@ interface Props {
 }
 
 type Measured = "capacity_ah" | "resistance_mohm" | "resting_v" | "later_v";
-type Column = "label" | "capacity_ah" | "resistance_mohm";
+type Column = "nearest" | "label" | "capacity_ah" | "resistance_mohm";
 
 /** Every cell of the rack: what was measured, whether it is good, where it is. */
 export function CellList({ cells, groups, wish, onWish, onRemove }: Props) {
   const [shown, setShown] = useState<Shown>("all");
   const [typed, setTyped] = useState("");
   const [page, setPage] = useState(0);
-  const [order, setOrder] = useState<{ by: Column; down: boolean }>({ by: "label", down: false });
+  const [order, setOrder] = useState<{ by: Column; down: boolean }>({ by: "nearest", down: false });
+  const here = useDesign().design.id;
+  /** This build's cells first, then those in no build, then what others hold. */
+  const rank = (cell: RackCell) => (cell.build?.design_id === here ? 0 : cell.build ? 2 : 1);
+  const sortKey = (cell: RackCell) => (order.by === "nearest" ? rank(cell) : (cell[order.by] ?? -1));
   const found = cells
     .filter((c) => fits[shown](c) && c.label.toLowerCase().includes(typed.toLowerCase()))
     .sort((a, b) => {
-      const [x, y] = [a[order.by] ?? -1, b[order.by] ?? -1];
+      const [x, y] = [sortKey(a), sortKey(b)];
       return (x < y ? -1 : x > y ? 1 : 0) * (order.down ? -1 : 1);
     });
   const pages = Math.max(1, Math.ceil(found.length / PAGE));
-  const here = Math.min(page, pages - 1);
+  const onPage = Math.min(page, pages - 1);
   const head = (by: Column, name: string, num = true) => (
     <th className={num ? "num" : ""} aria-sort={order.by === by ? (order.down ? "descending" : "ascending") : "none"}>
       <button
@@ -115,7 +120,7 @@ export function CellList({ cells, groups, wish, onWish, onRemove }: Props) {
             </tr>
           </thead>
           <tbody>
-            {found.slice(here * PAGE, (here + 1) * PAGE).map((cell) => (
+            {found.slice(onPage * PAGE, (onPage + 1) * PAGE).map((cell) => (
               <tr key={cell.id} data-row={cell.label} className={cell.reasons.length ? "rejected" : ""}>
                 <td className="text-nowrap" title={[cell.format, cell.source, cell.remarks].filter(Boolean).join(", ")}>
                   {cell.label}
@@ -168,13 +173,13 @@ export function CellList({ cells, groups, wish, onWish, onRemove }: Props) {
       </div>
       {pages > 1 && (
         <div className="d-flex gap-2 align-items-center mt-2">
-          <Button variant="quiet" size="sm" disabled={here === 0} onClick={() => setPage(here - 1)}>
+          <Button variant="quiet" size="sm" disabled={onPage === 0} onClick={() => setPage(onPage - 1)}>
             ◂
           </Button>
           <span className="faint">
-            {here * PAGE + 1} to {Math.min(found.length, (here + 1) * PAGE)} of {found.length}
+            {onPage * PAGE + 1} to {Math.min(found.length, (onPage + 1) * PAGE)} of {found.length}
           </span>
-          <Button variant="quiet" size="sm" disabled={here === pages - 1} onClick={() => setPage(here + 1)}>
+          <Button variant="quiet" size="sm" disabled={onPage === pages - 1} onClick={() => setPage(onPage + 1)}>
             ▸
           </Button>
         </div>
@@ -205,11 +210,6 @@ function CellFigure({ cell, field, label }: { cell: RackCell; field: Measured; l
             setDraft(null);
             if (waits) rackQueue.drop(waits);
           }
-          if (event.key !== "Enter") return;
-          const row = event.currentTarget.closest("tr")?.nextElementSibling;
-          const column = event.currentTarget.closest("td")!.cellIndex;
-          row?.children[column]?.querySelector("input")?.focus();
-          if (!row) event.currentTarget.blur();
         }}
       />
       {waits?.problem && (

@@ -1,4 +1,5 @@
 /** The pile seen as a whole: how capacity is spread, resistance against capacity, and where the limits lie. */
+import { useState } from "react";
 import type { Rack, RackCell } from "../../../api/client";
 
 const W = 378;
@@ -31,26 +32,52 @@ const KINDS = [
   ["damaged", "damaged"],
 ] as const;
 
+/** Cells are compared with those of their own format and chemistry. */
+const kindOf = (cell: { format?: string; chemistry?: string }) =>
+  `${cell.format || "no format"}, ${(cell.chemistry ?? "").toUpperCase()}`;
+
+function mostOf(kinds: string[]): string | undefined {
+  const counts = new Map<string, number>();
+  for (const kind of kinds) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+  return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0];
+}
+
 interface Props {
   rack: Rack;
   onLimits: (limits: Limits) => void;
 }
 
 export function Pile({ rack, onLimits }: Props) {
-  const cells = rack.cells.filter((c) => c.capacity_ah !== null && c.capacity_ah !== undefined);
+  const kinds = [...new Set(rack.cells.map(kindOf))].sort();
+  const [chosen, setChosen] = useState("");
+  const kind = kinds.includes(chosen) ? chosen : (mostOf(rack.cells.map(kindOf)) ?? "");
+  const ofKind = rack.cells.filter((c) => kindOf(c) === kind);
+  const cells = ofKind.filter((c) => c.capacity_ah !== null && c.capacity_ah !== undefined);
+  const medians = Object.fromEntries(
+    rack.medians.filter((m) => kindOf(m) === kind).map((m) => [m.resistance_by, m.mohm]),
+  );
   const reasons = new Map<string, number>();
-  for (const cell of rack.cells) {
+  for (const cell of ofKind) {
     for (const reason of cell.reasons) {
       const kind = KINDS.find(([word]) => reason.includes(word))?.[1] ?? reason;
       reasons.set(kind, (reasons.get(kind) ?? 0) + 1);
     }
   }
-  const rejected = rack.cells.filter((c) => c.reasons.length).length;
+  const rejected = ofKind.filter((c) => c.reasons.length).length;
   return (
     <>
+      {kinds.length > 1 && (
+        <div className="tabs" role="group" aria-label="Kind of cell">
+          {kinds.map((k) => (
+            <button key={k} type="button" className="tab tight" aria-pressed={k === kind} onClick={() => setChosen(k)}>
+              {k}
+            </button>
+          ))}
+        </div>
+      )}
       <div className="pile">
         <Histogram cells={cells} />
-        <Scatter cells={cells} median={rack.median_mohm} multiple={rack.limits.resistance_multiple} />
+        <Scatter cells={cells} median={medians} multiple={rack.limits.resistance_multiple} />
       </div>
       <h2 className="form-group-title">Rejected: {rejected}</h2>
       <div className="form-grid">

@@ -15,7 +15,7 @@ import { NotYet } from "../../../figures/NotYet";
 const VIEWS = { cells: "cells", pile: "the pile", sort: "sort into groups" } as const;
 type View = keyof typeof VIEWS;
 
-/** The cell rack: measured cells that all builds share. */
+/** The cell rack: measured cells that all builds share, this build's and the free ones first. */
 export default function Rack({ onPlaced }: { onPlaced: () => void }) {
   const store = useStore();
   const queries = useQueryClient();
@@ -27,7 +27,7 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
   const [importing, setImporting] = useState(false);
   const { data, error } = useQuery({
     queryKey: ["rack", limits, design.revision],
-    queryFn: () => take(api.GET("/api/rack", { params: { query: limits ?? {} } })),
+    queryFn: () => take(api.GET("/api/rack", { params: { query: { ...limits, design_id: design.id } } })),
     placeholderData: keepPreviousData,
     gcTime: 0,
   });

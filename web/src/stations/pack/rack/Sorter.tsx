@@ -19,6 +19,14 @@ interface Props {
 /** Ways in which a resistance is measured. */
 const WAYS = ["1khz", "dc"] as const;
 
+/** What a pattern of holders comes to, in words. */
+function holderWords({ holder, holder_groups }: { holder: number; holder_groups: number }, s: number, p: number) {
+  if (holder * holder_groups === 1) return "Each cell stands for itself.";
+  const count = Math.ceil(p / holder) * Math.ceil(s / holder_groups);
+  const inside = holder_groups === 1 ? `${holder} cells of one group` : `${holder} of each of ${holder_groups} groups`;
+  return `${count} holders of ${holder * holder_groups}: ${inside}, matched to one another.`;
+}
+
 /** Good cells sorted into groups, seen before they are built in. */
 export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const store = useStore();
@@ -27,6 +35,10 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const [series, setSeries] = useState(String(number("pack/series")));
   const [parallel, setParallel] = useState(String(number("pack/parallel")));
   const [holder, setHolder] = useState(String(pack.holder ?? 1));
+  const [holderGroups, setHolderGroups] = useState(String(pack.holder_groups ?? 1));
+  const formats = [...new Set(cells.filter((c) => c.chemistry === pack.chemistry).map((c) => c.format))].sort();
+  const [format, setFormat] = useState<string | null>(null);
+  const pattern = { holder: Number(holder) || 1, holder_groups: Number(holderGroups) || 1 };
   const [thorough, setThorough] = useState(false);
   const ways = useOptions("Cell.resistance_by");
   const [by, setBy] = useState<"" | "1khz" | "dc">("");
@@ -57,7 +69,8 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
             design_id: design.id,
             series: Number(series),
             parallel: Number(parallel),
-            holder: Number(holder) || 1,
+            ...pattern,
+            cell_format: format,
             kept_out: wish.keptOut,
             pinned: Object.fromEntries(Object.entries(wish.pinned)),
             limits,
@@ -111,7 +124,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
         design_id: design.id,
         base_revision: design.revision,
         groups,
-        holder: Number(holder) || 1,
+        ...pattern,
         reclaimed: pack.cell?.reclaimed ?? true,
       },
     });
@@ -144,7 +157,26 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
       <div className="form-grid mb-2">
         {field("sort-series", "Groups in series (S)", series, setSeries)}
         {field("sort-parallel", "Cells in parallel (P)", parallel, setParallel)}
-        {field("sort-holder", "Cells in one holder, matched", holder, setHolder)}
+        {field("sort-holder", "Cells of a group in one holder", holder, setHolder)}
+        {field("sort-holder-groups", "Groups one holder reaches over", holderGroups, setHolderGroups)}
+        {formats.length > 1 && (
+          <label className="field" htmlFor="sort-format">
+            <span className="name">Format</span>
+            <select
+              id="sort-format"
+              className="form-select form-select-sm"
+              value={format ?? "all"}
+              onChange={(e) => setFormat(e.target.value === "all" ? null : e.target.value)}
+            >
+              <option value="all">all, if of one format</option>
+              {formats.map((f) => (
+                <option key={f} value={f}>
+                  only {f || "without a format"}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <label className="field" htmlFor="sort-by">
           <span className="name">Resistances</span>
           <select
@@ -162,6 +194,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
           </select>
         </label>
       </div>
+      <p className="faint mb-2">{holderWords(pattern, Number(series), Number(parallel))}</p>
       <div className="d-flex gap-2 align-items-center flex-wrap mb-2">
         <Button size="sm" disabled={sorting !== null && !sorting.done} onClick={() => void begin()}>
           Sort
