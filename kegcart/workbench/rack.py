@@ -96,9 +96,9 @@ def add(measured: Sequence[Measured]) -> list[RackCell]:
         return RackCell.objects.bulk_create(rows, batch_size=500)
 
 
-def next_label() -> str:
-    """A label that follows the last one of the builder's own: its number counted up."""
-    last = RackCell.objects.filter(demo="").order_by("pk").last()
+def next_label(cells_there: QuerySet[RackCell] | None = None) -> str:
+    """A label that follows the last one of those asked for, else of the builder's own: its number counted up."""
+    last = (RackCell.objects.filter(demo="") if cells_there is None else cells_there).order_by("pk").last()
     stem = last.label if last else "C0"
     digits = len(stem) - len(stem.rstrip("0123456789"))
     head, number = (stem[:-digits], stem[-digits:]) if digits else (stem + "-", "0")
@@ -232,15 +232,15 @@ def stock(
             left_out["of another chemistry"] += 1
         elif s.reasons:
             left_out["rejected"] += 1
-        elif cell_format is not None and s.cell.format != cell_format:
+        elif cell_format is not None and s.cell.format not in ("", cell_format):
             left_out["of another format"] += 1
         elif s.cell.capacity_ah is None:
             left_out["without a measured capacity"] += 1
         else:
             good.append(s.cell)
-    formats = sorted({c.format for c in good})
+    formats = sorted({c.format for c in good if c.format})
     if len(formats) > 1:
-        said = " and ".join(f"'{f}'" if f else "some without a format" for f in formats[:3])
+        said = " and ".join(formats[:3])
         raise RackError([("/cell_format", f"there are cells of {said}: sort one format, as they do not fit one holder")])
     ways = {c.resistance_by for c in good if c.resistance_mohm is not None}
     if resistance_by is not None:

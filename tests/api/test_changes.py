@@ -49,6 +49,8 @@ def followed(before: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
         "assessment": {
             "figures": figures,
             "verdict": changes["verdict"],
+            "begun": changes["begun"],
+            "suits_12v": changes["suits_12v"],
             **{n: merged(old[n], changes[n]) for n in (*LISTS, "checks")},
         },
         "diagram": {**changes["diagram"], **diagram},

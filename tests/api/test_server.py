@@ -184,20 +184,20 @@ class Pool(TestCase):
         good = [RackCell(pk=n, capacity_ah=c, resistance_mohm=r) for n, (c, r) in enumerate(zip(capacity, ohms, strict=True))]
         stock = Stock(good, mock.Mock())
         with mock.patch.object(rack, "workers", self.pool):
-            _, job = rack.begin_sorting(stock, pile.series, pile.parallel, 1, {}, thorough=True)
+            _, job = rack.begin_sorting(stock, pile.series, pile.parallel, (1, 1), {}, thorough=True)
             self.assertTrue(until(lambda: job.progress > 0 and job.so_far))
             job.stop()
             self.assertTrue(until(lambda: job.done))
             assert job.result
             self.assertTrue(job.result.stopped)
             with mock.patch.object(rack, "QUICK_S", 60.0):
-                _, job = rack.begin_sorting(stock, pile.series, pile.parallel, 1, {}, thorough=False)
+                _, job = rack.begin_sorting(stock, pile.series, pile.parallel, (1, 1), {}, thorough=False)
                 job.wait(60)
             here = sort_cells(capacity, ohms, pile.series, pile.parallel)
             assert job.result
             self.assertEqual(job.result.groups, here.groups)
             with mock.patch.object(workers, "MOST_WAITING", 0):
-                _, job = rack.begin_sorting(stock, pile.series, pile.parallel, 1, {}, thorough=False)
+                _, job = rack.begin_sorting(stock, pile.series, pile.parallel, (1, 1), {}, thorough=False)
                 job.wait(20)
             self.assertIn("busy", job.error)
         self.assertIsInstance(job, jobs.Job)

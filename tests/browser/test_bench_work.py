@@ -202,9 +202,11 @@ class MeasuringLoadsTest(BrowserTest):
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads", at="/loads/items/projector")
         before = self.server.get(f"/api/designs/{design}")["assessment"]["figures"]["loads/surge"]["value"]
+        page.locator(".margin .more summary").click()
         page.get_by_label("Starts at the same moment as").select_option("A")
         self.wait_stored()
         self.open(design, "loads", page, at="/loads/items/stage-lamps")
+        page.locator(".margin .more summary").click()
         expect(page.get_by_label("Starts at the same moment as")).to_contain_text("group A: Projector")
         page.get_by_label("Starts at the same moment as").select_option("A")
         self.wait_stored()

@@ -43,7 +43,7 @@ def facts_of(supply: Supply) -> SupplyFacts:
             return SupplyFacts("USB", "USB", "5 V and more, made by USB modules", "from USB", "USB outlet", "usb_eta")
         case "pack":
             return SupplyFacts(
-                "straight",
+                "pack",
                 "straight from the pack",
                 "the voltage of the pack itself, as it falls and rises",
                 "straight from the pack",

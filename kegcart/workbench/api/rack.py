@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
+from ninja import Query, Router, Schema
 from pydantic import Field
 
 from kegcart.core.pack.rack import FIELDS, Measured, RackTable, RejectLimits
@@ -51,13 +51,15 @@ def cell_data(cell: RackCell, reasons: list[str], placed: rack.Placed | None) ->
     }
 
 
-SeenFrom = Annotated[str, Field(max_length=12, description="as this build sees the rack; empty: all of it")]
+class SeenFrom(Schema):
+    design_id: Annotated[str, Field(max_length=12, description="as this build sees the rack; empty: all of it")] = ""
 
 
 @router.get("", response={200: RackOut, **BAD}, summary="The cells of the rack, judged")
-def show(request: HttpRequest, limits: Query[LimitsIn], design_id: Query[SeenFrom]) -> HttpResponse:
+def show(request: HttpRequest, limits: Query[LimitsIn], seen: Query[SeenFrom]) -> HttpResponse:
     chosen = limits_of(limits)
-    every, pile = rack.standing(chosen, rack.seen_from(design_id) if design_id else None)
+    there = rack.seen_from(seen.design_id) if seen.design_id else None
+    every, pile = rack.standing(chosen, there)
     return answer(
         {
             "cells": [cell_data(s.cell, s.reasons, s.placed) for s in every],
@@ -66,7 +68,7 @@ def show(request: HttpRequest, limits: Query[LimitsIn], design_id: Query[SeenFro
                 for (cell_format, chemistry, way), mohm in pile.median_mohm.items()
             ],
             "limits": {name: getattr(chosen, name) for name in RejectLimits.__dataclass_fields__},
-            "next_label": rack.next_label(),
+            "next_label": rack.next_label(there),
         }
     )
 

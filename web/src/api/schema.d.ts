@@ -3203,6 +3203,15 @@ export interface components {
             /** Drop V */
             drop_v?: number | null;
         };
+        /** SeenFrom */
+        SeenFrom: {
+            /**
+             * Design Id
+             * @description as this build sees the rack; empty: all of it
+             * @default
+             */
+            design_id: string;
+        };
         /** BuildOut */
         BuildOut: {
             /** Design Id */
@@ -4982,12 +4991,13 @@ export interface operations {
     };
     kegcart_workbench_api_rack_show: {
         parameters: {
-            query: {
+            query?: {
                 capacity_share?: number | null;
                 resistance_multiple?: number | null;
                 arrival_v?: number | null;
                 drop_v?: number | null;
-                design_id: string;
+                /** @description as this build sees the rack; empty: all of it */
+                design_id?: string;
             };
             header?: never;
             path?: never;

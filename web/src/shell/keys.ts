@@ -41,7 +41,8 @@ export function useShortcuts(shortcuts: Shortcuts) {
     const down = (event: KeyboardEvent) => {
       const { target } = event;
       if (isEdited(target)) {
-        editing = event.key !== "Escape";
+        // A dialog that closes on what was typed in it is left by the builder's own word.
+        editing = event.key !== "Escape" && !isElsewhere(target);
         if (event.key === "Escape" && !isElsewhere(target)) (target as HTMLElement).blur();
         return;
       }
@@ -53,7 +54,7 @@ export function useShortcuts(shortcuts: Shortcuts) {
       act();
     };
     const left = ({ type, target }: Event) => {
-      if (type === "pointerdown" || (target instanceof HTMLElement && target !== document.body && !isEdited(target)))
+      if (type === "pointerdown" || (target instanceof Element && target !== document.body && !isEdited(target)))
         editing = false;
     };
     document.addEventListener("keydown", down);

@@ -193,25 +193,25 @@ export default function Loads() {
         <table className="sheet-table" ref={table}>
           <thead>
             <tr>
-              <th style={{ minWidth: 140 }}>load</th>
-              <th style={{ minWidth: 124 }}>fed by</th>
-              <th className="num" style={{ width: 52 }}>
+              <th style={{ minWidth: 134 }}>load</th>
+              <th style={{ minWidth: 119 }}>fed by</th>
+              <th className="num" style={{ width: 44 }}>
                 count
               </th>
-              <th className="num" style={{ width: 78 }}>
+              <th className="num" style={{ width: 72 }}>
                 watts, one
               </th>
-              <th className="num" style={{ width: 62 }}>
+              <th className="num" style={{ width: 56 }}>
                 surge ×
               </th>
-              <th className="num" style={{ width: 62 }} title="share of the time it is on, while it is switched on">
+              <th className="num" style={{ minWidth: 72 }} title="share of the time it is on, while it is switched on">
                 duty
               </th>
-              <th style={{ minWidth: 160 }}>hours</th>
-              <th className="num" style={{ width: 72 }}>
+              <th style={{ minWidth: 176 }}>hours</th>
+              <th className="num" style={{ width: 68 }}>
                 a day
               </th>
-              <th style={{ width: 30 }}>
+              <th style={{ width: 26 }}>
                 <span className="visually-hidden">worst finding</span>
               </th>
             </tr>

@@ -150,6 +150,10 @@ function StringCell(props: {
   const { design } = useDesign();
   const [draft, setDraft] = useDraft(`${design.id}${pointer}`);
   const change = store.pending(pointer);
+  const keep = () => {
+    if (draft !== null && draft !== stored) onTake(draft);
+    setDraft(null);
+  };
   return (
     <>
       <input
@@ -159,11 +163,9 @@ function StringCell(props: {
         value={draft ?? change?.typed ?? stored}
         placeholder={hint}
         onChange={(event) => setDraft(event.target.value)}
-        onBlur={() => {
-          if (draft !== null && draft !== stored) onTake(draft);
-          setDraft(null);
-        }}
+        onBlur={keep}
         onKeyDown={(event) => {
+          if (event.key === "Enter") keep();
           if (event.key === "Escape") {
             setDraft(null);
             store.forget(pointer);

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
 import ButtonGroup from "react-bootstrap/ButtonGroup";
 import Dropdown from "react-bootstrap/Dropdown";
-import { api, take, type Operation } from "../../api/client";
+import { api, take } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 
@@ -11,7 +11,7 @@ export function TakeOut({ id, name, next }: { id: string; name: string; next: st
   const store = useStore();
   const { design, status } = useDesign();
   const [, select] = useSelection();
-  const { data } = useQuery({
+  const asked = queryOptions({
     queryKey: ["taken-out", design.id, design.revision, id],
     queryFn: () =>
       take(
@@ -19,42 +19,42 @@ export function TakeOut({ id, name, next }: { id: string; name: string; next: st
           params: { path: { design_id: design.id }, query: { part: id } },
         }),
       ),
-    enabled: status === "saved",
+    staleTime: Infinity,
   });
+  const queries = useQueryClient();
+  const { data } = useQuery({ ...asked, enabled: status === "saved" });
   const { network } = design.document.power;
   const behind = Object.values(network).filter((node) => node.feed === id);
-  const go = (patch: Operation[], text: string) => {
-    store.change(patch, `Taken out: ${name}`);
-    store.say(text, true);
-    select(next);
-  };
-  if (!data) return null;
-  const { joined, whole } = data;
-  const parts = `${data.behind} part${data.behind === 1 ? "" : "s"}`;
-  const withAll = () => go(whole, `Taken out: ${name}${data.behind ? `, with the ${parts} behind it` : ""}.`);
-  if (!joined || data.behind === 0) {
-    return (
-      <Button variant="quiet" size="sm" onClick={withAll}>
-        {data.behind ? `Take out, with the ${parts} behind` : "Take out"}
-      </Button>
-    );
-  }
-  const joins = behind.map((node) => node.name).join(", ");
+  /** What takes it out is asked for again where it was not there yet. */
+  const takeOut = (whole: boolean) =>
+    void store.prepare(async () => {
+      const { joined, whole: all, behind: count } = data ?? (await queries.fetchQuery(asked));
+      const alone = !whole && joined !== null;
+      const joins = behind.map((node) => node.name).join(", ");
+      const said = alone
+        ? joins && `; ${joins} ${behind.length === 1 ? "hangs" : "hang"} where it did`
+        : count > 0 && `, with the ${partsText(count)} behind it`;
+      store.change(alone ? joined : all, `Taken out: ${name}`);
+      store.say(`Taken out: ${name}${said || ""}.`, true);
+      select(next);
+    });
+  const main = (
+    <Button variant="quiet" size="sm" onClick={() => takeOut(false)}>
+      {data && !data.joined && data.behind ? `Take out, with the ${partsText(data.behind)} behind` : "Take out"}
+    </Button>
+  );
+  if (!data?.joined || data.behind === 0) return main;
   return (
     <Dropdown as={ButtonGroup} align="end">
-      <Button
-        variant="quiet"
-        size="sm"
-        onClick={() =>
-          go(joined, `Taken out: ${name}; ${joins} ${behind.length === 1 ? "hangs" : "hang"} where it did.`)
-        }
-      >
-        Take out
-      </Button>
+      {main}
       <Dropdown.Toggle split variant="quiet" size="sm" aria-label="More ways to take it out" />
       <Dropdown.Menu>
-        <Dropdown.Item onClick={withAll}>Take it out with all behind it ({parts})</Dropdown.Item>
+        <Dropdown.Item onClick={() => takeOut(true)}>
+          Take it out with all behind it ({partsText(data.behind)})
+        </Dropdown.Item>
       </Dropdown.Menu>
     </Dropdown>
   );
 }
+
+const partsText = (count: number) => `${count} part${count === 1 ? "" : "s"}`;

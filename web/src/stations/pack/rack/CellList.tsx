@@ -193,6 +193,10 @@ function CellFigure({ cell, field, label }: { cell: RackCell; field: Measured; l
   const [draft, setDraft] = useDraft(`rack/${cell.id}/${field}`);
   const waits = useWaiting().findLast((w) => "id" in w && w.id === cell.id && w.field === field);
   const stored = String(cell[field] ?? "");
+  const keep = () => {
+    if (draft !== null && draft !== stored) rackQueue.edit(cell.id, cell.label, field, draft);
+    setDraft(null);
+  };
   return (
     <>
       <input
@@ -201,11 +205,9 @@ function CellFigure({ cell, field, label }: { cell: RackCell; field: Measured; l
         aria-invalid={Boolean(waits?.problem)}
         value={draft ?? (waits && "typed" in waits ? waits.typed : stored)}
         onChange={(event) => setDraft(event.target.value)}
-        onBlur={() => {
-          if (draft !== null && draft !== stored) rackQueue.edit(cell.id, cell.label, field, draft);
-          setDraft(null);
-        }}
+        onBlur={keep}
         onKeyDown={(event) => {
+          if (event.key === "Enter") keep();
           if (event.key === "Escape") {
             setDraft(null);
             if (waits) rackQueue.drop(waits);

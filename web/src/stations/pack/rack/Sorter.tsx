@@ -36,7 +36,9 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const [parallel, setParallel] = useState(String(number("pack/parallel")));
   const [holder, setHolder] = useState(String(pack.holder ?? 1));
   const [holderGroups, setHolderGroups] = useState(String(pack.holder_groups ?? 1));
-  const formats = [...new Set(cells.filter((c) => c.chemistry === pack.chemistry).map((c) => c.format))].sort();
+  const formats = [
+    ...new Set(cells.filter((c) => c.chemistry === pack.chemistry && c.format).map((c) => c.format)),
+  ].sort();
   const [format, setFormat] = useState<string | null>(null);
   const pattern = { holder: Number(holder) || 1, holder_groups: Number(holderGroups) || 1 };
   const [thorough, setThorough] = useState(false);
@@ -171,7 +173,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
               <option value="all">all, if of one format</option>
               {formats.map((f) => (
                 <option key={f} value={f}>
-                  only {f || "without a format"}
+                  only {f}
                 </option>
               ))}
             </select>
