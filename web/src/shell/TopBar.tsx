@@ -84,7 +84,8 @@ export function TopBar({
           </span>
         ))}
         <span className="judged" title={notBegun.length ? `not begun: ${notBegun.join(", ")}` : undefined}>
-          {judged} of {checks.length} judged
+          {judged} of {checks.length}
+          <span className="words"> judged</span>
         </span>
         {foreseen !== "there" && (
           <span className="foreseen" role="status" title={FORESEEN[foreseen]}>

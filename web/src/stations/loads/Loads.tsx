@@ -190,25 +190,25 @@ export default function Loads() {
         </div>
       )}
       <div className="table-scroll">
-        <table className="sheet-table" ref={table}>
+        <table className="sheet-table loads" ref={table}>
           <thead>
             <tr>
-              <th style={{ minWidth: 134 }}>load</th>
-              <th style={{ minWidth: 119 }}>fed by</th>
-              <th className="num" style={{ width: 44 }}>
+              <th className="load-name">load</th>
+              <th className="load-supply">fed by</th>
+              <th className="num" style={{ width: 42 }}>
                 count
               </th>
-              <th className="num" style={{ width: 72 }}>
+              <th className="num" style={{ width: 70 }}>
                 watts, one
               </th>
               <th className="num" style={{ width: 56 }}>
                 surge ×
               </th>
-              <th className="num" style={{ minWidth: 72 }} title="share of the time it is on, while it is switched on">
+              <th className="num load-duty" title="share of the time it is on, while it is switched on">
                 duty
               </th>
-              <th style={{ minWidth: 176 }}>hours</th>
-              <th className="num" style={{ width: 68 }}>
+              <th className="load-hours">hours</th>
+              <th className="num" style={{ width: 62 }}>
                 a day
               </th>
               <th style={{ width: 26 }}>
