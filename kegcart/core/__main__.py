@@ -47,7 +47,7 @@ def main(arguments: list[str] | None = None) -> int:
     assessment = assess(design)
     if options.command == "simulate":
         courses = {season: course_of(assessment, season, options.days, series=True) for season in SEASONS}
-        out: object = {season: write_course(course, assessment) for season, course in courses.items()}
+        out: object = {season: write_course(course, assessment, season) for season, course in courses.items()}
     elif options.command == "forecast":
         out = write_forecast(forecast(assessment))
     elif options.command == "rehearse":

@@ -23,6 +23,7 @@ from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.path.wired import Wired
 from kegcart.core.power.rules import judge_power
 from kegcart.core.power.rules.demand import sag
+from kegcart.core.power.rules.supply import laid_out
 
 NOWHERE: Final[Mapping[str, str]] = MappingProxyType({})
 MOST_ROUNDS = 4
@@ -63,7 +64,18 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(design, elsewhere, site, loads, pack, power, sheet, checks, findings, offers(power.network, design.brief))
+    return Assessment(
+        design,
+        elsewhere,
+        site,
+        loads,
+        pack,
+        power,
+        sheet,
+        checks,
+        findings,
+        [*laid_out(power), *offers(power.network, design.brief)],
+    )
 
 
 Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, PowerSizing]

@@ -3,10 +3,11 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
+from math import ceil
 from typing import Any
 
 from kegcart.core.assess import Assessment, assess
-from kegcart.core.bench.rules import Foreseen, judge_days
+from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
 from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
@@ -64,17 +65,26 @@ def forecast(assessment: Assessment) -> Forecast:
     days = days_foreseen(assessment)
     sheet, courses = Sheet(), {season: course_of(assessment, season, days) for season in SEASONS}
     checks: list[Check] = []
-    for season, course in courses.items():
-        checks += judge_days(foreseen(assessment, season, course, sheet))
+    checks += judge_seasons(assessment, courses, sheet)
     failing = {check.id for check in checks if check.verdict is Verdict.FAILS}
     # Only then is it worth trying out what would mend it; and not where each trial would take long.
     if failing and sum(course.steps for course in courses.values()) < MOST_STEPS:
         sheet, checks = Sheet(), []
         cures = find_cures(assessment, failing)
-        for season, course in courses.items():
-            checks += judge_days(foreseen(assessment, season, course, sheet, cures))
+        checks += judge_seasons(assessment, courses, sheet, cures)
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Forecast(assessment, courses, sheet, checks, findings)
+
+
+def judge_seasons(
+    assessment: Assessment, courses: Mapping[Season, Course], sheet: Sheet, cures: Mapping[str, tuple[Remedy, ...]] | None = None
+) -> Iterator[Check]:
+    """Every check of the days: of each season, and of the loads over both."""
+    seasons = [foreseen(assessment, season, course, sheet, cures) for season, course in courses.items()]
+    for seen in seasons:
+        yield from judge_days(seen)
+    if all(seen.works for seen in seasons):
+        yield from every_load_is_fed(seasons, {key: load.name for key, load in assessment.design.loads.items.items()})
 
 
 def foreseen(
@@ -83,18 +93,36 @@ def foreseen(
     """One season with its figures, as its rules read it."""
     row, plan = assessment.pack.chemistry, plan_of(assessment, 1)
     full = row.figure("s_full", row.window_high, "share", f"top of the daily window, {row.label}")
-    figures = {name: sheet.put(f"forecast/{season}/{name}", f) for name, f in course_figures(course, assessment).items()}
+    sums = course_figures(course, assessment, season)
+    figures = {name: sheet.put(f"forecast/{season}/{name}", f) for name, f in sums.items()}
     power = assessment.power
-    dark = [branch for branch, hours in zip(Places(assessment).keys, course.dark_h, strict=True) if hours > 0]
-    names = [d.load.name for key in dark for d in power.plugged.get(key, [])]
+    dark = {
+        d.key: sheet.put(
+            f"forecast/{season}/dark/{d.key}",
+            Figure.of("t_dark", hours, "h", f"{d.load.name} without power, {WORDS[season]}", how=HOW),
+        )
+        for branch, hours in zip(Places(assessment).keys, course.dark_h, strict=True)
+        if hours > BRIEFLY_H
+        for d in power.plugged.get(branch, [])
+    }
     charges = plan.away_h < plan.period_h
     loads = any(d.energy.number > 0 for held in power.plugged.values() for d in held)
     works = loads or power.drawn_day.number > 24 * assessment.figures["power/standing"].number + NOTHING_WH
-    return Foreseen(WORDS[season], PLACES[season], course, figures, full if charges else None, tuple(names), cures or {}, works)
+    return Foreseen(
+        WORDS[season],
+        PLACES[season],
+        course,
+        figures,
+        full if charges else None,
+        dark,
+        assessment.site.inside_c,
+        cures or {},
+        works,
+    )
 
 
-def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:
-    """What sums a run up, by name."""
+def course_figures(course: Course, assessment: Assessment, season: Season) -> dict[str, Figure]:
+    """What sums a run up, by name; each says of which season it is."""
     leaves = {
         "R": assessment.pack.resistance,
         "R_main": assessment.power.main_ohm,
@@ -103,7 +131,7 @@ def course_figures(course: Course, assessment: Assessment) -> dict[str, Figure]:
     }
 
     def simulated(symbol: str, value: float, unit: str, label: str) -> Figure:
-        return Figure.of(symbol, value, unit, label, how=HOW, inputs=leaves)
+        return Figure.of(symbol, value, unit, f"{label}, {WORDS[season]}", how=HOW, inputs=leaves)
 
     pack = course.banks[0]
     energies = {
@@ -162,6 +190,8 @@ def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
         yield (remedy for factor in GROWTHS for remedy in form_of(assessment.pack.pack).grown(assessment.pack, factor))
     if id == "bench.refill":
         yield stronger_chargers(assessment)
+    if id == "bench.inside-heat":
+        yield hotter_allowances(assessment)
 
 
 def later_restarts(assessment: Assessment) -> Iterator[Remedy]:
@@ -175,6 +205,14 @@ def later_restarts(assessment: Assessment) -> Iterator[Remedy]:
     ]
     if patch:
         yield Remedy(f"Let it come back only above {rested:g} V, when it has been charged", patch)
+
+
+def hotter_allowances(assessment: Assessment) -> Iterator[Remedy]:
+    """A larger allowance for the air inside, with every automatic size chosen anew for it."""
+    site = assessment.site
+    for more in (2, 5, 10, 15, 20, 30):
+        rise = ceil(site.inside_c.number - site.hot_c.number + more)
+        yield Remedy(f"Size everything for {site.hot_c.number + rise:.0f} °C inside", [set_value("/brief/inside_rise_k", rise)])
 
 
 def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
@@ -195,7 +233,8 @@ def failing_after(remedy: Remedy, document: dict[str, Any], assessment: Assessme
     if any(f.severity is Severity.STOP and (f.id, f.place) not in stops for f in after.findings):
         return None
     days = days_foreseen(after)
-    checks = (c for season in SEASONS for c in judge_days(foreseen(after, season, course_of(after, season, days), Sheet())))
+    courses = {season: course_of(after, season, days) for season in SEASONS}
+    checks = judge_seasons(after, courses, Sheet())
     return {c.id for c in checks if c.verdict is Verdict.FAILS}
 
 
@@ -209,7 +248,7 @@ def write_forecast(seen: Forecast) -> dict[str, Any]:
     }
 
 
-def write_course(course: Course, assessment: Assessment) -> dict[str, Any]:
+def write_course(course: Course, assessment: Assessment, season: Season) -> dict[str, Any]:
     """A season's course as plain JSON data, with the figures that sum it up."""
     pack, rounded = course.banks[0], partial(round, ndigits=4)
     series = {
@@ -225,7 +264,7 @@ def write_course(course: Course, assessment: Assessment) -> dict[str, Any]:
     return {
         "series": {name: [rounded(values[i]) for i in drawn] for name, values in series.items()},
         "events": [{"hour": e.hour, "kind": e.kind, "text": e.text} for e in course.events],
-        "figures": {name: write_figure(figure, top=True) for name, figure in course_figures(course, assessment).items()},
+        "figures": {name: write_figure(figure, top=True) for name, figure in course_figures(course, assessment, season).items()},
     }
 
 

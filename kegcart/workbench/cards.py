@@ -3,7 +3,7 @@
 import hashlib
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
@@ -11,6 +11,7 @@ from typing import Any, Literal
 import kegcart.core
 from kegcart.core.assess import Assessment
 from kegcart.core.figure import write_figure
+from kegcart.core.next_step import next_step
 from kegcart.core.power.drawing.diagram import draw_path, sketch
 from kegcart.workbench import services
 from kegcart.workbench.assessing import UnreadableError, assessed
@@ -107,6 +108,7 @@ def card_of(assessment: Assessment) -> dict[str, Any]:
     return {
         "shown": {
             "verdict": assessment.verdict,
+            "next": asdict(next_step(assessment)),
             "figures": {path: write_figure(assessment.figures[path], top=True) for path in FIGURES},
             "diagram": sketch(draw_path(assessment.power)).write(),
             "worst": assessment.findings[0].text if assessment.findings else "",

@@ -13,7 +13,7 @@ from kegcart.core.lane import Season
 from kegcart.core.pack.drawing import Side
 from kegcart.core.pack.rack import Measured, RackTable, read_cells
 from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
-from kegcart.core.pack.suggest import Candidate, suggest
+from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.workbench import papers
@@ -27,7 +27,7 @@ def simulation(text: bytes, elsewhere: Elsewhere, season: Season, days: int | No
     """The station over its days in a season, as JSON."""
     assessment = assessed_text(text, elsewhere)
     course = course_of(assessment, season, days, series=True)
-    return to_json(write_course(course, assessment), inf_nan_mode="null")
+    return to_json(write_course(course, assessment, season), inf_nan_mode="null")
 
 
 def foreseen(text: bytes, elsewhere: Elsewhere) -> bytes:
@@ -66,8 +66,8 @@ def labels_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     return papers.labels_pdf(assessed_text(text, elsewhere), paper)
 
 
-def suggestions(text: bytes, elsewhere: Elsewhere) -> bytes:
-    """Three packs that would serve, as JSON, each with the patch that takes it."""
+def suggestions(text: bytes, elsewhere: Elsewhere, form: Form | None) -> bytes:
+    """Three packs that would serve, of a form or of any, as JSON, each with the patch that takes it."""
     a = assessed_text(text, elsewhere)
 
     def patch(candidate: Candidate) -> list[dict[str, Any]]:
@@ -84,7 +84,7 @@ def suggestions(text: bytes, elsewhere: Elsewhere) -> bytes:
                 **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
                 "patch": patch(s.candidate),
             }
-            for s in suggest(a.loads, a.design.brief, a.site)
+            for s in suggest(a.loads, a.design.brief, a.site, form, asked_class(a.loads, a.design.brief, a.pack))
         ]
     )
 

@@ -118,7 +118,7 @@ class WholeTest(BrowserTest):
         for width, height, theme, rules in SIZES:
             page = self.new_page(width, height, theme)
             page.goto(self.server.url)
-            expect(page.locator(".build-card").first).to_be_visible()
+            expect(page.locator(".bay").first).to_be_visible()
             self.assertEqual(self.axe(page, rules), [])
             sizes = page.evaluate("() => [document.documentElement.scrollWidth, innerWidth]")
             self.assertLessEqual(sizes[0], sizes[1])

@@ -229,23 +229,23 @@ class ShelfTest(BrowserTest):
     def test_cards_copy_delete_with_undo_and_import_errors(self) -> None:
         page = self.page
         page.goto(self.server.url)
-        expect(page.locator(".build-card").first).to_be_visible()
-        before = page.locator(".build-card").count()
+        expect(page.locator(".bay").first).to_be_visible()
+        before = page.locator(".bay").count()
         page.get_by_role("button", name="What can be done with Tidewater Survey").first.click()
         page.get_by_role("button", name="Copy").click()
         expect(page.get_by_label("Name of the build")).to_have_value("Tidewater Survey, copy")
         page.get_by_role("link", name="To the shelf of builds").click()
-        expect(page.locator(".build-card")).to_have_count(before + 1)
-        expect(page.locator(".build-card .name").first).to_have_text("Tidewater Survey, copy")
+        expect(page.locator(".bay")).to_have_count(before + 1)
+        expect(page.locator(".bay .name").first).to_have_text("Tidewater Survey, copy")
         page.get_by_role("button", name="What can be done with Tidewater Survey, copy").first.click()
         page.get_by_role("button", name="Take off the shelf").click()
-        expect(page.locator(".build-card")).to_have_count(before)
+        expect(page.locator(".bay")).to_have_count(before)
         page.get_by_role("button", name="undo").click()
-        expect(page.locator(".build-card")).to_have_count(before + 1)
+        expect(page.locator(".bay")).to_have_count(before + 1)
         broken = {"name": "broken.json", "mimeType": "application/json", "buffer": b'{"format": "kegcart/design", "version": 1}'}
         page.get_by_label("Design file to import").set_input_files([broken])  # type: ignore[list-item]
         expect(page.get_by_role("alert")).to_contain_text("/name: this is missing")
-        expect(page.locator(".build-card")).to_have_count(before + 1)
+        expect(page.locator(".bay")).to_have_count(before + 1)
 
     def test_a_new_build_goes_from_nothing_to_a_rehearsed_station(self) -> None:
         page = self.page

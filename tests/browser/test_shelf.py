@@ -15,18 +15,18 @@ class FullShelf(BrowserTest):
         self.server.fill_shelf(60)
         page = self.page
         page.goto(self.server.url)
-        cards = page.locator(".build-card")
+        cards = page.locator(".bay")
         expect(cards).to_have_count(24)
         page.get_by_role("button", name="Show 24 more of 40").click()
         expect(cards).to_have_count(48)
         page.get_by_role("button", name="by name").click()
-        expect(page.locator(".build-card .name").first).to_have_text("Tidewater 0")
+        expect(page.locator(".bay .name").first).to_have_text("Tidewater 0")
         page.get_by_label("Find a build by name or purpose").fill("water 41")
         expect(cards).to_have_count(1)
         page.get_by_label("Find a build by name or purpose").fill("nothing like it")
         expect(page.locator("main")).to_contain_text("No build of that name or purpose")
         page.get_by_label("Find a build by name or purpose").fill("puppet")
-        expect(page.locator(".build-card .name")).to_have_text("Lantern Lane Puppet Theatre")
+        expect(page.locator(".bay .name")).to_have_text("Lantern Lane Puppet Theatre")
 
     def test_what_was_taken_off_is_put_back(self) -> None:
         self.server.remove(self.server.demo("tidewater"))
@@ -37,7 +37,7 @@ class FullShelf(BrowserTest):
         page.get_by_role("button", name="Put back on the shelf").click()
         expect(page.locator("main")).to_contain_text("Nothing was taken off the shelf")
         page.get_by_role("button", name="taken off the shelf").click()
-        expect(page.locator(".build-card .name", has_text="Tidewater Survey, copy")).to_have_count(1)
+        expect(page.locator(".bay .name", has_text="Tidewater Survey, copy")).to_have_count(1)
 
 
 class UnreadableBuild(BrowserTest):
@@ -57,9 +57,9 @@ class UnreadableBuild(BrowserTest):
         database.close()
         page = self.page
         page.goto(self.server.url)
-        card = page.locator(".build-card", has_text="Tidewater Survey, copy")
+        card = page.locator(".bay", has_text="Tidewater Survey, copy")
         expect(card).to_contain_text("made by a later version of the program")
-        expect(page.locator(".build-card .figures")).to_have_count(4)
+        expect(page.locator(".bay .figures")).to_have_count(4)
         card.get_by_role("link", name="Tidewater Survey, copy").click()
         expect(page.locator("main")).to_contain_text("it is of version 7, and this one reads 1 to 5")
         expect(page.get_by_label("The file")).to_have_value(re.compile('"version": 7'))

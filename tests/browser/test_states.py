@@ -36,11 +36,11 @@ class EmptyTest(BrowserTest):
     def test_a_shelf_without_builds_offers_to_begin(self) -> None:
         page = self.page
         page.goto(self.server.url)
-        expect(page.locator(".build-card").first).to_be_visible()
+        expect(page.locator(".bay").first).to_be_visible()
         empty = {"builds": [], "count": 0, "off": 0}
         page.route("**/api/designs?*", lambda route: route.fulfill(json=empty))
         page.reload()
-        expect(page.locator(".build-card")).to_have_count(0)
+        expect(page.locator(".bay")).to_have_count(0)
         expect(page.locator("header").get_by_role("button", name="New build")).to_be_visible()
         expect(page.locator("main")).to_contain_text(re.compile("begin|first|new build", re.IGNORECASE))
 
@@ -91,7 +91,7 @@ class AwayTest(BrowserTest):
         design = self.server.demo("lantern-lane")
         page = self.page
         page.goto(self.server.url)
-        expect(page.locator(".build-card").first).to_be_visible()
+        expect(page.locator(".bay").first).to_be_visible()
         page.route("**/api/designs/*", lambda route: route.abort())
         page.goto(f"{self.server.url}/build/{design}/loads")
         expect(page.locator("h1")).to_have_text("This build cannot be opened.", timeout=20000)
@@ -121,7 +121,7 @@ class AwayTest(BrowserTest):
         self.page.goto(f"{self.server.url}/build/nowhere/loads")
         expect(self.page.locator("h1")).to_have_text("This build cannot be opened.", timeout=20000)
         self.page.get_by_role("link", name="To the shelf").click()
-        expect(self.page.locator(".build-card").first).to_be_visible()
+        expect(self.page.locator(".bay").first).to_be_visible()
 
     def test_a_wrong_address_says_so(self) -> None:
         self.page.goto(f"{self.server.url}/no/such/place")

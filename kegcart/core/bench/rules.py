@@ -1,10 +1,10 @@
 """What the days, simulated, say of the station: is every load fed, does nothing trip or drop, is it full again."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, mend, not_yet, stop
+from kegcart.core.check import Check, Fault, at_least, at_most, held, mend, not_yet, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
 from kegcart.core.reference import assumption
@@ -20,8 +20,9 @@ class Foreseen:
     """One season as it was simulated.
 
     season: in words. place: pointer of the temperature that it stands for. full: the charge that counts as full again; None
-    where there are no hours to charge in. dark: the loads that found no power, by name. cures: by id of a check, changes that
-    were tried out by simulating them, and end its finding. works: whether anything runs at all, board and meter apart.
+    where there are no hours to charge in. dark: hours without power of the loads that found none, by id. inside: what the brief
+    allows for inside. cures: by id of a check, changes that were tried out by simulating them, and end its finding. works: whether
+    anything runs at all, board and meter apart.
     """
 
     season: str
@@ -29,7 +30,8 @@ class Foreseen:
     course: Course
     figures: Mapping[str, Figure]
     full: Figure | None
-    dark: tuple[str, ...]
+    dark: Mapping[str, Figure]
+    inside: Figure
     cures: Mapping[str, tuple[Remedy, ...]]
     works: bool
 
@@ -37,14 +39,16 @@ class Foreseen:
 def judge_days(seen: Foreseen) -> Iterator[Check]:
     """Every check of one season; where nothing runs, nothing is said to hold."""
     if not seen.works:
-        for id in ("bench.trip", "bench.dark", "bench.hiccup", "bench.refill", "bench.cell-heat"):
+        for id in ("bench.trip", "bench.dark", "bench.hiccup", "bench.refill", "bench.cell-heat", "bench.inside-heat"):
             yield not_yet(id, seen.place, "a load that runs")
         return
     yield from nothing_trips(seen)
-    yield from every_load_is_fed(seen)
+    if not seen.dark:
+        yield held("bench.dark", seen.place)
     yield from nothing_hiccups(seen)
     yield from full_again(seen)
     yield from cells_stay_cool(seen)
+    yield from inside_as_allowed(seen)
 
 
 def moment(event: Event) -> str:
@@ -80,24 +84,47 @@ def nothing_trips(seen: Foreseen) -> Iterator[Check]:
 
 
 @judges("bench.dark", "loads without power", STOP)
-def every_load_is_fed(seen: Foreseen) -> Iterator[Check]:
-    """Over the days every load finds power whenever it is switched on.
+def every_load_is_fed(seasons: Sequence[Foreseen], names: Mapping[str, str]) -> Iterator[Check]:
+    """Over the days every load finds power whenever it is switched on; one that does not is told where it is, for both seasons.
 
+    names: of the loads, by id.
     Source: simulated over the days of the bench: cut-offs, locks and trips act as they are decided.
     """
-    hours = seen.figures["dark"]
     none = Figure.of("t_0", BRIEFLY_H, "h", "allowed", how="less than a minute is a start or a switch")
+    for key in sorted({key for seen in seasons for key in seen.dark}):
+        worst = max((seen for seen in seasons if key in seen.dark), key=lambda seen: seen.dark[key].number)
+        others = [seen.season for seen in seasons if key in seen.dark and seen is not worst]
+
+        def fault(key: str = key, worst: Foreseen = worst, others: Sequence[str] = tuple(others)) -> Fault:
+            also = f", and for a while in the {others[0]}" if others else ""
+            return stop(
+                f"{names[key]}: without power for {{t_dark}} in the {worst.season}{also}."
+                f"{because(worst.course, 'cutoff', 'trip')}",
+                "The energy on paper is not what arrives: sag, cold and cut-offs take their part.",
+                {"t_dark": worst.dark[key]},
+                worst.cures.get("bench.dark", ()),
+            )
+
+        yield at_most("bench.dark", f"/loads/items/{key}", worst.dark[key], none, fault, station="loads")
+
+
+@judges("bench.inside-heat", "air inside the box", MEND)
+def inside_as_allowed(seen: Foreseen) -> Iterator[Check]:
+    """The air inside is no hotter than what every size was chosen for.
+
+    Source: simulated from the losses and the box; the brief's allowance is what fuses, cables and connectors were derated for.
+    """
+    hottest = seen.figures["hottest_inside"]
 
     def fault() -> Fault:
-        few = ", ".join(seen.dark[:3]) + (f" and {len(seen.dark) - 3} more" if len(seen.dark) > 3 else "")
-        return stop(
-            f"In the {seen.season} loads stand without power for {{t_dark}}: {few}.{because(seen.course, 'cutoff', 'trip')}",
-            "The energy on paper is not what arrives: sag, cold and cut-offs take their part.",
-            {"t_dark": hours},
-            seen.cures.get("bench.dark", ()),
+        return mend(
+            f"In the {seen.season} it is {{T}} inside; sizes were chosen for {{T_in}}.",
+            "In hotter air a fuse opens early, and a cable carries less than it was given.",
+            {"T": hottest, "T_in": seen.inside},
+            seen.cures.get("bench.inside-heat", ()),
         )
 
-    yield at_most("bench.dark", seen.place, hours, none, fault)
+    yield at_most("bench.inside-heat", seen.place, hottest, seen.inside, fault, slack=0.01)
 
 
 @judges("bench.hiccup", "what drops and comes back", MEND)

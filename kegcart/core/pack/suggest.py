@@ -2,18 +2,24 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.electrical.inverter import class_for
 from kegcart.core.figure import Figure, Sheet
+from kegcart.core.finding import Severity
 from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.pack.bank import MOST_STRINGS
 from kegcart.core.pack.cells import MOST_PARALLEL, choose_series, wanted_energy
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack, Pack
+from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.reference import battery_types, cell_types, chemistries, constant
+from kegcart.core.units import significant
 
+Form = Literal["cells", "battery", "batteries", "modules"]
+SMALLEST_CLASS_V = 12.0
 MOST_IN_PARALLEL = 4
 """Finished batteries side by side; more are allowed when pinned, but not proposed."""
 
@@ -41,7 +47,8 @@ class Suggestion:
 
 
 def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> bool:
-    """Whether a pack gives energy and current with their margins, can be touched and charged, and is within the limits.
+    """Whether a pack gives energy and current with their margins, can be touched and charged, is within the limits of the brief, and
+    nothing of it is a stop.
 
     Source: the margins of the pack's own checks (assumptions table).
     """
@@ -58,7 +65,9 @@ def serves(sizing: PackSizing, loads: LoadsSizing, brief: Brief, site: Site) -> 
         brief.mass_limit_kg is None or sizing.mass.number <= brief.mass_limit_kg,
         brief.budget is None or sizing.cost.number <= brief.budget,
     )
-    return all(checks)
+    return all(checks) and not any(
+        check.finding and check.finding.severity is Severity.STOP for check in judge_pack(sizing, loads, site, {})
+    )
 
 
 def stranded(sizing: PackSizing, loads: LoadsSizing) -> float:
@@ -72,44 +81,64 @@ def stranded(sizing: PackSizing, loads: LoadsSizing) -> float:
     return sum(sizing.open_circuit(floor + (i + 0.5) * width) < window_v for i in range(steps)) / steps
 
 
-def candidates(loads: LoadsSizing, brief: Brief, site: Site) -> list[Candidate]:
-    """Every pack of the reference parts that serves."""
+def asked_class(loads: LoadsSizing, brief: Brief, now: PackSizing) -> float | None:
+    """The class of pack voltage that the loads ask for, V: what hangs straight on the pack is made for the voltage it has now, and a
+    station of 12 V loads alone needs no other; None where the power decides.
+    """
+    supplies = {d.load.supply for d in loads.demands.values()}
+    if "pack" in supplies:
+        return class_for(now.v_nom.number).class_v
+    return SMALLEST_CLASS_V if supplies and supplies <= {"dc_12v", "usb"} and brief.mains == "none" else None
+
+
+def candidates(
+    loads: LoadsSizing, brief: Brief, site: Site, form: Form | None = None, class_v: float | None = None
+) -> list[Candidate]:
+    """Every pack of the reference parts that serves. form: of this form only. class_v: of this voltage class, V, else as the power
+    asks.
+    """
     out = []
 
     def consider(name: str, pack: Pack) -> None:
+        if form not in (None, pack.form):
+            return
         sheet = Sheet()
         sizing = size_pack(pack, loads, site, sheet)
-        if serves(sizing, loads, brief, site):
+        if serves(sizing, loads, brief, site) and class_v in (None, class_for(sizing.v_nom.number).class_v):
             out.append(Candidate(name, pack, sizing, sizing.cost, sizing.mass, sheet["pack/cycles"], sizing.usable))
 
     for cell in cell_types().values():
-        data: dict[str, Any] = {"form": "cells", "chemistry": cell.chemistry, "cell": cell.document()}
+        series = chemistries()[cell.chemistry].classes.get(int(class_v)) if class_v else None
+        data: dict[str, Any] = {"form": "cells", "chemistry": cell.chemistry, "cell": cell.document(), "series": series}
         pack = CellPack.model_validate(data)
         sized = size_pack(pack, loads, site, Sheet())
         if sized.parallel.number < MOST_PARALLEL:
             consider(f"{sized.series.number:g}S{sized.parallel.number:g}P of {cell.label}", pack)
     for battery in battery_types().values():
-        if battery.chemistry == "starting" or battery.form == "module":
+        if battery.chemistry == "starting" or (battery.form == "module") != (form == "modules"):
             continue  # a starting battery is not cycled, and reclaimed modules are not to be had on order
         row = chemistries()[battery.chemistry]
-        wanted = choose_series(row, loads.drawn_peak.number)
+        wanted = row.classes.get(int(class_v or 0)) or choose_series(row, loads.drawn_peak.number)
         data = {"form": "battery", "chemistry": battery.chemistry, "battery": battery.document()}
-        consider(battery.label, BatteryPack.model_validate(data))
+        if battery.form == "battery":
+            consider(battery.label, BatteryPack.model_validate(data))
         chained = max(1, min(wanted // battery.series, battery.series_limit))
         for in_series in sorted({1, chained}):
-            bank = Bank.model_validate({**data, "form": "batteries", "in_series": in_series})
+            together = "modules" if battery.form == "module" else "batteries"
+            bank = Bank.model_validate({**data, "form": together, "in_series": in_series})
             strings = int(size_pack(bank, loads, site, Sheet()).parallel.number)
-            if strings * in_series > 1 and strings <= MOST_IN_PARALLEL:
+            most = MOST_IN_PARALLEL if together == "batteries" else MOST_STRINGS
+            if strings * in_series > 1 and strings <= most:
                 many = f"{strings * in_series} × {battery.label}, {in_series} in series, {strings} in parallel"
                 consider(many, bank.model_copy(update={"parallel": strings}))
     return out
 
 
-def suggest(loads: LoadsSizing, brief: Brief, site: Site) -> list[Suggestion]:
-    """Up to three packs that serve, each best at one thing; none where nothing serves."""
-    every = candidates(loads, brief, site)
-    if not every:
-        return []
+def suggest(
+    loads: LoadsSizing, brief: Brief, site: Site, form: Form | None = None, class_v: float | None = None
+) -> list[Suggestion]:
+    """Up to three packs that serve, each best at one thing; none where nothing serves. form, class_v: see `candidates`."""
+    every = candidates(loads, brief, site, form, class_v)
     aims: list[tuple[str, Callable[[Candidate], tuple[float, ...]]]] = [
         ("cheapest", lambda c: (c.cost.number, c.mass.number)),
         ("lightest", lambda c: (c.mass.number, c.cost.number)),
@@ -117,27 +146,26 @@ def suggest(loads: LoadsSizing, brief: Brief, site: Site) -> list[Suggestion]:
     ]
     out: list[Suggestion] = []
     for best_at, key in aims:
-        taken = {id(s.candidate) for s in out}
-        order = sorted(every, key=key)
-        best = next((c for c in order if id(c) not in taken), None)
-        if best is None:
-            continue
-        first = order[0] is best
-        out.append(Suggestion(best_at, best, reason(best_at, best, every, first)))
+        left = sorted((c for c in every if all(c is not s.candidate for s in out)), key=key)
+        if left:
+            out.append(Suggestion(best_at, left[0], reason(best_at, left, first=len(left) == len(every), brief=brief)))
     return out
 
 
-def reason(best_at: str, best: Candidate, every: list[Candidate], first: bool) -> str:
-    """Why this one, against the others that serve."""
-    among = f"of {len(every)} that serve" + ("" if first else ", those already named apart")
-    chemistry = best.sizing.chemistry.label
-    spare = best.usable.number
-    if best_at == "cheapest":
-        middle = sorted(c.cost.number for c in every)[len(every) // 2]
-        return f"The least money {among}; half of them cost more than {middle:.0f}. {chemistry}, {spare / 1000:.2f} kWh usable."
-    if best_at == "lightest":
-        middle = sorted(c.mass.number for c in every)[len(every) // 2]
-        return (
-            f"The least mass {among}; half of them weigh more than {middle:.1f} kg. {chemistry}, {spare / 1000:.2f} kWh usable."
-        )
-    return f"{best.cycles.number:.0f} cycles to 80 % at the daily window, the most {among}. {chemistry}, {spare / 1000:.2f} kWh usable."
+def reason(best_at: str, order: list[Candidate], first: bool, brief: Brief) -> str:
+    """Why the first of an order wins: its figure, and the next one's."""
+    best, *others = order
+    among = f"of the {len(order)} that serve" if first else f"of the other {len(order)}"
+    if not others:
+        return "Nothing else of the generic parts serves." if first else "The only other one that serves."
+    chemistry, following = best.sizing.chemistry.label, others[0]
+    match best_at:
+        case "cheapest":
+            money = brief.currency
+            return f"Costs {best.cost.number:.0f} {money}, the least {among}; the next costs {following.cost.number:.0f} {money}."
+        case "lightest":
+            return f"Weighs {significant(best.mass.number)} kg, the least {among}; the next weighs {significant(following.mass.number)} kg."
+    return (
+        f"{chemistry} stands {best.cycles.number:.0f} cycles down to 80 %, the most {among} with the energy it has to spare; the next "
+        f"{following.cycles.number:.0f}."
+    )

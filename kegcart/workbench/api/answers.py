@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -11,6 +12,7 @@ from pydantic_core import to_json
 from kegcart.core.assess import Assessment, write_assessment
 from kegcart.core.finding import write_finding
 from kegcart.core.loads.sizing import running_by_step
+from kegcart.core.next_step import next_step
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
@@ -60,7 +62,7 @@ def day(assessment: Assessment) -> dict[str, Any]:
 def _worked_out(text: bytes, elsewhere: tuple[tuple[str, str], ...]) -> dict[str, Any]:
     assessment = assessed_text(text, elsewhere)
     return {
-        "assessment": write_assessment(assessment),
+        "assessment": write_assessment(assessment) | {"next": asdict(next_step(assessment))},
         "diagram": draw_path(assessment.power).write(),
         "wires": wires(assessment),
         "day": day(assessment),

@@ -22,6 +22,7 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
         **{name: kept(old[name], new[name]) for name in LISTS},
         "checks": nearly_kept(old["checks"], new["checks"]),
         "verdict": new["verdict"],
+        "next": new["next"],
         "begun": new["begun"],
         "suits_12v": new["suits_12v"],
         "diagram": {

@@ -27,6 +27,7 @@ from kegcart.workbench.api.schemas import (
     StepIn,
 )
 from kegcart.workbench.assessing import UnreadableError, assessed
+from kegcart.workbench.starts import start_from
 
 router = Router(tags=["designs"])
 
@@ -49,7 +50,14 @@ def shelf(request: HttpRequest, wanted: Query[ShelfIn]) -> HttpResponse:
 
 @router.post("", response={201: DesignOut, **BAD}, summary="Begin a new design")
 def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
-    design = services.create({"format": FORMAT, "version": VERSION, "name": body.name}, "New design")
+    if body.start:
+        try:
+            document = start_from(body.start)
+        except KeyError:
+            raise DesignError([("/start", f"there is no kind of station '{body.start}' to start from")]) from None
+    else:
+        document = {"format": FORMAT, "version": VERSION, "name": "New build"}
+    design = services.create(document | ({"name": body.name} if body.name else {}), "New design")
     return answer(design_data(design), 201)
 
 

@@ -1,12 +1,14 @@
 """The pack: drawings and papers, packs that would serve, an own discharge curve, the builder's own parts."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
+from pydantic import Field
 
 from kegcart.core.pack.curve import read_curve
 from kegcart.core.pack.drawing import Shown, Side, draw_pack
+from kegcart.core.pack.suggest import Form
 from kegcart.core.reference import Row, battery_types, cell_types
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, answer_json, attached
@@ -23,6 +25,10 @@ class DrawingIn(Schema):
     shown: Shown = "cells"
     paper: papers.Paper = "a4"
     scale: papers.Scale = "fit"
+
+
+class FormIn(Schema):
+    form: Annotated[Form | None, Field(description="of this form only; any if left out")] = None
 
 
 FILE = {"responses": {200: {"description": "A file"}}}
@@ -67,8 +73,8 @@ def labels_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -
 
 
 @router.get("/designs/{design_id}/packs", response={200: list[SuggestionOut], **BAD}, summary="Three packs that would serve")
-def packs(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer_json(workers.run(longwork.suggestions, *services.as_given(design_id)))
+def packs(request: HttpRequest, design_id: str, wanted: Query[FormIn]) -> HttpResponse:
+    return answer_json(workers.run(longwork.suggestions, *services.as_given(design_id), wanted.form))
 
 
 @router.post("/pack/read-curve", response={200: CurveOut, **BAD}, summary="How a table of a discharge reads")

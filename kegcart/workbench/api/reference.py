@@ -28,6 +28,7 @@ from kegcart.core.reference import (
 )
 from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
+from kegcart.workbench.starts import STARTS
 
 router = Router(tags=["reference"])
 
@@ -105,6 +106,7 @@ def reference(request: HttpRequest) -> HttpResponse:
                 {"key": key, "short": facts.short, "label": facts.label, "means": facts.means, "outlet": facts.outlet}
                 for key, facts in SUPPLIES.items()
             ],
+            "starts": [asdict(start) for start in STARTS],
             "cells_12v": {key: row.cells_12v for key, row in chemistries().items()},
             "checks": {
                 entry.id: {"title": entry.title, "requires": entry.requires, "source": entry.source}

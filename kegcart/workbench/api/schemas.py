@@ -81,7 +81,8 @@ class PreviewIn(Strict):
 
 
 class NewIn(Strict):
-    name: Name
+    name: Name | None = None
+    start: Annotated[str, Field(max_length=40, description="kind of station it starts from; empty: nothing but a name")] = ""
 
 
 class Problem(Schema):
@@ -129,7 +130,7 @@ class RemedyOut(Schema):
 
 
 class AdditionOut(RemedyOut):
-    """What can be added behind a source: the pack, or a further bank by its id."""
+    """What can be added behind a source: the pack, or a further bank by its id; for all loads that wait, where that is empty."""
 
     source: str
 
@@ -162,11 +163,20 @@ class VerdictCounts(Schema):
     note: int
 
 
+class NextOut(Schema):
+    """The next thing to do on a build."""
+
+    text: str
+    station: Station
+    place: str
+
+
 class AssessmentOut(Schema):
     figures: dict[str, FigureOut]
     findings: list[FindingOut]
     checks: list["CheckOut"]
     verdict: VerdictCounts
+    next: NextOut
     begun: Annotated[list[Station], Field(description="the stations at which something was decided")]
     suits_12v: Annotated[list[str], Field(description="pack and banks whose whole range stands what is made for 12 V")]
     offers: list[AdditionOut]
@@ -264,6 +274,7 @@ class WireOut(Schema):
     fuse_figure: str
     start_stud: str
     end_stud: str
+    mirrors: Annotated[str, Field(description="key of the positive run that it goes back beside; empty for all others")]
 
 
 class CheckOut(Sparse):
@@ -336,6 +347,7 @@ class ChangesOut(Schema):
     findings: list[int | FindingOut]
     checks: list[int | CheckChange | CheckOut]
     verdict: VerdictCounts
+    next: NextOut
     begun: list[Station]
     suits_12v: list[str]
     offers: list[int | AdditionOut]
@@ -353,6 +365,7 @@ class StaleOut(Schema):
 
 class ShownOut(Schema):
     verdict: VerdictCounts
+    next: NextOut
     figures: dict[str, FigureOut]
     diagram: DrawingOut
     worst: str
@@ -471,6 +484,7 @@ class ReferenceOut(Schema):
     supplies: list["SupplyOut"]
     cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
     checks: Annotated[dict[str, "RuleOut"], Field(description="the catalogue of checks, by id")]
+    starts: Annotated[list["StartOut"], Field(description="kinds of station that a build can start from")]
     cells_12v: Annotated[dict[str, int], Field(description="by chemistry: cells in series of a finished battery as usually sold")]
 
 
@@ -513,6 +527,12 @@ class PartKindOut(Schema):
     fields: list[PartFieldOut]
     has_negative: bool
     own: Annotated[list[str], Field(description="the fields that go with it into the parts library")]
+
+
+class StartOut(Schema):
+    key: str
+    label: str
+    says: str
 
 
 class SupplyOut(Schema):

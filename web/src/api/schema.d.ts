@@ -1119,6 +1119,21 @@ export interface components {
             /** Of */
             of?: string;
         };
+        /**
+         * NextOut
+         * @description The next thing to do on a build.
+         */
+        NextOut: {
+            /** Text */
+            text: string;
+            /**
+             * Station
+             * @enum {string}
+             */
+            station: "brief" | "loads" | "pack" | "power" | "bench";
+            /** Place */
+            place: string;
+        };
         /** ShelfItem */
         ShelfItem: {
             /** Id */
@@ -1155,6 +1170,7 @@ export interface components {
         /** ShownOut */
         ShownOut: {
             verdict: components["schemas"]["VerdictCounts"];
+            next: components["schemas"]["NextOut"];
             /** Figures */
             figures: {
                 [key: string]: components["schemas"]["FigureOut"];
@@ -1232,7 +1248,7 @@ export interface components {
         };
         /**
          * AdditionOut
-         * @description What can be added behind a source: the pack, or a further bank by its id.
+         * @description What can be added behind a source: the pack, or a further bank by its id; for all loads that wait, where that is empty.
          */
         AdditionOut: {
             /** Label */
@@ -1253,6 +1269,7 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
             verdict: components["schemas"]["VerdictCounts"];
+            next: components["schemas"]["NextOut"];
             /**
              * Begun
              * @description the stations at which something was decided
@@ -2875,6 +2892,11 @@ export interface components {
             start_stud: string;
             /** End Stud */
             end_stud: string;
+            /**
+             * Mirrors
+             * @description key of the positive run that it goes back beside; empty for all others
+             */
+            mirrors: string;
         };
         /**
          * ErrorOut
@@ -2909,7 +2931,12 @@ export interface components {
         /** NewIn */
         NewIn: {
             /** Name */
-            name: string;
+            name?: string | null;
+            /**
+             * Start
+             * @description kind of station it starts from; empty: nothing but a name
+             */
+            start?: string;
         };
         /** AnswerIn */
         AnswerIn: {
@@ -2954,6 +2981,7 @@ export interface components {
             /** Checks */
             checks: (number | components["schemas"]["CheckChange"] | components["schemas"]["CheckOut"])[];
             verdict: components["schemas"]["VerdictCounts"];
+            next: components["schemas"]["NextOut"];
             /** Begun */
             begun: ("brief" | "loads" | "pack" | "power" | "bench")[];
             /** Suits 12V */
@@ -3654,6 +3682,14 @@ export interface components {
              */
             scale: "fit" | "true";
         };
+        /** FormIn */
+        FormIn: {
+            /**
+             * Form
+             * @description of this form only; any if left out
+             */
+            form?: ("cells" | "battery" | "batteries" | "modules") | null;
+        };
         /** SuggestionOut */
         SuggestionOut: {
             /** Best At */
@@ -4007,6 +4043,11 @@ export interface components {
                 [key: string]: components["schemas"]["RuleOut"];
             };
             /**
+             * Starts
+             * @description kinds of station that a build can start from
+             */
+            starts: components["schemas"]["StartOut"][];
+            /**
              * Cells 12V
              * @description by chemistry: cells in series of a finished battery as usually sold
              */
@@ -4025,6 +4066,15 @@ export interface components {
             requires: string;
             /** Source */
             source: string;
+        };
+        /** StartOut */
+        StartOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Says */
+            says: string;
         };
         /** SupplyOut */
         SupplyOut: {
@@ -5959,7 +6009,10 @@ export interface operations {
     };
     kegcart_workbench_api_pack_packs: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description of this form only; any if left out */
+                form?: ("cells" | "battery" | "batteries" | "modules") | null;
+            };
             header?: never;
             path: {
                 design_id: string;

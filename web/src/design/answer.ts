@@ -49,6 +49,7 @@ export function after(design: DesignOut, changes: ChangedOut): DesignOut | null 
       checks: merged(design.assessment.checks, changes.checks),
       offers: merged(design.assessment.offers, changes.offers),
       verdict: changes.verdict,
+      next: changes.next,
       begun: changes.begun,
       suits_12v: changes.suits_12v,
     },

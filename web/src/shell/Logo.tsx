@@ -1,4 +1,4 @@
-/** A keg on a cart. */
+/** A barrel on a two-wheeled hand truck. */
 export function Logo({ className }: { className?: string }) {
   return (
     <svg
@@ -11,11 +11,12 @@ export function Logo({ className }: { className?: string }) {
       strokeLinejoin="round"
       aria-hidden
     >
-      <path d="M3 4h3l1.600 17h18.200" />
-      <path d="M10 6h14.400c2 3.400 2 8.600 0 12H10c-2-3.400-2-8.600 0-12z" fill="var(--copper)" />
-      <path d="M8.700 9.800h17M8.700 14.200h17" />
-      <circle cx="11" cy="26" r="2.400" fill="var(--ink)" />
-      <circle cx="22.500" cy="26" r="2.400" fill="var(--ink)" />
+      <path d="M10.500 27V5.500a3.500 3.500 0 0 1 3.500-3.500h4a3.500 3.500 0 0 1 3.500 3.500V27" />
+      <path d="M10 8.500h12c2 4.800 2 10.200 0 15H10c-2-4.800-2-10.200 0-15z" fill="var(--copper)" />
+      <path d="M8.800 13h14.400M8.800 19h14.400" />
+      <path d="M6 27h20" />
+      <rect x="2.500" y="22.500" width="4" height="8" rx="2" fill="var(--ink)" stroke="none" />
+      <rect x="25.500" y="22.500" width="4" height="8" rx="2" fill="var(--ink)" stroke="none" />
     </svg>
   );
 }

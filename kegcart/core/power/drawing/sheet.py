@@ -55,7 +55,7 @@ def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> 
             f"{significant(row.length_m)} m",
             f"{significant(row.current_a)} A",
             f"{significant(row.ampacity_a)} A",
-            f"{significant(row.drop * 100)} %",
+            "" if row.mirrors else f"{significant(row.drop * 100)} %",
             row.fuse,
             f"{row.start_terminal}, {row.end_terminal}",
         )

@@ -9,7 +9,7 @@ from kegcart.core.electrical.run import Run
 from kegcart.core.pack.bank import lead_run
 from kegcart.core.pack.build import StringsSizing
 from kegcart.core.pack.document import Bank, CellPack, StringOfUnits
-from kegcart.core.power.fed import PACK
+from kegcart.core.power.fed import PACK, Negative
 from kegcart.core.power.kinds import Selector
 from kegcart.core.power.kinds.ac_circuit import breaker_before
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
@@ -53,6 +53,7 @@ class WireRow:
     figures: path of its figures; `current_figure` that of its running current.
     own_colour: as the builder has it, None where it is the `usual_colour`.
     fuse: what protects the run, in words; `fuse_figure` the path of the figure of its rating, if it has one.
+    mirrors: key of the positive run that it goes back beside; its drop and heat count with that.
     """
 
     key: str
@@ -77,6 +78,7 @@ class WireRow:
     fuse_figure: str
     start_stud: str
     end_stud: str
+    mirrors: str = ""
 
     @property
     def colour(self) -> str:
@@ -126,8 +128,55 @@ def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
 
 def rows(power: PowerSizing) -> list[WireRow]:
     """Every run, in the order of the tree; those of the AC side by what building practice says of them."""
-    parts = [row for key in power.network.order if (row := row_of(power.parts[key], power))]
-    return [*parts, *lead_rows(power)]
+    return [*part_rows(power), *lead_rows(power)]
+
+
+def part_rows(power: PowerSizing) -> Iterator[WireRow]:
+    """The runs to the parts of the tree, each with the negative that goes back beside it."""
+    for key in power.network.order:
+        part = power.parts[key]
+        if (row := row_of(part, power)) is not None:
+            yield row
+            if part.run is not None and power.network.role(key) in ("ends", "changes"):
+                yield return_row(row, part, getattr(part.node, "negative", "busbar"), power)
+
+
+def return_row(row: WireRow, part: PartSizing, negative: Negative, power: PowerSizing) -> WireRow:
+    """The negative of a device, of the gauge of its positive: to the negative bar, round it to the post, or to the converter before it.
+
+    It is as long as the positive runs from there together.
+    """
+    network, length_m, back = power.network, row.length_m, "Negative bar"
+    main = set(network.main_path(part.source.key))
+    for key in network.upstream(part.key):
+        if network.role(key) == "changes":
+            back = f"{network.nodes[key].name}, negative"
+            break
+        if key in main:
+            break
+        length_m += 0.0 if network.in_block(key) else network.nodes[key].run.length_m
+    if back == "Negative bar" and part.source.key != PACK:
+        back = f"Negative bar, {part.source.name}"
+    if negative == "post":
+        back = f"{part.source.name}, negative"
+    return replace(
+        row,
+        key=f"{row.key}-return",
+        at="",
+        length_at="",
+        to=back,
+        start=row.to,
+        own_colour=None,
+        usual_colour="black",
+        length_m=round(length_m, 4),
+        start_stud=row.end_stud,
+        end_stud=POST_STUD if negative == "post" else row.start_stud,
+        fuse=f"as {row.to}",
+        fuse_figure="",
+        drop=0.0,
+        heat_w=0.0,
+        mirrors=row.key,
+    )
 
 
 def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
@@ -196,7 +245,7 @@ def lead_row(
         to,
         start,
         run.colour,
-        "black" if key == "negative" else "red, with black",
+        "black" if key == "negative" else "red, with black" if key.startswith(("string", "link", "meter")) else "red",
         lead.wire.key,
         run.parallel,
         run.length_m,
@@ -240,7 +289,7 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
         node.name,
         feeder.node.name if feeder else part.source.name,
         node.run.colour,
-        "3 cores" if ac else "red, with black",
+        "3 cores" if ac else "red",
         gauge,
         node.run.parallel if run is not None else 1,
         node.run.length_m,
@@ -259,7 +308,8 @@ def write_wires(power: PowerSizing) -> str:
     """The wire table as CSV."""
 
     def cells(r: WireRow) -> list[Any]:
-        figures = [significant(v) for v in (r.current_a, r.ampacity_a, r.drop * 100, r.heat_w)]
+        figures = [significant(v) for v in (r.current_a, r.ampacity_a)]
+        figures += ["", ""] if r.mirrors else [significant(r.drop * 100), significant(r.heat_w)]
         ends = [r.fuse, r.start_terminal, r.end_terminal]
         return [r.to, r.start, r.colour, r.gauge, r.parallel, round(r.length_m, 4), *figures, *ends]
 
@@ -276,7 +326,7 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
     if "to" not in at or len(at) < 2:
         raise TableError([TableProblem(1, 1, "needs a column for where the run leads to, and one of length, gauge or colour")])
     every = rows(power)
-    by_name = {row.to.lower(): row for row in every} | {row.key: row for row in every}
+    by_name = {row.to.lower(): row for row in reversed(every) if not row.mirrors} | {row.key: row for row in every}
     known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []
     problems = Problems()
@@ -292,7 +342,7 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
         if run is None:
             problems.add(line, at["to"] + 1, f"no part is called '{cell('to')[:40]}'")
             continue
-        if not run.at:
+        if not run.at or cell("from").lower().endswith("negative"):
             continue  # it mirrors another: that one's line decides it
         if text_in := cell("length_m"):
             try:

@@ -207,7 +207,7 @@ def without(network: Network, gone: Iterable[str], loads: Mapping[str, Load]) ->
 
 @dataclass(frozen=True, slots=True)
 class Addition:
-    """An outlet with all it needs before it, ready to be added behind a source."""
+    """Outlets with all they need before them, ready to be added behind a source; behind each, where that is empty."""
 
     source: str
     label: str

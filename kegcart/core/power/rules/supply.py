@@ -14,7 +14,7 @@ from kegcart.core.loads.sizing import Demand, greatest_apparent
 from kegcart.core.loads.supplies import SUPPLIES, Direct, Supply, conversion
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds.outlet import connectors_for
-from kegcart.core.power.path.edits import Draft, add_outlets
+from kegcart.core.power.path.edits import Addition, Draft, add_outlets
 from kegcart.core.power.path.legs import is_split
 from kegcart.core.power.path.network import DOUBLE
 from kegcart.core.power.path.parts import InverterSizing, PowerSizing, Source
@@ -132,6 +132,15 @@ def outlets_for(waiting: list[Demand], power: PowerSizing) -> tuple[int, list[di
         draft.outlets(supplies, min(len(between), MOST_CIRCUITS))
         count += len(supplies) + len(between)
     return count, [*draft.operations, *straight]
+
+
+def laid_out(power: PowerSizing) -> list[Addition]:
+    """The path that the loads without an outlet ask for, ready to be added; none where each has one."""
+    waiting = [d for d in power.without_outlet if d.load.outlet is None]
+    if power.ctx.brief.mains == "none":
+        waiting = [d for d in waiting if d.load.supply != "ac"]
+    count, patch = outlets_for(waiting, power)
+    return [Addition("", "Lay out a path for these loads", patch)] if count else []
 
 
 def goes_straight(demand: Demand, source: Source) -> bool:

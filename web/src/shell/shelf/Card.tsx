@@ -10,12 +10,46 @@ interface Props {
   acts: [string, () => void][];
 }
 
-/** One build on the shelf: its drawing, figures and verdict; or why it cannot be read. */
+const VITAL: [string, string[]][] = [
+  ["a day", ["loads/energy_day"]],
+  ["usable", ["power/available"]],
+  ["pack", ["pack/v_nom", "pack/capacity"]],
+  ["peak", ["power/current"]],
+  ["pack weighs", ["pack/mass"]],
+];
+
+/** One build on its board of the shelf: drawing, name, vital figures, and the next thing to do; or why it cannot be read. */
 export function Card({ item, acts }: Props) {
+  const { shown } = item;
   return (
-    <article className={`build-card${item.shown ? "" : " unreadable"}`}>
-      <div className="plate" />
-      <div className="squared sketch">{item.shown && <Sketch drawing={item.shown.diagram} />}</div>
+    <article className={`bay${shown ? "" : " unreadable"}`}>
+      <div className="sketch">{shown && <Sketch drawing={shown.diagram} />}</div>
+      <div className="body">
+        <div className="title">
+          <Link className="name" to={`/build/${item.id}/${shown?.next.station ?? "loads"}`}>
+            {item.name}
+          </Link>
+          {item.demo && <span className="chip">demo build</span>}
+        </div>
+        {item.purpose && <div className="faint purpose">{item.purpose}</div>}
+        {shown ? (
+          <NextThing id={item.id} shown={shown} />
+        ) : (
+          <p className="problem mb-0" role="note">
+            This build cannot be read here: {item.problem}. Open it for its file and its earlier states.
+          </p>
+        )}
+      </div>
+      {shown && (
+        <dl className="figures">
+          {VITAL.map(([label, paths]) => (
+            <div key={label}>
+              <dt>{label}</dt>
+              <dd>{paths.map((path) => shown.figures[path]?.text ?? "").join(", ")}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
       <Dropdown className="menu" align="end">
         <Dropdown.Toggle variant="quiet" size="sm" aria-label={`What can be done with ${item.name}`}>
           …
@@ -31,59 +65,29 @@ export function Card({ item, acts }: Props) {
           </Dropdown.Item>
         </Dropdown.Menu>
       </Dropdown>
-      <div className="body">
-        <Link className="name" to={`/build/${item.id}/loads`}>
-          {item.name}
-        </Link>
-        {item.purpose && <div className="faint">{item.purpose}</div>}
-        {item.shown ? (
-          <Shown shown={item.shown} demo={Boolean(item.demo)} />
-        ) : (
-          <p className="problem mb-0" role="note">
-            This build cannot be read here: {item.problem}. Open it for its file and its earlier states.
-          </p>
-        )}
-      </div>
     </article>
   );
 }
 
-function Shown({ shown, demo }: { shown: NonNullable<ShelfItem["shown"]>; demo: boolean }) {
-  const { verdict } = shown;
-  const figure = (path: string) => shown.figures[path]?.text ?? "";
-  const worst = verdict.stop ? "stop" : verdict.mend ? "mend" : "holds";
-  const words = {
-    stop: `${verdict.stop} stop${verdict.stop > 1 ? "s" : ""}${verdict.mend ? `, ${verdict.mend} mend${verdict.mend > 1 ? "s" : ""}` : ""}`,
-    mend: `${verdict.mend} mend${verdict.mend > 1 ? "s" : ""}`,
-    holds: verdict.note ? `holds, ${verdict.note} note${verdict.note > 1 ? "s" : ""}` : "holds",
-  };
+/** How it stands, and where to go on. */
+function NextThing({ id, shown }: { id: string; shown: NonNullable<ShelfItem["shown"]> }) {
+  const { verdict, next } = shown;
+  const worst = verdict.stop ? "stop" : verdict.mend ? "mend" : next.station === "bench" ? "holds" : "unbegun";
+  const counts = (["stop", "mend"] as const)
+    .filter((kind) => verdict[kind])
+    .map((kind) => `${verdict[kind]} ${kind}${verdict[kind] > 1 ? "s" : ""}`);
+  const said = { stop: counts.join(", "), mend: counts.join(", "), holds: "holds", unbegun: "begun" }[worst];
+  const at = next.place ? `?at=${encodeURIComponent(next.place)}` : "";
   return (
-    <>
-      <dl className="figures mb-0">
-        <div>
-          <dt>a day</dt>
-          <dd>{figure("loads/energy_day")}</dd>
-        </div>
-        <div>
-          <dt>usable</dt>
-          <dd>{figure("power/available")}</dd>
-        </div>
-        <div>
-          <dt>pack</dt>
-          <dd>
-            {figure("pack/v_nom")}, {figure("pack/capacity")}
-          </dd>
-        </div>
-        <div>
-          <dt>peak</dt>
-          <dd>{figure("power/current")}</dd>
-        </div>
-      </dl>
-      <div className="foot">
-        <Mark kind={worst} hidden />
-        <strong>{words[worst]}</strong>
-        {demo && <span className="chip ms-auto">demo build</span>}
-      </div>
-    </>
+    <div className="next">
+      <Mark kind={worst} hidden />
+      <strong>{said}</strong>
+      <span className="words">
+        Next:{" "}
+        <Link to={`/build/${id}/${next.station}${at}`} title={next.text}>
+          {next.text}
+        </Link>
+      </span>
+    </div>
   );
 }

@@ -6,13 +6,14 @@ import { askAnew } from "../../api/anew";
 import { api, done, Failure, take, type ShelfItem } from "../../api/client";
 import { Logo } from "../Logo";
 import { chooseTheme, storedTheme } from "../theme";
+import { useReference } from "../../figures/reference";
 import { Card } from "./Card";
 
 const PAGE = 24;
 const ORDERS = { changed: "last changed", name: "by name", verdict: "worst first" } as const;
 type Order = keyof typeof ORDERS;
 
-/** The shelf of builds: a card each, with its drawing, figures and verdict; the builder's own before the demo builds. */
+/** The shelf of builds: each with its drawing, figures and what is next; the builder's own before the demo builds. */
 export function Shelf() {
   const navigate = useNavigate();
   const queries = useQueryClient();
@@ -40,8 +41,8 @@ export function Shelf() {
   const again = () => askAnew(queries, "shelf");
   const failed = (error: Error) => setProblem(error.message);
   const begin = useMutation({
-    mutationFn: () => take(api.POST("/api/designs", { body: { name: "New build" } })),
-    onSuccess: (design) => void navigate(`/build/${design.id}/brief`),
+    mutationFn: (start: string) => take(api.POST("/api/designs", { body: { start } })),
+    onSuccess: (design) => void navigate(`/build/${design.id}/loads`),
     onError: failed,
   });
   const copy = useMutation({
@@ -92,7 +93,7 @@ export function Shelf() {
         <Logo className="brand" />
         <h1>Keg Cart</h1>
         <div className="tools">
-          <Button onClick={() => begin.mutate()}>New build</Button>
+          <Button onClick={() => begin.mutate("")}>New build</Button>
           <Button variant="quiet" onClick={() => file.current?.click()}>
             Import a file
           </Button>
@@ -124,6 +125,7 @@ export function Shelf() {
         A portable power station, from the list of loads to the load test: sized, drawn and checked, every figure with
         its working.
       </p>
+      <Starts onStart={(start) => begin.mutate(start)} />
       {problem && (
         <p className="problem mb-3" role="alert" style={{ maxWidth: "none" }}>
           {problem}
@@ -172,9 +174,10 @@ export function Shelf() {
         <div className="empty-state">
           <h2>The shelf is empty</h2>
           <p>
-            A build holds what is to run, the pack, the wiring and its test. Begin a new one, or import a design file.
+            Begin a new build and type what is to run: pack, wires and fuses follow by themselves. Or start from a kind
+            of station above, which is sound as it stands, and put your own loads in.
           </p>
-          <Button onClick={() => begin.mutate()}>New build</Button>
+          <Button onClick={() => begin.mutate("")}>New build</Button>
         </div>
       )}
       {first?.count === 0 && search === "" && off && <p className="faint">Nothing was taken off the shelf.</p>}
@@ -213,5 +216,22 @@ export function Shelf() {
         </div>
       )}
     </main>
+  );
+}
+
+/** Kinds of station that a build can start from: sound as they stand, with typical loads to be replaced. */
+function Starts({ onStart }: { onStart: (key: string) => void }) {
+  const starts = useReference()?.starts ?? [];
+  if (!starts.length) return null;
+  return (
+    <div className="starts" role="group" aria-label="Start from a kind of station">
+      <span className="faint">or start from</span>
+      {starts.map((start) => (
+        <button key={start.key} type="button" className="start" onClick={() => onStart(start.key)}>
+          <strong>{start.label}</strong>
+          <span>{start.says}</span>
+        </button>
+      ))}
+    </div>
   );
 }

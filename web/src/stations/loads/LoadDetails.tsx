@@ -106,7 +106,7 @@ export function LoadDetails({
       </div>
       <p className="meaning">{supplyMeaning(load)}</p>
       {design.document.loads.days > 1 && <DaysOn at={at} load={load} />}
-      {design.document.pack.chemistry === "starting" && (
+      {[design.document.pack, ...Object.values(banks)].some((source) => source.chemistry === "starting") && (
         <CheckField pointer={`${at}/engine_runs`} label="The engine runs while it is on" />
       )}
       {(ac || surges) && (

@@ -285,6 +285,7 @@ export default function Loads() {
               );
             })}
             <NewRow
+              first={keys.length === 0}
               onAdd={(load) => {
                 const key = add(load);
                 select(`/loads/items/${key}`);
@@ -306,7 +307,8 @@ export default function Loads() {
 }
 
 /** A new row by name: an appliance of the shelf comes with its typical figures, a pasted table opens as one. */
-function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (text: string) => void }) {
+function NewRow(props: { first: boolean; onAdd: (load: NewLoad) => void; onTable: (text: string) => void }) {
+  const { first, onAdd, onTable } = props;
   const { design } = useDesign();
   const [typed, setTyped] = useDraft(`${design.id}/new-load`);
   const appliances = useAppliances();
@@ -318,6 +320,7 @@ function NewRow({ onAdd, onTable }: { onAdd: (load: NewLoad) => void; onTable: (
         <input
           ref={input}
           data-new
+          autoFocus={first}
           className="cell-input"
           aria-label="New load: type its name and press Enter"
           placeholder="type a new load and press Enter…"

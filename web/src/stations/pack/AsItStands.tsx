@@ -4,7 +4,7 @@ import Button from "react-bootstrap/Button";
 import { askAnew } from "../../api/anew";
 import { api, take, type Pack, type PackPart } from "../../api/client";
 import { useSelection } from "../../design/selection";
-import { useDesign, useStore } from "../../design/store";
+import { same, useDesign, useStore } from "../../design/store";
 import { PackDrawing } from "../../drawings/PackDrawing";
 import { Waterfall } from "../../drawings/Waterfall";
 import { otherCells, useOptions, useReference } from "../../figures/reference";
@@ -128,6 +128,14 @@ function PartPicker({ pack }: { pack: Pack }) {
   const own = fitting.filter((p) => p.own !== null);
   const at = kind === "cell" ? "/pack/cell" : "/pack/battery";
   const figures = pack.form === "cells" ? pack.cell : pack.battery;
+  /** What was picked stays shown for as long as its figures stand. */
+  const now = fitting.find(
+    (part) =>
+      part.chemistry === pack.chemistry &&
+      Object.entries(part.figures).every(
+        ([name, value]) => value === null || same((figures as Record<string, unknown> | undefined)?.[name], value),
+      ),
+  );
   const choose = (part: PackPart) =>
     store.change(
       [
@@ -160,7 +168,7 @@ function PartPicker({ pack }: { pack: Pack }) {
         <select
           id="pack-part"
           className="form-select form-select-sm"
-          value=""
+          value={now?.key ?? ""}
           onChange={(event) => {
             const part = fitting.find((p) => p.key === event.target.value);
             if (part) choose(part);

@@ -8,7 +8,6 @@ import { belongsTo, useSelection } from "../../design/selection";
 import { stationOf } from "../../design/stations";
 import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
-import { askForRemedies } from "../../figures/FindingList";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
 import { freshId } from "../../design/ids";
@@ -89,7 +88,7 @@ export default function Power() {
     place.startsWith("/power/")
       ? select(place)
       : void navigate(`/build/${design.id}/${stationOf(place)}?at=${encodeURIComponent(place)}`);
-  const notPlugged = design.assessment.findings.find((f) => f.id === "loads.no-outlet");
+  const laidOut = design.assessment.offers.find((offer) => offer.source === "");
   const hottest = keys
     .filter((key) => `power/${key}/run/loading` in design.assessment.figures)
     .sort(
@@ -97,6 +96,11 @@ export default function Power() {
         Number(design.assessment.figures[`power/${b}/run/loading`]!.value) -
         Number(design.assessment.figures[`power/${a}/run/loading`]!.value),
     )[0];
+  const layOut = laidOut && (
+    <Button size="sm" onClick={() => store.change(laidOut.patch, "Power path laid out for the loads")}>
+      {laidOut.label}
+    </Button>
+  );
   return (
     <StationFrame
       station="power"
@@ -184,24 +188,16 @@ export default function Power() {
             Main fuse close to the post, main switch, busbars, a shunt in the negative; from there an inverter for AC
             and a fuse block with a circuit for each outlet. Each part arrives sized, and can be pinned to what you own.
           </p>
-          {notPlugged ? (
-            <Button
-              size="sm"
-              onClick={() =>
-                void store.prepare(async () => {
-                  const [laidOut] = await askForRemedies(design.id, notPlugged);
-                  if (laidOut) store.change(laidOut.patch, "Power path laid out for the loads");
-                })
-              }
-            >
-              Lay out a path for these loads
-            </Button>
-          ) : (
-            <p className="mb-0">Put in loads first, or add a first outlet with “Add…”.</p>
-          )}
+          {layOut ?? <p className="mb-0">Put in loads first, or add a first outlet with “Add…”.</p>}
         </div>
       ) : (
         <>
+          {layOut && (
+            <div className="waiting-loads">
+              <span>Some loads have no outlet yet.</span>
+              {layOut}
+            </div>
+          )}
           <div className="tabs" role="group" aria-label="View">
             {Object.entries(VIEWS).map(([key, label]) => (
               <button

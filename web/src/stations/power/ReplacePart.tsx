@@ -3,7 +3,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { askAnew } from "../../api/anew";
 import { api, take, type Node, type Operation, type PartKind } from "../../api/client";
-import { useDesign, useStore } from "../../design/store";
+import { same, useDesign, useStore } from "../../design/store";
 import { EffectLine } from "../../figures/FindingList";
 
 /** A generic part, or one of the builder's own, in place of this one: its effect is seen first. */
@@ -26,6 +26,10 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
   if (!sized.length || !data) return null;
   const at = `/power/network/${id}`;
   const part = data[Number(chosen)];
+  /** What was picked stays shown for as long as its figures stand. */
+  const now = data.findIndex(({ figures }) =>
+    Object.entries(figures).every(([name, value]) => same((node as Record<string, unknown>)[name], value)),
+  );
   const patch: Operation[] =
     chosen !== "" && part
       ? Object.entries(part.figures).map(([name, value]) => ({ op: "replace", path: `${at}/${name}`, value }))
@@ -75,7 +79,7 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
         <select
           id={`${id}-replace`}
           className="form-select form-select-sm"
-          value={chosen}
+          value={chosen || (now < 0 ? "" : String(now))}
           onChange={(event) => setChosen(event.target.value)}
         >
           <option value="">…</option>

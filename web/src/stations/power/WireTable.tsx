@@ -38,7 +38,7 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
               <tr
                 key={row.key}
                 data-row={row.key}
-                className={selected && belongsTo(selected, row.place) ? "selected" : ""}
+                className={`${selected && belongsTo(selected, row.place) ? "selected" : ""} ${row.mirrors ? "mirrors" : ""}`}
               >
                 <td>
                   <button type="button" className="row-button" onClick={() => onSelect(row.place)}>
@@ -54,6 +54,8 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                       label={`Length of the run to ${row.to}`}
                       show={(v) => (typeof v === "number" ? `${Number(v.toPrecision(4))} m` : String(v ?? ""))}
                     />
+                  ) : row.mirrors ? (
+                    <span className="faint">{Number(row.length_m.toPrecision(3))} m</span>
                   ) : (
                     <Fig path={`${row.figures}/length`} />
                   )}
@@ -72,12 +74,8 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                 <td className="num">
                   <Fig path={`${row.figures}/ampacity`} />
                 </td>
-                <td className="num">
-                  <Fig path={`${row.figures}/drop`} />
-                </td>
-                <td className="num">
-                  <Fig path={`${row.figures}/heat`} />
-                </td>
+                <td className="num">{!row.mirrors && <Fig path={`${row.figures}/drop`} />}</td>
+                <td className="num">{!row.mirrors && <Fig path={`${row.figures}/heat`} />}</td>
                 <td>{row.fuse_figure ? <Fig path={row.fuse_figure} /> : <span className="faint">{row.fuse}</span>}</td>
                 <td className="faint">
                   <span className="text-nowrap">{row.start_stud} –</span>{" "}
@@ -104,7 +102,8 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
       </table>
       <p className="faint mt-2 mb-0">
         Current is what runs at most by the schedule; drop and heat are at the current that each run is sized for, with
-        inverters at their rating.
+        inverters at their rating, and of both ways. A negative goes back beside its positive, of one gauge with it, to
+        the negative bar.
       </p>
     </div>
   );
