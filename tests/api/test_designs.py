@@ -191,7 +191,9 @@ class BenchAndReferenceTest(ApiTest):
         stall = self.client.get(f"/api/designs/{self.demo('wobbly-stall')['id']}/forecast").json()
         self.assertIn("bench.trip", {f["id"] for f in stall["findings"]})
         places = {c["place"] for c in stall["checks"]}
-        self.assertEqual(places, {"/brief/site_min_c", "/brief/site_max_c"})
+        at_loads = {place for place in places if place.startswith("/loads/items/")}
+        self.assertEqual(places - at_loads, {"/brief/site_min_c", "/brief/site_max_c"})
+        self.assertGreater(len(at_loads), 2)
         for check in stall["checks"]:
             self.assertIn(check["figure"]["path"], stall["figures"])
 

@@ -251,10 +251,10 @@ class ShelfTest(BrowserTest):
         page = self.page
         page.goto(self.server.url)
         page.get_by_role("button", name="New build").click()
-        expect(page.locator("main h1")).to_have_text("Brief")
-        page.keyboard.press("2")
+        expect(page.locator("main h1")).to_have_text("Loads")
         page.get_by_role("button", name="Put in two examples").click()
         expect(page.locator("[data-row]")).to_have_count(2)
+        page.keyboard.press("Escape")
         page.keyboard.press("4")
         page.get_by_role("button", name="Lay out a path for these loads").click()
         expect(page.get_by_role("button", name="Main fuse").first).to_be_visible()

@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kegcart.core.pack.holders import Holders
 from kegcart.core.pack.sorting import Progress, SortingError, replace_cells, sort_cells
 from kegcart.workbench.benchmarks import MadeUpPile
 from tests import tried
@@ -88,6 +89,21 @@ class Arrangements(TestCase):
         for cell, group in pinned.items():
             self.assertIn(cell, found.groups[group])
 
+    def test_holders_across_the_series_hold_one_of_each_group_as_alike_as_can_be(self) -> None:
+        capacity, ohms = pile(200, 0.06, 11)
+        for k, n in ((1, 14), (1, 7), (2, 14)):
+            found = sort_cells(capacity, ohms, 14, 12, holder=k, holder_groups=n)
+            holders = Holders(k, n, 12)
+            held: dict[int, dict[int, float]] = {}
+            for g, group in enumerate(found.groups, 1):
+                for place, cell in enumerate(group, 1):
+                    held.setdefault(holders.number(g, place), {})[holders.slot(g, place)] = capacity[cell]
+            self.assertEqual({tuple(sorted(slots)) for slots in held.values()}, {tuple(range(1, k * n + 1))})
+            self.assertEqual(len(held), 14 * 12 // (k * n))
+            inside = max(max(slots.values()) - min(slots.values()) for slots in held.values())
+            self.assertLess(inside, max(capacity) - min(capacity))
+            self.assertLess(found.spread, 0.002)
+
     def test_holders_hold_matched_cells(self) -> None:
         capacity, ohms = pile(200, 0.06, 11)
         found = sort_cells(capacity, ohms, 7, 24, holder=4)
@@ -116,9 +132,10 @@ class Arrangements(TestCase):
         for arguments, words in (
             (([2.5] * 5, [30] * 5, 2, 3), "want 6 good cells; there are 5"),
             (([2.5] * 12, [30] * 12, 2, 5, 2), "holders of 2"),
-            (([2.5] * 6, [30] * 6, 2, 3, 1, {0: 2}), "no group 3"),
-            (([2.5] * 6, [30] * 6, 3, 2, 1, {0: 0, 1: 0, 2: 0}), "more cells are pinned"),
-            (([2.5] * 8, [30] * 8, 2, 4, 2, {0: 0}), "holders of several"),
+            (([2.5] * 12, [30] * 12, 3, 4, 1, 2), "reach over 2"),
+            (([2.5] * 6, [30] * 6, 2, 3, 1, 1, {0: 2}), "no group 3"),
+            (([2.5] * 6, [30] * 6, 3, 2, 1, 1, {0: 0, 1: 0, 2: 0}), "more cells are pinned"),
+            (([2.5] * 8, [30] * 8, 2, 4, 2, 1, {0: 0}), "holders of several"),
         ):
             with self.assertRaises(SortingError) as caught:
                 sort_cells(*arguments)  # type: ignore[arg-type]

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from kegcart.core.catalogue import MEND, STOP, judges
-from kegcart.core.check import Check, Fault, at_least, at_most, held, mend, not_yet, stop
+from kegcart.core.check import Bound, Check, Fault, Verdict, at_least, at_most, mend, not_yet, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
 from kegcart.core.reference import assumption
@@ -44,7 +44,7 @@ def judge_days(seen: Foreseen) -> Iterator[Check]:
         return
     yield from nothing_trips(seen)
     if not seen.dark:
-        yield held("bench.dark", seen.place)
+        yield Check("bench.dark", seen.place, "bench", Verdict.HOLDS, seen.figures["dark"], briefly(), Bound.MOST)
     yield from nothing_hiccups(seen)
     yield from full_again(seen)
     yield from cells_stay_cool(seen)
@@ -83,6 +83,11 @@ def nothing_trips(seen: Foreseen) -> Iterator[Check]:
     yield at_most("bench.trip", seen.place, trips, none, fault)
 
 
+def briefly() -> Figure:
+    """How long a load may be without power, h."""
+    return Figure.of("t_0", BRIEFLY_H, "h", "allowed", how="less than a minute is a start or a switch")
+
+
 @judges("bench.dark", "loads without power", STOP)
 def every_load_is_fed(seasons: Sequence[Foreseen], names: Mapping[str, str]) -> Iterator[Check]:
     """Over the days every load finds power whenever it is switched on; one that does not is told where it is, for both seasons.
@@ -90,7 +95,6 @@ def every_load_is_fed(seasons: Sequence[Foreseen], names: Mapping[str, str]) -> 
     names: of the loads, by id.
     Source: simulated over the days of the bench: cut-offs, locks and trips act as they are decided.
     """
-    none = Figure.of("t_0", BRIEFLY_H, "h", "allowed", how="less than a minute is a start or a switch")
     for key in sorted({key for seen in seasons for key in seen.dark}):
         worst = max((seen for seen in seasons if key in seen.dark), key=lambda seen: seen.dark[key].number)
         others = [seen.season for seen in seasons if key in seen.dark and seen is not worst]
@@ -105,7 +109,7 @@ def every_load_is_fed(seasons: Sequence[Foreseen], names: Mapping[str, str]) -> 
                 worst.cures.get("bench.dark", ()),
             )
 
-        yield at_most("bench.dark", f"/loads/items/{key}", worst.dark[key], none, fault, station="loads")
+        yield at_most("bench.dark", f"/loads/items/{key}", worst.dark[key], briefly(), fault, station="loads")
 
 
 @judges("bench.inside-heat", "air inside the box", MEND)

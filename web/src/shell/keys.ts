@@ -53,15 +53,20 @@ export function useShortcuts(shortcuts: Shortcuts) {
       event.preventDefault();
       act();
     };
+    const typed = ({ target }: Event) => {
+      editing = isEdited(target) && !isElsewhere(target);
+    };
     const left = ({ type, target }: Event) => {
       if (type === "pointerdown" || (target instanceof Element && target !== document.body && !isEdited(target)))
         editing = false;
     };
     document.addEventListener("keydown", down);
+    document.addEventListener("input", typed);
     document.addEventListener("pointerdown", left, true);
     document.addEventListener("focusin", left);
     return () => {
       document.removeEventListener("keydown", down);
+      document.removeEventListener("input", typed);
       document.removeEventListener("pointerdown", left, true);
       document.removeEventListener("focusin", left);
     };

@@ -164,13 +164,12 @@ def return_row(row: WireRow, part: PartSizing, negative: Negative, power: PowerS
         key=f"{row.key}-return",
         at="",
         length_at="",
-        to=back,
-        start=row.to,
+        to=f"{row.to}, negative",
+        start=back,
         own_colour=None,
         usual_colour="black",
         length_m=round(length_m, 4),
-        start_stud=row.end_stud,
-        end_stud=POST_STUD if negative == "post" else row.start_stud,
+        start_stud=POST_STUD if negative == "post" else row.start_stud,
         fuse=f"as {row.to}",
         fuse_figure="",
         drop=0.0,
@@ -326,7 +325,7 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
     if "to" not in at or len(at) < 2:
         raise TableError([TableProblem(1, 1, "needs a column for where the run leads to, and one of length, gauge or colour")])
     every = rows(power)
-    by_name = {row.to.lower(): row for row in reversed(every) if not row.mirrors} | {row.key: row for row in every}
+    by_name = {row.to.lower(): row for row in every} | {row.key: row for row in every}
     known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []
     problems = Problems()
@@ -342,7 +341,7 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
         if run is None:
             problems.add(line, at["to"] + 1, f"no part is called '{cell('to')[:40]}'")
             continue
-        if not run.at or cell("from").lower().endswith("negative"):
+        if not run.at:
             continue  # it mirrors another: that one's line decides it
         if text_in := cell("length_m"):
             try:

@@ -338,7 +338,7 @@ function NewRow(props: { first: boolean; onAdd: (load: NewLoad) => void; onTable
             if (event.key !== "Enter" || !typed?.trim()) return;
             event.stopPropagation();
             const known = appliances?.find((a) => a.label.toLowerCase() === typed.trim().toLowerCase());
-            onAdd(known ? asLoad(known) : { name: typed.trim() });
+            onAdd({ ...(known && asLoad(known)), name: typed.trim() });
             setTyped(null);
           }}
         />
