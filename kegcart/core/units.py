@@ -175,12 +175,24 @@ def duration(hours: float) -> str:
     return f"{significant(hours)} h"
 
 
-NOTHING_W = 0.0005
-"""W or Wh that no meter shows."""
-NOTHING_SHARE = 1e-7
-"""A share that nobody could tell from none."""
-NOTHING_C = 0.05
-"""°C that no thermometer shows."""
+SHOWN: dict[str, float] = {
+    "V": 0.001, "A": 0.00001, "W": 0.01, "Wh": 0.01, "VA": 0.01, "%": 0.01, "°C": 0.1, "K": 0.1,
+    "mΩ": 0.001, "Ω": 0.001, "mm²": 0.01, "kg": 0.01, "m": 0.001, "Ah": 0.001,
+}  # fmt: skip
+"""The least step that a meter, a scale or a rule shows, by unit."""
+SMALL = 0.1
+"""Below so many V or A they are said in thousandths."""
+
+
+def as_shown(value: float, unit: str) -> float:
+    """A value as a meter shows it: in steps of its last digit."""
+    step = SHOWN.get(unit)
+    return value if step is None or not math.isfinite(value) else round(value / step) * step
+
+
+def told(value: float, unit: str, digits: int = 3) -> str:
+    """A value with its unit, to so many digits, and no more than a meter shows."""
+    return f"{significant(as_shown(value, unit), digits)} {unit}".rstrip()
 
 
 @lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
@@ -191,20 +203,19 @@ def write_quantity(value: float | str, unit: str) -> str:
     if unit == "clock":
         return clock(value)
     if unit == "share":
-        return f"{significant(0.0 if abs(value) < NOTHING_SHARE else value * 100)} %"
+        return told(value * 100, "%")
     if unit == "min":
         return duration(value / 60)
-    if unit in ("W", "Wh") and abs(value) < NOTHING_W:
-        return f"0 {unit}"
+    if unit in ("V", "A") and 0 < abs(as_shown(value, unit)) < SMALL:
+        return f"{significant(as_shown(value, unit) * 1000)} m{unit}"
     if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
         return f"{significant(value / 1000)} k{unit}"
     if unit == "money":
         return significant(value, max(3, len(str(int(abs(value))))))
     if unit == "Ω":
-        return f"{significant(value * 1000)} mΩ"
+        return told(value * 1000, "mΩ")
     if unit == "ohm":
-        return f"{significant(value)} Ω"
+        return told(value, "Ω")
     if unit == "°C":
-        value = 0.0 if abs(value) < NOTHING_C else value
-        return f"{significant(value, 2 if abs(value) < 10 else 3)} °C"
-    return f"{significant(value)} {unit}".rstrip()
+        return told(value, unit, 2 if abs(value) < 10 else 3)
+    return told(value, unit)

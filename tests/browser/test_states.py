@@ -13,6 +13,10 @@ SMALL_TARGETS = """() => [...document.querySelectorAll('.btn, .form-control, .fo
   .map(e => `${e.className}: ${e.getBoundingClientRect().height}`)"""
 
 
+SMALL_SYMBOLS = """() => [...document.querySelectorAll('svg.drawing g.pickable')].map(e => [e.dataset.key, e.getBoundingClientRect()])
+  .filter(([, r]) => r.height < 43.5 || r.width < 43.5).map(([key, r]) => `${key}: ${r.width} x ${r.height}`)"""
+
+
 class EmptyTest(BrowserTest):
     own_server = True
 
@@ -176,6 +180,7 @@ class TouchAndPaperTest(BrowserTest):
             self.assertEqual(page.evaluate(SMALL_TARGETS), [], station)
         self.open(wobbly, "power", page, at="/power/network/inverter")
         self.assertEqual(page.evaluate(SMALL_TARGETS), [], "a part")
+        self.assertEqual(page.evaluate(SMALL_SYMBOLS), [])
 
     def test_a_station_prints_its_sheet_without_rail_and_buttons(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "power")

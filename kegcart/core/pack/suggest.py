@@ -20,6 +20,7 @@ from kegcart.core.units import significant
 
 Form = Literal["cells", "battery", "batteries", "modules"]
 SMALLEST_CLASS_V = 12.0
+MOST_SUGGESTED = 3
 MOST_IN_PARALLEL = 4
 """Finished batteries side by side; more are allowed when pinned, but not proposed."""
 
@@ -39,7 +40,7 @@ class Candidate:
 
 @dataclass(frozen=True, slots=True)
 class Suggestion:
-    """A candidate, what it is best at, and why in a sentence."""
+    """A candidate, what it is best at (or that it serves too), and why in a sentence."""
 
     best_at: str
     candidate: Candidate
@@ -139,33 +140,43 @@ def suggest(
 ) -> list[Suggestion]:
     """Up to three packs that serve, each best at one thing; none where nothing serves. form, class_v: see `candidates`."""
     every = candidates(loads, brief, site, form, class_v)
-    aims: list[tuple[str, Callable[[Candidate], tuple[float, ...]]]] = [
-        ("cheapest", lambda c: (c.cost.number, c.mass.number)),
-        ("lightest", lambda c: (c.mass.number, c.cost.number)),
-        ("longest-lived", lambda c: (-c.cycles.number * min(1.0, c.usable.number / wanted_energy(loads, site)), c.cost.number)),
+    best: dict[int, list[str]] = {}
+    orders = {aim: sorted(every, key=key) for aim, key in aims(loads, site).items()}
+    for aim, order in orders.items():
+        if order:
+            best.setdefault(id(order[0]), []).append(aim)
+    by_id = {id(c): c for c in every}
+    out = [
+        Suggestion(" and ".join(won), by_id[key], " ".join(reason(aim, orders[aim], brief) for aim in won))
+        for key, won in best.items()
     ]
-    out: list[Suggestion] = []
-    for best_at, key in aims:
-        left = sorted((c for c in every if all(c is not s.candidate for s in out)), key=key)
-        if left:
-            out.append(Suggestion(best_at, left[0], reason(best_at, left, first=len(left) == len(every), brief=brief)))
+    for c in orders["cheapest"]:
+        if len(out) < MOST_SUGGESTED and id(c) not in best:
+            out.append(Suggestion("serves too", c, f"Costs {c.cost.number:.0f} {brief.currency}; {c.sizing.chemistry.label}."))
     return out
 
 
-def reason(best_at: str, order: list[Candidate], first: bool, brief: Brief) -> str:
+def aims(loads: LoadsSizing, site: Site) -> dict[str, Callable[[Candidate], tuple[float, ...]]]:
+    """What a pack can be best at, each with the order of candidates by it."""
+    wanted = wanted_energy(loads, site)
+    return {
+        "cheapest": lambda c: (c.cost.number, c.mass.number),
+        "lightest": lambda c: (c.mass.number, c.cost.number),
+        "longest-lived": lambda c: (-c.cycles.number * min(1.0, c.usable.number / wanted), c.cost.number),
+    }
+
+
+def reason(best_at: str, order: list[Candidate], brief: Brief) -> str:
     """Why the first of an order wins: its figure, and the next one's."""
     best, *others = order
-    among = f"of the {len(order)} that serve" if first else f"of the other {len(order)}"
     if not others:
-        return "Nothing else of the generic parts serves." if first else "The only other one that serves."
-    chemistry, following = best.sizing.chemistry.label, others[0]
+        return "The only one of the generic parts that serves."
+    following, money = others[0], brief.currency
     match best_at:
         case "cheapest":
-            money = brief.currency
-            return f"Costs {best.cost.number:.0f} {money}, the least {among}; the next costs {following.cost.number:.0f} {money}."
+            return f"Costs {best.cost.number:.0f} {money}, the least of {len(order)} that serve; the next costs {following.cost.number:.0f} {money}."
         case "lightest":
-            return f"Weighs {significant(best.mass.number)} kg, the least {among}; the next weighs {significant(following.mass.number)} kg."
-    return (
-        f"{chemistry} stands {best.cycles.number:.0f} cycles down to 80 %, the most {among} with the energy it has to spare; the next "
-        f"{following.cycles.number:.0f}."
-    )
+            return (
+                f"Weighs {significant(best.mass.number)} kg, the least; the next weighs {significant(following.mass.number)} kg."
+            )
+    return f"{best.sizing.chemistry.label} stands {best.cycles.number:.0f} cycles down to 80 %, the most for its money of what serves."

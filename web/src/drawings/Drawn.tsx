@@ -17,6 +17,8 @@ interface Props {
   /** The worst finding of an area, to be marked on it. */
   worst?: (pointer: string) => Severity | undefined;
   style?: CSSProperties;
+  /** How large at least what is to be hit is, in units of the drawing. */
+  reach?: number;
 }
 
 const press = (act: () => void) => (event: KeyboardEvent) => {
@@ -26,7 +28,7 @@ const press = (act: () => void) => (event: KeyboardEvent) => {
   act();
 };
 
-export function Drawn({ drawing, label, selected = "", onSelect, onFold, worst, style }: Props) {
+export function Drawn({ drawing, label, selected = "", onSelect, onFold, worst, style, reach = 0 }: Props) {
   return (
     <svg
       className="drawing"
@@ -42,6 +44,7 @@ export function Drawn({ drawing, label, selected = "", onSelect, onFold, worst, 
           mark={worst?.(area.pointer)}
           selected={selected === area.pointer || belongsTo(selected, area.pointer)}
           onPick={() => onSelect?.(area.pointer)}
+          reach={reach}
         />
       ))}
       <Items items={drawing.items} selected={selected} onPick={onSelect} />
@@ -56,14 +59,16 @@ export function Drawn({ drawing, label, selected = "", onSelect, onFold, worst, 
 }
 
 /** The control of an area. It lies beside what it shows, so that its name is the part's and not all the figures around it. */
-function Halo(props: { area: DrawingArea; mark?: Severity; selected: boolean; onPick: () => void }) {
+function Halo(props: { area: DrawingArea; mark?: Severity; selected: boolean; onPick: () => void; reach: number }) {
   const { area, mark } = props;
+  const [w, h] = [Math.max(area.w, props.reach), Math.max(area.h, props.reach)];
   return (
     <g
       className={`pickable ${props.selected ? "selected" : ""}`}
       data-key={area.pointer.split("/").at(-1)}
       onClick={props.onPick}
     >
+      <rect x={area.x + (area.w - w) / 2} y={area.y + (area.h - h) / 2} width={w} height={h} fill="transparent" />
       <rect
         className="halo"
         role="button"

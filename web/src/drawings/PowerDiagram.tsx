@@ -4,6 +4,10 @@ import { belongsTo } from "../design/selection";
 import { useDesign } from "../design/store";
 import { Drawn } from "./Drawn";
 
+/** The least scale at which the diagram is shown, and what a finger needs, px. */
+const SMALLEST = 0.72;
+const FINGER = 45;
+
 const WORST: Severity[] = ["stop", "mend", "note"];
 
 interface Props {
@@ -30,8 +34,9 @@ export function PowerDiagram({ selected, onSelect, laid, onFold }: Props) {
         onSelect={onSelect}
         onFold={onFold}
         worst={worst}
+        reach={FINGER / SMALLEST}
         style={{
-          minWidth: Math.min(drawing.width, 1400) * 0.72,
+          minWidth: Math.min(drawing.width, 1400) * SMALLEST,
           maxHeight: `max(62vh, ${Math.round(drawing.height * 0.8)}px)`,
         }}
       />

@@ -49,7 +49,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
       </main>
       <aside className="margin" tabIndex={-1} aria-label="Margin: figures, choices and findings">
         <PinnedWorking />
-        {details && <section>{details}</section>}
+        {details ? <section>{details}</section> : <NextThing station={station} />}
         <section aria-label="Findings">
           {own.length > 0 && !details && <h2>Findings</h2>}
           <FindingList findings={own} />
@@ -90,6 +90,19 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
         <p className="caution">{caution}</p>
       </aside>
     </>
+  );
+}
+
+/** The next thing to do on the build, where that is at another station. */
+function NextThing({ station }: { station: string }) {
+  const { design } = useDesign();
+  const { next } = design.assessment;
+  if (next.station === station) return null;
+  const at = next.place ? `?at=${encodeURIComponent(next.place)}` : "";
+  return (
+    <p className="next-thing">
+      <strong>Next:</strong> <Link to={`/build/${design.id}/${next.station}${at}`}>{next.text}</Link>
+    </p>
   );
 }
 

@@ -123,7 +123,7 @@ export default function Bench() {
             </p>
           </div>
         ) : run ? (
-          <RunView run={run} />
+          <RunView run={run} season={season} />
         ) : (
           <NotYet error={simulation.error} doing="Simulating…" />
         )
@@ -155,7 +155,7 @@ export default function Bench() {
   );
 }
 
-function RunView({ run }: { run: Simulation }) {
+function RunView({ run, season }: { run: Simulation; season: Season }) {
   const hours = run.series.hour;
   const begin = hours[0] ?? 0;
   const end = hours.at(-1) ?? 24;
@@ -222,19 +222,20 @@ function RunView({ run }: { run: Simulation }) {
       <p className="faint" style={{ fontSize: "0.84rem" }}>
         Drag over a chart to zoom in.
       </p>
+      <h2 className="mb-1">Where the energy went in the {season} days</h2>
       <dl className="figure-row">
         {(
           ["delivered", "inverter_loss", "converter_loss", "standing", "pack_loss", "wiring_loss", "charged"] as const
         ).map((name) => (
           <div key={name}>
-            <dt className="name fw-normal">{run.figures[name]?.label}</dt>
+            <dt className="name fw-normal">{run.figures[name]?.label?.replace(/, \w+ days$/, "")}</dt>
             <dd className="big mb-0">
               <Fig figure={run.figures[name]} />
             </dd>
           </div>
         ))}
       </dl>
-      <h2 className="mb-1">What happens</h2>
+      <h2 className="mb-1">What happens in the {season} days</h2>
       <ol className="events">
         {run.events.slice(0, 24).map((event, i) => (
           <li key={i}>

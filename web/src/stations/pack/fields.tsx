@@ -1,6 +1,7 @@
 /** The fields of each thing a pack is made of. */
 import { useDesign } from "../../design/store";
 import { CheckField, SelectField } from "../../figures/fields";
+import { More } from "../../figures/More";
 import { QuantityInput } from "../../figures/QuantityInput";
 
 function useAuto() {
@@ -71,8 +72,7 @@ export function BoardFields() {
   const auto = useAuto();
   const at = "/pack/board";
   return (
-    <details className="more">
-      <summary>Protection board</summary>
+    <More label="Protection board">
       <div className="form-grid">
         <QuantityInput
           pointer={`${at}/continuous_a`}
@@ -147,7 +147,7 @@ export function BoardFields() {
           <CheckField pointer={`${at}/sense_fused`} label="A small fuse in each, at its cell" />
         </div>
       </div>
-    </details>
+    </More>
   );
 }
 
@@ -156,10 +156,13 @@ export function LinkFields() {
   const at = "/pack/link";
   const text = design.assessment.figures["pack/link"]?.text ?? "";
   return (
-    <details className="more">
-      <summary>
-        Links between cells <span className="faint">{text}</span>
-      </summary>
+    <More
+      label={
+        <>
+          Links between cells <span className="faint">{text}</span>
+        </>
+      }
+    >
       <div className="form-grid">
         <SelectField pointer={`${at}/material`} label="Material" empty="auto" list="Link.material" />
         <QuantityInput pointer={`${at}/width_mm`} label="Width" unit="mm" optional placeholder="auto" />
@@ -193,7 +196,7 @@ export function LinkFields() {
         File a corner of the strip and leave it in salt water overnight: plated steel rusts, pure nickel does not. Never
         solder to a can without a tab.
       </p>
-    </details>
+    </More>
   );
 }
 

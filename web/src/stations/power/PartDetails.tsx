@@ -3,6 +3,7 @@ import { ChoiceRow } from "../../figures/ChoiceRow";
 import { useReference } from "../../figures/reference";
 import { CheckField, TextField } from "../../figures/fields";
 import { FigureRow } from "../../figures/FigureRow";
+import { More } from "../../figures/More";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { AddBehind } from "./AddParts";
 import { OfItsKind } from "./OfItsKind";
@@ -11,14 +12,17 @@ import { RunDetails } from "./RunDetails";
 import { ReplacePart } from "./ReplacePart";
 import { TakeOut } from "./TakeOut";
 
-/** Figures by part, as (figure, label); those that are not there are left out. */
-const FIGURES: [string, string][] = [
+/** Figures by part, as (figure, label), what decides first; those that are not there are left out. */
+const FIRST: [string, string][] = [
   ["current", "Running"],
   ["design", "Sized for"],
   ["surge", "Worst surge"],
   ["circuit", "Runs on its circuit"],
   ["asked", "Asked of one way"],
   ["limit", "One way carries"],
+  ["path_drop", "Drop from the post"],
+];
+const FURTHER: [string, string][] = [
   ["fault", "Fault here"],
   ["hot", "Carries in the air inside"],
   ["interrupts", "Interrupts"],
@@ -30,7 +34,6 @@ const FIGURES: [string, string][] = [
   ["stud", "Stud"],
   ["rated_current", "Draws at its rating"],
   ["energy_day", "Takes a day"],
-  ["path_drop", "Drop from the post"],
 ];
 
 export function PartDetails({ id }: { id: string }) {
@@ -43,7 +46,10 @@ export function PartDetails({ id }: { id: string }) {
   const at = `/power/network/${id}`;
   const figures = design.assessment.figures;
   const hasRun = `power/${id}/run/gauge` in figures;
-  const rows = FIGURES.filter(([name]) => `power/${id}/${name}` in figures);
+  const there = (list: [string, string][]) =>
+    list
+      .filter(([name]) => `power/${id}/${name}` in figures)
+      .map(([name, label]) => <FigureRow key={name} label={label} path={`power/${id}/${name}`} />);
   return (
     <>
       <div className="crumb">Power path · {kind.title}</div>
@@ -55,33 +61,29 @@ export function PartDetails({ id }: { id: string }) {
         {kind.choices.map(({ figure, label }) => (
           <ChoiceRow key={figure} path={`power/${id}/${figure}`} label={label} />
         ))}
-        {rows.map(([name, label]) => (
-          <FigureRow key={name} label={label} path={`power/${id}/${name}`} />
-        ))}
+        {there(FIRST)}
       </dl>
       {!hasRun && ["inverter", "ac_breaker"].includes(network[node.feed]?.part ?? "") && (
         <QuantityInput pointer={`${at}/run/length_m`} label="AC cable to it, 0 on the inverter's face" unit="m" />
       )}
-      {hasRun && (
-        <>
-          <h3 className="mt-3">The run to it</h3>
-          <RunDetails at={`${at}/run`} figures={`power/${id}/run`} />
-        </>
-      )}
-      <div className="form-grid mt-2">
-        <TextField pointer={`${at}/name`} label="Name" />
-      </div>
+      {hasRun && <RunDetails at={`${at}/run`} figures={`power/${id}/run`} title="The run to it" />}
       <OfItsKind at={at} node={node} kind={kind} hasRun={hasRun} />
       <ReplacePart key={`${id}-replace`} id={id} node={node} kind={kind} />
       <AddBehind id={id} name={node.name} kinds={parts ?? []} />
-      {kind.has_negative && hasRun && (
-        <CheckField
-          pointer={`${at}/negative`}
-          label="Negative straight to the post, round the shunt"
-          on="post"
-          off="busbar"
-        />
-      )}
+      <More label="more: its name, further figures">
+        <div className="form-grid mt-2">
+          <TextField pointer={`${at}/name`} label="Name" />
+        </div>
+        {kind.has_negative && hasRun && (
+          <CheckField
+            pointer={`${at}/negative`}
+            label="Negative straight to the post, round the shunt"
+            on="post"
+            off="busbar"
+          />
+        )}
+        <dl className="figure-list">{there(FURTHER)}</dl>
+      </More>
     </>
   );
 }

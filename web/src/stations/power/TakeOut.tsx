@@ -38,9 +38,15 @@ export function TakeOut({ id, name, next }: { id: string; name: string; next: st
       store.say(`Taken out: ${name}${said || ""}.`, true);
       select(next);
     });
+  const withAll = data && !data.joined && data.behind > 0;
   const main = (
-    <Button variant="quiet" size="sm" onClick={() => takeOut(false)}>
-      {data && !data.joined && data.behind ? `Take out, with the ${partsText(data.behind)} behind` : "Take out"}
+    <Button
+      variant="quiet"
+      size="sm"
+      title={withAll ? `with the ${partsText(data.behind)} behind it` : undefined}
+      onClick={() => takeOut(false)}
+    >
+      {withAll ? `Take out, ${data.behind} behind` : "Take out"}
     </Button>
   );
   if (!data?.joined || data.behind === 0) return main;

@@ -38,7 +38,9 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
               <tr
                 key={row.key}
                 data-row={row.key}
-                className={`${selected && belongsTo(selected, row.place) ? "selected" : ""} ${row.mirrors ? "mirrors" : ""}`}
+                className={[selected && belongsTo(selected, row.place) && "selected", row.mirrors && "mirrors"]
+                  .filter(Boolean)
+                  .join(" ")}
               >
                 <td>
                   <button type="button" className="row-button" onClick={() => onSelect(row.place)}>
