@@ -64,6 +64,24 @@ class ShelfTest(ApiTest):
         self.assertEqual(len(self.client.get("/api/designs").json()["builds"]), len(DEMOS))
 
 
+class StartsTest(ApiTest):
+    def test_each_kind_of_station_is_sound_as_it_begins(self) -> None:
+        for start in self.client.get("/api/reference").json()["starts"]:
+            with self.subTest(start["key"]):
+                made = self.client.post("/api/designs", {"start": start["key"]}, content_type="application/json")
+                self.assertEqual(made.status_code, 201)
+                found = made.json()["assessment"]
+                self.assertEqual((found["verdict"]["stop"], found["verdict"]["mend"]), (0, 0))
+                self.assertEqual(found["next"]["station"], "bench")
+                days = self.client.get(f"/api/designs/{made.json()['id']}/forecast").json()
+                self.assertEqual([f["text"] for f in days["findings"]], [])
+
+    def test_what_is_no_kind_of_station_is_refused(self) -> None:
+        answer = self.client.post("/api/designs", {"start": "yacht"}, content_type="application/json")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("no kind of station", answer.json()["message"])
+
+
 class ChangeTest(ApiTest):
     def test_a_patch_answers_with_the_new_assessment(self) -> None:
         design = self.demo()

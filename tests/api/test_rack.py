@@ -145,6 +145,22 @@ class RackTest(TransactionTestCase):
         answer = self.send("POST", "/designs/import", body).json()
         return StoredDesign.objects.get(pk=answer["id"])
 
+    def test_demo_cells_stay_with_their_build_and_kinds_are_not_mixed(self) -> None:
+        other = self.other()
+        self.assertEqual(self.client.get(f"/api/rack?design_id={other.pk}").json()["cells"], [])
+        for label, mohm, form in (("A1", 20, "21700"), ("A2", 22, "21700"), ("A3", 60, "18650"), ("A4", 64, "18650")):
+            cell = {"label": label, "capacity_ah": 4.0, "resistance_mohm": mohm, "format": form}
+            self.assertEqual(self.send("POST", "/rack/cells", {"cells": [cell]}).status_code, 201)
+        seen = self.client.get(f"/api/rack?design_id={other.pk}").json()
+        self.assertEqual([c["label"] for c in seen["cells"]], ["A1", "A2", "A3", "A4"])
+        self.assertEqual({(m["format"], m["mohm"]) for m in seen["medians"]}, {("21700", 21), ("18650", 62)})
+        self.assertEqual([c["reasons"] for c in seen["cells"]], [[]] * 4)
+        self.assertEqual(seen["next_label"], "A5")
+        self.assertEqual(len(self.client.get(f"/api/rack?design_id={self.oak.pk}").json()["cells"]), 324)
+        mixed = self.send("POST", "/rack/sort", {"design_id": other.pk, "series": 2, "parallel": 1})
+        self.assertIn("sort one format", mixed.json()["message"])
+        self.assertEqual(self.sort(design_id=other.pk, series=2, parallel=1, cell_format="21700")["good"], 2)
+
     def test_a_cell_is_in_one_build_at_a_time(self) -> None:
         other = self.other()
         used = next(c["id"] for c in self.rack() if c["build"])

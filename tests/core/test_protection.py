@@ -20,7 +20,7 @@ from kegcart.core.electrical.protection import (
 )
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
-from kegcart.core.units import duration, read_quantity, significant, write_quantity
+from kegcart.core.units import SHOWN, duration, read_quantity, significant, write_quantity
 from tests.core.samples import demo, document, ids, judge, mended, put, window
 
 amps = st.floats(0.5, 400)
@@ -289,8 +289,15 @@ class Words(TestCase):
 
     @given(st.floats(1e-3, 1e6), st.sampled_from(["W", "V", "A", "Ah", "kg", "m"]))
     def test_what_is_written_reads_back_to_three_digits(self, value: float, unit: str) -> None:
-        text = write_quantity(value, unit)
-        self.assertAlmostEqual(read_quantity(text, unit) / value, 1, delta=0.006)
+        shown = read_quantity(write_quantity(value, unit), unit)
+        self.assertAlmostEqual(shown, value, delta=max(0.006 * value, SHOWN[unit] * 0.51))
+
+    def test_no_more_is_said_than_a_meter_shows(self) -> None:
+        for value, unit, said in (
+            (0.0409, "V", "41 mV"), (0.000158, "W", "0 W"), (0.0000223, "share", "0 %"), (0.0495, "W", "0.05 W"), (0.0008, "A", "0.8 mA"),
+            (12.345, "V", "12.3 V"), (-0.02, "°C", "0 °C"), (0.0137, "mm²", "0.01 mm²"),
+        ):  # fmt: skip
+            self.assertEqual(write_quantity(value, unit), said)
 
     @given(st.floats(1e-6, 1e9))
     def test_significant_digits_never_lose_the_size(self, value: float) -> None:

@@ -93,6 +93,17 @@ class Offered(TestCase):
         for offer in offered(before, finding):
             self.assertLess(kilograms(offer.after) - kilograms(before), 1, offer.label)
 
+    def test_an_energy_stop_of_any_build_has_a_remedy(self) -> None:
+        for name in DEMO_NAMES:
+            for hours in (24, 96):
+                data = put(demo(name), "/brief/hours_away", hours)
+                for load in data["loads"]["items"].values():
+                    load["windows"] = window(0, 24)
+                found = judge(data)
+                short = next((f for f in found.findings if at(f) == ("loads.energy-short", "/loads")), None)
+                with self.subTest(name, hours=hours):
+                    self.assertTrue(short and offered(found, short))
+
     def test_more_sockets_are_no_remedy_for_one_load_that_is_too_much_for_a_socket(self) -> None:
         pump = {"name": "Pump", "kind": "brushed", "supply": "pack", "watts": 240, "windows": window(9, 10)}
         data = put(demo("tidewater"), "/loads/items/sample-pump", pump | {"outlet": "pump"})

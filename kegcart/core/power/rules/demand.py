@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from typing import Any
 
 from kegcart.core.brief.sizing import Site
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
@@ -15,11 +16,11 @@ from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.forms.cells import link_pinned, release_link, without_groups
 from kegcart.core.pack.sizing import PackSizing, resistance_at
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Outlet
+from kegcart.core.power.kinds import Outlet, kind_of
 from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.power.path.parts import InverterSizing, PartSizing, PowerSizing
-from kegcart.core.power.rules.inverters import fit_the_loads
+from kegcart.core.power.rules.inverters import fit_the_loads, into_window
 from kegcart.core.reference import Chemistry, assumption, constant, sizes
 
 GROWTHS = (1.5, 2, 3, 4, 6, 8)
@@ -66,7 +67,8 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
     kept = power.ctx.sheet.put("power/kept", Figure.by("E_kept", "E_avail · (1 − r)", "Wh", label, E_avail=there, r=site.reserve))
 
     def larger() -> tuple[Remedy, ...]:
-        return form_of(pack.pack).grown(pack, asked.number / kept.number if there.number > NOTHING_WH else 2.0)
+        factor = asked.number / kept.number if there.number > NOTHING_WH else 2.0
+        return (*larger_packs(pack, factor, power), *charged_sooner(site.hours_away.number, factor))
 
     covered = at_most(
         "loads.energy-short",
@@ -98,6 +100,42 @@ def energy(power: PowerSizing, pack: PackSizing, site: Site) -> Iterator[Check]:
         ),
         slack=0.0,
     )
+
+
+def larger_packs(pack: PackSizing, factor: float, power: PowerSizing) -> tuple[Remedy, ...]:
+    """A pack of more energy: as it is built, with the sizes of the path left to choice where pinned ones stand in its way, and in
+    the voltage class nearest to its own where the inverter does not run on it.
+    """
+    grown = form_of(pack.pack).grown(pack, factor)
+    freed = freed_sizes(power)
+    anew = [Remedy(f"{r.label}, and the path sized for it", [*r.patch, *freed]) for r in grown] if freed else []
+    moved = [
+        Remedy(f"{w.label}, {g.label[0].lower()}{g.label[1:]}", [*w.patch, *g.patch, *freed])
+        for w in into_window(pack)
+        for g in grown
+    ]
+    return (*grown, *anew, *moved)
+
+
+def charged_sooner(hours: float, factor: float) -> Iterator[Remedy]:
+    """Fewer hours between charges, for where no pack of its kind would do: the longest first."""
+    for share in (1.0, 0.75, 0.5, 0.25):
+        fewer = math.floor(2 * hours * share / factor) / 2
+        if 0.5 <= fewer < hours:
+            yield Remedy(f"Charge it again after {fewer:g} h", [set_value("/brief/hours_away", fewer)])
+
+
+def freed_sizes(power: PowerSizing) -> list[dict[str, Any]]:
+    """The operations that give every pinned size of the path back to choice."""
+    out = [
+        release(f"{part.pointer}/{choice.field}")
+        for part in power.parts.values()
+        for choice in kind_of(part.node).facts.choices
+        if getattr(part.node, choice.field) is not None
+    ]
+    out += [release(f"{part.pointer}/run/gauge") for part in power.parts.values() if part.node.run.gauge is not None]
+    shunt = power.ctx.path.shunt
+    return [*out, *([release("/power/shunt/rating_a")] if shunt is not None and shunt.rating_a is not None else [])]
 
 
 def cycled(power: PowerSizing, source: str) -> bool:

@@ -79,7 +79,12 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
   const put = (field: string, changes: Record<string, unknown>, ofUnit?: Record<string, unknown>, typed?: string) => {
     const units = ofUnit ? { ...string?.units, [`u${unit}`]: { ...measured, ...ofUnit } } : (string?.units ?? {});
     const value = { ...string, ...changes, units };
-    store.change([{ op: string ? "replace" : "add", path: at, value }], `String ${number} changed`, `${at}/${field}`, typed);
+    store.change(
+      [{ op: string ? "replace" : "add", path: at, value }],
+      `String ${number} changed`,
+      `${at}/${field}`,
+      typed,
+    );
   };
   const cell = (label: string, field: string, own: boolean, value: number | null | undefined, hint = "") => (
     <StringCell
