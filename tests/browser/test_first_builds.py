@@ -116,7 +116,7 @@ class FirstBuilds(BrowserTest):
         hands.load("Stage spots", "240", "18-22")
         hands.load("Wig dryer", "900", "17-17:20")
         hands.go("Pack")
-        hands.choose("Made of", "modules with their own boards")
+        hands.choose("Made of", "modules with own boards")
         hands.choose("Chemistry", "NMC")
         options = self.page.locator("#pack-part option", has_text="7S NMC").first.inner_text()
         hands.choose("Figures of", options)

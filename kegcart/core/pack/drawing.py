@@ -13,6 +13,7 @@ from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.holders import Holders
 from kegcart.core.pack.links import dimensions
 from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.units import significant
 
 Side = Literal["top", "bottom"]
 Shown = Literal["cells", "links"]
@@ -20,6 +21,8 @@ Shown = Literal["cells", "links"]
 GAP = 1.5
 """Between cells in a holder, mm."""
 MARGIN = 26.0
+POST_IN, POST_R = 14.0, 6.5
+"""Of a battery's post: from its long side to the middle, and its radius, mm."""
 ROW_GAP = 16.0
 WIDEST = 900.0
 """A row is broken where it would grow wider, mm."""
@@ -80,6 +83,8 @@ class PackLayout:
     rails: list[tuple[str, list[tuple[float, float]]]] = field(default_factory=list)
     holders: list[tuple[float, float, float, float]] = field(default_factory=list)
     caption: str = ""
+    said: str = ""
+    """what a battery of a bank is, in words"""
 
     @property
     def on_end(self) -> bool:
@@ -242,25 +247,30 @@ def lay_out_bank(pack: BatteryPack | Bank, sizing: PackSizing) -> PackLayout:
     total = n * n_series
     sheet.caption = f"{total} {what if total == 1 else 'batteries' if what == 'battery' else 'modules'}"
     strings = sizing.build.strings
+    sheet.said = f"{significant(sizing.v_nom.number / n_series)} V, {significant(unit.capacity_ah)} Ah"
     top, bottom = MARGIN + 14, MARGIN + 2 * rail + n_series * pitch_y - 24 - 14
     middles = [MARGIN + 20 + i * pitch_x + w / 2 for i in range(n)]
     for i, x in enumerate(middles):
+        plus_x, minus_x = x - w / 4, x + w / 4
         for k in range(n_series):
             y = MARGIN + rail + (n_series - 1 - k) * pitch_y + h / 2
             sheet.places.append(
                 PackPlace(x, y, w, h, False, i + 1, k + 1, True, f"{i + 1}.{k + 1}" if n_series > 1 else f"{i + 1}")
             )
-            if k:  # the positive of the lower one to the negative of the one above it
-                sheet.rails.append(("link", [(x, y + h / 2 - 12), (x, y + h / 2 + 24 + 12)]))
-        sheet.rails.append(("+", [(x - w / 4, MARGIN + rail + 12), (x - w / 4, top)]))
-        sheet.rails.append(("-", [(x + w / 4, MARGIN + rail + n_series * pitch_y - 24 - 12), (x + w / 4, bottom)]))
+            post_y = y - h / 2 + POST_IN
+            if k:  # the negative of this one, on to the positive of the one below it
+                way = [(minus_x, post_y), (minus_x, y + h / 2 + 12), (plus_x, y + h / 2 + 12), (plus_x, post_y + pitch_y)]
+                sheet.rails.append(("link", way))
+            else:
+                sheet.rails.append(("-", [(minus_x, post_y), (minus_x, bottom)]))
+            if k == n_series - 1:
+                sheet.rails.append(("+", [(plus_x, post_y), (plus_x, top)]))
         if strings is not None:
-            sheet.shares.append((x, MARGIN + rail + h / 2, f"{strings.shares[i].number:.1%}"))
+            if n > 1:
+                sheet.shares.append((x, MARGIN + rail + h / 2, f"{strings.shares[i].number:.1%}"))
             own = pack.strings.get(f"s{i + 1}") if isinstance(pack, Bank) else None
             if n > 1 and (own is None or own.protected):
-                sheet.fuses.append(
-                    Lead(x - w / 4, MARGIN + rail - 16, f"{strings.fuse.number:g} A" if strings.fuse else "", "top")
-                )
+                sheet.fuses.append(Lead(plus_x, MARGIN + rail - 16, f"{strings.fuse.number:g} A" if strings.fuse else "", "top"))
     if n > 1:
         sheet.rails.append(("+", [(middles[0] - w / 4, top), (middles[-1] - w / 4, top)]))
         sheet.rails.append(("-", [(middles[0] + w / 4, bottom), (middles[-1] + w / 4, bottom)]))
@@ -278,6 +288,8 @@ class Painter:
         self.links = shown == "links" or not layout.on_end
         self.mirrored = side == "bottom"
         self.size = max(4.0, min(14.0, layout.width / 60))
+        if layout.rails:  # a few large things: words as large as a sheet of this height needs
+            self.size = max(10.0, min(30.0, layout.height / 28))
         self.drawing = Drawing(layout.width, layout.height, "mm")
 
     def x(self, x: float, w: float = 0.0) -> float:
@@ -308,6 +320,9 @@ class Painter:
             self.fuse(fuse)
         for x, y, words in layout.shares:
             add(Text(self.x(x), y + 4, words, self.size * 1.5, anchor="middle", bold=True))
+        if layout.rails:
+            for place in layout.places:
+                self.battery(place)
         for lead in layout.senses:
             if self.links and (lead.side == self.side or not layout.on_end):
                 self.sense(lead)
@@ -379,6 +394,29 @@ class Painter:
             out.append(sign(x, place.y - place.h * (0.22 if upper_plus else -0.3), True, large))
             out.append(sign(x, place.y - place.h * (-0.3 if upper_plus else 0.22), False, large))
         return out
+
+    def battery(self, place: PackPlace) -> None:
+        """What makes a battery one: its lid, both posts at one long side, what it is."""
+        x, top = self.x(place.x), place.y - place.h / 2
+        left, low = x - place.w / 2, place.y + place.h / 2
+        self.drawing.add(Line(((left + 6, top + 2 * POST_IN), (left + place.w - 6, top + 2 * POST_IN)), "faint", 0.7))
+        for side, pole in ((-1, "+"), (1, "−")):
+            at = self.x(place.x + side * place.w / 4)
+            role: Role = "positive" if pole == "+" else "negative"
+            self.drawing.add(Circle(at, top + POST_IN, POST_R, "stud", 0.8), Circle(at, top + POST_IN, POST_R * 0.45, role, 1.6))
+            self.drawing.add(
+                Text(
+                    at + (POST_R + self.size * 0.6) * (1 if side < 0 else -1),
+                    top + POST_IN + self.size * 0.4,
+                    pole,
+                    self.size * 1.2,
+                    role,
+                    "middle",
+                    bold=True,
+                )
+            )
+        if self.layout.said:
+            self.drawing.add(Text(x, low - 8, self.layout.said, self.size, "faint", "middle"))
 
     def fuse(self, fuse: Lead) -> None:
         """The fuse of a string, on its line."""

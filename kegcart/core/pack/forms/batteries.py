@@ -1,4 +1,4 @@
-"""Finished batteries: one, or several (batteries, or modules with their own boards) in series and in parallel."""
+"""Finished batteries: one, or several (batteries, or modules with own boards) in series and in parallel."""
 
 import math
 from collections.abc import Mapping
@@ -76,10 +76,7 @@ class OneBatteryForm(PackForm[BatteryPack]):
 class BankForm(PackForm[Bank]):
     """Batteries or modules together."""
 
-    names: ClassVar[Mapping[str, str]] = {
-        "batteries": "batteries in series and parallel",
-        "modules": "modules with their own boards",
-    }
+    names: ClassVar[Mapping[str, str]] = {"batteries": "batteries in series and parallel", "modules": "modules with own boards"}
     owes = ("pack.current", "pack.depth", "pack.voltage-over-60", "pack.freeze", "pack.series-limit", "pack.too-many-strings")
     series_place = "/pack/battery/series"
 

@@ -134,7 +134,7 @@ export function CellList({ cells, groups, wish, onWish, onRemove }: Props) {
                     <span className="text-stop">{cell.reasons.join("; ")}</span>
                   ) : cell.build ? (
                     <span className="faint">
-                      {cell.build.name}, {cell.build.group}.{cell.build.place}
+                      {cell.build.design_id === here ? "here" : cell.build.name}, {cell.build.group}.{cell.build.place}
                     </span>
                   ) : (
                     <span className="text-holds">good</span>
