@@ -74,6 +74,13 @@ class FirstBuilds(BrowserTest):
         expect(self.page.locator("main h1")).to_have_text("Loads")
         return hands
 
+    def begin_without_mains(self) -> Hands:
+        """A build without an inverter, with the cursor where its loads are typed."""
+        hands = self.begin()
+        hands.go("Brief")
+        hands.choose("Mains", "none")
+        return hands
+
     def rehearsed(self, hands: Hands, name: str, most: int = 80) -> dict[str, Any]:
         """The rehearsal is reached, nothing stops the build, and it took no more acts than it may."""
         hands.go("Bench")
@@ -89,9 +96,7 @@ class FirstBuilds(BrowserTest):
         return dict(data)
 
     def test_a_dc_box_round_a_finished_battery(self) -> None:
-        hands = self.begin()
-        hands.go("Brief")
-        hands.choose("Mains", "none")
+        hands = self.begin_without_mains()
         hands.type("Hours between charges", "16")
         hands.go("Loads")
         self.page.get_by_label("New load: type its name and press Enter").focus()
@@ -139,9 +144,7 @@ class FirstBuilds(BrowserTest):
         self.assertGreater(data["assessment"]["figures"]["pack/v_nom"]["value"], 40)
 
     def test_a_vehicle_with_two_banks(self) -> None:
-        hands = self.begin()
-        hands.go("Brief")
-        hands.choose("Mains", "none")
+        hands = self.begin_without_mains()
         hands.choose("Carried by", "vehicle")
         hands.go("Power path")
         hands.click("Add…")

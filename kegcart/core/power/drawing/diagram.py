@@ -145,8 +145,8 @@ class Diagram:
         else:
             out.append(said(middle, y + 37, volts, anchor="middle"))
         out += [Box(x + 13 + n * 15, y + 48, 11, 32, "cells", 0.8, 2) for n in range(6)]
-        out.append(Text(x + 22, y + 12, "+", SMALL, "positive", bold=True))
-        out.append(Text(x + w - 40, y + h - 3, "−", SMALL, bold=True))
+        out.append(Text(x + 22, y - 3, "+", SMALL, "positive", bold=True))
+        out.append(Text(x + w - 48, y + h + 11, "−", SMALL, bold=True))
         return out
 
     def words_inside(self, place: Place, part: PartSizing) -> list[Primitive]:
@@ -155,7 +155,8 @@ class Diagram:
         low = place.h < 40
         beside = sum(len(label.words) * SMALL * LETTER + 10 for label in rest) if low else 18
         at, wide = place.x + (10 if low else 28), place.w - 18 - beside
-        head = Text(at, place.y + 18, fit(name.words, wide, 14), 14, bold=True, whole=name.words)
+        size = 14 if len(name.words) * 14 * LETTER <= wide else SMALL
+        head = Text(at, place.y + 18, fit(name.words, wide, size), size, bold=True, whole=name.words)
         if low:
             return [head, *(self.label(label, place.x + place.w - 8, place.y + 17, "end") for label in rest)]
         lines = [self.label(self.now(label, part), at, place.y + 33 + n * LINE_STEP) for n, label in enumerate(rest)]

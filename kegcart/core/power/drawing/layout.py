@@ -232,7 +232,7 @@ class Drafting:
         name = bar or ("posts" if source == PACK else f"posts-{source}")
         self.sheet.places.append(Place(name, "symbol", kind, left, bar_y, width, BAR_HEIGHT, hidden))
         if bar:
-            self.box(bar, "text", left + (28 if crowded else 4), bar_y - 22, min(max(width - 28, 80), 260), 18)
+            self.box(bar, "text", left + (28 if crowded else 4), bar_y - 22, min(max(width - 28, WORDS_WIDE - 40), 260), 18)
             if not crowded and self.has_run(bar):
                 self.box(bar, "run", end[0] + 8, top_y + 12, COLUMN - 4, 30)
 
