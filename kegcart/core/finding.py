@@ -33,6 +33,8 @@ class Remedy:
 
     label: str
     patch: list[dict[str, Any]]
+    last_resort: bool = False
+    """tried only where nothing else mends it"""
 
 
 PLACEHOLDER = re.compile(r"\{([^{}]+)\}")

@@ -31,10 +31,14 @@ def offered(assessment: Assessment, finding: Finding) -> list[Offer]:
 
     Where no single proposal ends it, as two causes lie one behind the other, they are tried one after the other.
     """
-    tried = (trial(assessment, finding, remedy.label, remedy.patch) for remedy in finding.remedies)
-    out = [offer for offer in tried if offer is not None]
+
+    def tried(last_resort: bool) -> list[Offer]:
+        proposed = (r for r in finding.remedies if r.last_resort is last_resort)
+        return [o for r in proposed if (o := trial(assessment, finding, r.label, r.patch)) is not None]
+
+    out = tried(last_resort=False)
     if not out and finding.remedies:
-        out = list(one_after_the_other(assessment, finding))
+        out = list(one_after_the_other(assessment, finding)) or tried(last_resort=True)
     mass, cost = kilograms(assessment), assessment.pack.cost.number
     heavier = {id(offer): max(0.0, kilograms(offer.after) - mass) for offer in out}
     if any(kg <= LIGHT_KG for kg in heavier.values()):
@@ -68,7 +72,7 @@ def one_after_the_other(assessment: Assessment, finding: Finding) -> Iterator[Of
     """The first proposal, then what is proposed for the finding that is left, until it is gone."""
     document, here, patch = write_design(assessment.design), finding, list[dict[str, Any]]()
     for _ in range(MOST_LINKS):
-        step = next((r for r in here.remedies if not all(o in patch for o in r.patch)), None)
+        step = next((r for r in here.remedies if not r.last_resort and not all(o in patch for o in r.patch)), None)
         if step is None:
             return
         patch += step.patch

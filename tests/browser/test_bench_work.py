@@ -31,7 +31,7 @@ class BuildingAPathTest(BrowserTest):
         self.wait_stored()
         before = self.path(design)
         block = next(key for key, node in before.items() if node["part"] in ("fuse_block", "busbar"))
-        page.locator(f"g[data-key='{block}'] > rect").first.focus()
+        page.locator(f"g[data-key='{block}'] > .halo").first.focus()
         page.keyboard.press("Enter")
         self.choose(page, "Add behind it…", "a fuse")
         fuse = next(key for key in self.path(design) if key not in before)

@@ -116,7 +116,7 @@ class PowerTest(BrowserTest):
         places = {f["place"].split("/")[3] for f in found if f["place"].startswith("/power/network/")}
         self.assertGreater(len(places), 6)
         for key in places:
-            page.locator(f"g[data-key='{key}'] > rect").first.focus()
+            page.locator(f"g[data-key='{key}'] > .halo").first.focus()
             page.keyboard.press("Enter")
             expect(page.locator(".margin .finding").first).to_be_visible()
 

@@ -133,7 +133,7 @@ class AwayTest(BrowserTest):
 
     def test_what_is_not_sent_is_said_on_a_tablet_too(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads", self.new_page(768, 1024))
-        expect(page.locator(".saved-state")).to_be_hidden()
+        expect(page.locator(".saved-state")).to_have_text("all stored")
         self.server.kill()
         try:
             page.get_by_label("Watts of one Projector").fill("190")

@@ -108,9 +108,9 @@ def larger_packs(pack: PackSizing, factor: float, power: PowerSizing) -> tuple[R
     """
     grown = form_of(pack.pack).grown(pack, factor)
     freed = freed_sizes(power)
-    anew = [Remedy(f"{r.label}, and the path sized for it", [*r.patch, *freed]) for r in grown] if freed else []
+    anew = [Remedy(f"{r.label}, and the path sized for it", [*r.patch, *freed], True) for r in grown] if freed else []
     moved = [
-        Remedy(f"{w.label}, {g.label[0].lower()}{g.label[1:]}", [*w.patch, *g.patch, *freed])
+        Remedy(f"{w.label}, {g.label[0].lower()}{g.label[1:]}", [*w.patch, *g.patch, *freed], True)
         for w in into_window(pack)
         for g in grown
     ]
@@ -119,10 +119,10 @@ def larger_packs(pack: PackSizing, factor: float, power: PowerSizing) -> tuple[R
 
 def charged_sooner(hours: float, factor: float) -> Iterator[Remedy]:
     """Fewer hours between charges, for where no pack of its kind would do: the longest first."""
-    for share in (1.0, 0.75, 0.5, 0.25):
-        fewer = math.floor(2 * hours * share / factor) / 2
+    spans = (math.floor(2 * hours * share / factor) / 2 for share in (1.0, 0.75, 0.5, 0.25))
+    for fewer in dict.fromkeys(spans):
         if 0.5 <= fewer < hours:
-            yield Remedy(f"Charge it again after {fewer:g} h", [set_value("/brief/hours_away", fewer)])
+            yield Remedy(f"Charge it again after {fewer:g} h", [set_value("/brief/hours_away", fewer)], last_resort=True)
 
 
 def freed_sizes(power: PowerSizing) -> list[dict[str, Any]]:

@@ -67,13 +67,13 @@ export function PartDetails({ id }: { id: string }) {
         <QuantityInput pointer={`${at}/run/length_m`} label="AC cable to it, 0 on the inverter's face" unit="m" />
       )}
       {hasRun && <RunDetails at={`${at}/run`} figures={`power/${id}/run`} title="The run to it" />}
+      <div className="form-grid mt-2">
+        <TextField pointer={`${at}/name`} label="Name" />
+      </div>
       <OfItsKind at={at} node={node} kind={kind} hasRun={hasRun} />
       <ReplacePart key={`${id}-replace`} id={id} node={node} kind={kind} />
       <AddBehind id={id} name={node.name} kinds={parts ?? []} />
-      <More label="more: its name, further figures">
-        <div className="form-grid mt-2">
-          <TextField pointer={`${at}/name`} label="Name" />
-        </div>
+      <More label="more of its figures">
         {kind.has_negative && hasRun && (
           <CheckField
             pointer={`${at}/negative`}
