@@ -146,7 +146,7 @@ class Diagram:
             out.append(said(middle, y + 37, volts, anchor="middle"))
         out += [Box(x + 13 + n * 15, y + 48, 11, 32, "cells", 0.8, 2) for n in range(6)]
         out.append(Text(x + 22, y - 3, "+", SMALL, "positive", bold=True))
-        out.append(Text(x + w - 48, y + h + 11, "−", SMALL, bold=True))
+        out.append(Text(x + w - 24, y + h + 11, "−", SMALL, bold=True))
         return out
 
     def words_inside(self, place: Place, part: PartSizing) -> list[Primitive]:
