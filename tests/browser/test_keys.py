@@ -57,6 +57,7 @@ class KeysTest(BrowserTest):
                 expect(page.locator(".finding[aria-current]")).to_be_visible()
                 self.type_on(page, layout, "k")
                 self.type_on(page, layout, "2")
+                self.settle(page)  # the finding before it may have been at another station
                 expect(page.locator("main h1")).to_have_text("Loads")
                 self.type_on(page, layout, "n")
                 expect(page.locator("[data-new]").first).to_be_focused()
