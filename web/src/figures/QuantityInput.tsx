@@ -17,7 +17,6 @@ interface Props {
   cell?: boolean;
   /** What is sent for what was typed. */
   read?: (typed: string) => unknown;
-  onEnter?: () => void;
 }
 
 /** A share as people read it. */
@@ -35,17 +34,7 @@ const plain = (value: unknown) =>
  * A field that is typed as people write: `90cm`, `1.2k`, `12,5`. It takes effect at once.
  * What cannot be read stays in the field with the reason beside it, and the last good value stands.
  */
-export function QuantityInput({
-  pointer,
-  label,
-  unit,
-  optional,
-  placeholder,
-  show = plain,
-  cell,
-  read,
-  onEnter,
-}: Props) {
+export function QuantityInput({ pointer, label, unit, optional, placeholder, show = plain, cell, read }: Props) {
   const typed = useTyped(
     pointer,
     label,
@@ -61,7 +50,6 @@ export function QuantityInput({
       className={cell ? "cell-input" : undefined}
       placeholder={placeholder}
       aria-label={cell ? label : undefined}
-      onEnter={onEnter}
     />
   );
   const reason = <WhyNot id={id} typed={typed} otherwise={placeholder || "auto"} />;

@@ -5,11 +5,10 @@ interface Props extends Pick<InputHTMLAttributes<HTMLInputElement>, "placeholder
   id: string;
   typed: ReturnType<typeof useTyped>;
   className?: string;
-  onEnter?: () => void;
 }
 
 /** The input of something typed; Escape takes back what was typed and not stored. */
-export function TypedInput({ id, typed, className = "form-control form-control-sm", onEnter, ...rest }: Props) {
+export function TypedInput({ id, typed, className = "form-control form-control-sm", ...rest }: Props) {
   const { field, problem, forget } = typed;
   return (
     <input
@@ -22,7 +21,6 @@ export function TypedInput({ id, typed, className = "form-control form-control-s
       {...rest}
       {...field}
       onKeyDown={(event) => {
-        if (event.key === "Enter") onEnter?.();
         if (event.key === "Escape") forget();
       }}
     />

@@ -44,8 +44,9 @@ def has_outlet(demand: Demand, power: PowerSizing) -> Check:
     def fault() -> Fault:
         place, supply = f"/loads/items/{demand.key}", demand.load.supply
         wants = f"{demand.load.name} needs {SUPPLIES[supply].label}"
-        if demand.load.bank is not None:
-            wants += f" from {power.sources[demand.load.bank].name}"
+        if demand.load.bank not in (None, PACK):
+            name = power.sources[demand.load.bank].name
+            wants = f"{wants}, from {name}" if supply != "pack" else f"{demand.load.name} is to hang straight on {name}"
         on_legs = supply == "ac" and is_split(power.ctx.brief)
         double = on_legs and demand.load.mains == DOUBLE
         if supply == "ac" and power.ctx.brief.mains == "none":

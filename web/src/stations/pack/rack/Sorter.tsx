@@ -160,7 +160,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
         {field("sort-series", "Groups in series (S)", series, setSeries)}
         {field("sort-parallel", "Cells in parallel (P)", parallel, setParallel)}
         {field("sort-holder", "Cells of a group in one holder", holder, setHolder)}
-        {field("sort-holder-groups", "Groups one holder reaches over", holderGroups, setHolderGroups)}
+        {field("sort-holder-groups", "Groups it reaches over", holderGroups, setHolderGroups)}
         {formats.length > 1 && (
           <label className="field" htmlFor="sort-format">
             <span className="name">Format</span>
