@@ -8,10 +8,16 @@ import os
 from typing import Any
 
 from hypothesis import settings
+from hypothesis.internal.conjecture import providers
+from hypothesis.internal.constants_ast import Constants
 
 settings.register_profile("steady", derandomize=True, deadline=None)
 settings.register_profile("exploring", deadline=None)
-settings.load_profile("exploring" if os.environ.get("KEGCART_EXPLORE") else "steady")
+EXPLORING = bool(os.environ.get("KEGCART_EXPLORE"))
+settings.load_profile("exploring" if EXPLORING else "steady")
+if not EXPLORING:
+    # Else numbers that stand in the source of whatever is loaded are tried too: other examples in each process, and after each change.
+    providers._get_local_constants = Constants
 
 PROVING = bool(os.environ.get("KEGCART_PROVE"))
 

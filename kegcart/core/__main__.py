@@ -11,7 +11,7 @@ import json
 import sys
 from pathlib import Path
 
-from kegcart.core.assess import assess, write_assessment
+from kegcart.core.assess import Assessment, assess, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import closest_first, write_check
@@ -20,6 +20,7 @@ from kegcart.core.forecast import course_of, forecast, write_course, write_forec
 from kegcart.core.lane import SEASONS
 from kegcart.core.owed import never_made
 from kegcart.core.places import about
+from kegcart.core.units import shown_in
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -45,24 +46,29 @@ def main(arguments: list[str] | None = None) -> int:
             print(f"{options.file}: {pointer or '/'}: {reason}", file=sys.stderr)
         return 2
     assessment = assess(design)
-    if options.command == "simulate":
-        courses = {season: course_of(assessment, season, options.days, series=True) for season in SEASONS}
-        out: object = {season: write_course(course, assessment, season) for season, course in courses.items()}
-    elif options.command == "forecast":
-        out = write_forecast(forecast(assessment))
-    elif options.command == "rehearse":
-        out = write_rehearsal(rehearse(assessment))
-    elif options.command == "checks":
-        missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
-        checks = [
-            {"title": CATALOGUE[check.id].title, **write_check(check, about(check.place, design))}
-            for check in closest_first([*assessment.checks, *forecast(assessment).checks])
-        ]
-        out = {"checks": checks, "never_made": missing}
-    else:
-        out = write_assessment(assessment)
+    with shown_in(design.brief.units):
+        out = answer_of(options.command, assessment, options.days)
     print(json.dumps(out, ensure_ascii=False, indent=1))
     return 1 if assessment.verdict["stop"] else 0
+
+
+def answer_of(command: str, assessment: Assessment, days: int | None) -> object:
+    """What a command prints of a design, as plain JSON data."""
+    if command == "simulate":
+        courses = {season: course_of(assessment, season, days, series=True) for season in SEASONS}
+        return {season: write_course(course, assessment, season) for season, course in courses.items()}
+    if command == "forecast":
+        return write_forecast(forecast(assessment))
+    if command == "rehearse":
+        return write_rehearsal(rehearse(assessment))
+    if command == "checks":
+        missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
+        checks = [
+            {"title": CATALOGUE[check.id].title, **write_check(check, about(check.place, assessment.design))}
+            for check in closest_first([*assessment.checks, *forecast(assessment).checks])
+        ]
+        return {"checks": checks, "never_made": missing}
+    return write_assessment(assessment)
 
 
 if __name__ == "__main__":

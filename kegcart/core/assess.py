@@ -24,6 +24,7 @@ from kegcart.core.power.path.wired import Wired
 from kegcart.core.power.rules import judge_power
 from kegcart.core.power.rules.demand import sag
 from kegcart.core.power.rules.supply import laid_out
+from kegcart.core.units import shown_in
 
 NOWHERE: Final[Mapping[str, str]] = MappingProxyType({})
 MOST_ROUNDS = 4
@@ -57,6 +58,12 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
 
     elsewhere: its cells that another build holds, label -> name of that build.
     """
+    with shown_in(design.brief.units):
+        return judged(design, elsewhere)
+
+
+def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
+    """See `assess`; what is said on the way is said in the units shown at present."""
     sheet, site, loads, pack, power = size_all(design)
     checks = [
         *judge_loads(loads, design.brief),

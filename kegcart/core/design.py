@@ -22,6 +22,7 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Outlet
 from kegcart.core.text import JsonError, Name, Remark
 from kegcart.core.text import read_json as text_as_json
+from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
@@ -103,6 +104,8 @@ _SENTENCES = {
     "string_pattern_mismatch": "an id is lower-case letters, digits and hyphens, beginning with a letter, at most 40",
 }
 
+BOUNDS = ("greater_than_equal", "greater_than", "less_than_equal", "less_than")
+
 
 MOST_PROBLEMS = 100
 """So many are told of a document; the rest shows when these are mended."""
@@ -113,6 +116,7 @@ TAGS = ("form", "part", "by")
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
     """What pydantic found, as (JSON pointer into `root`, sentence)."""
     out = []
+    units: Units = "us" if isinstance(brief := root.get("brief"), dict) and brief.get("units") == "us" else "metric"
     for item in error.errors(include_url=False)[:MOST_PROBLEMS]:
         pointer, here, tagged = "", root, None
         for step in item["loc"]:
@@ -124,10 +128,15 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
             pointer += "/" + str(step).replace("~", "~0").replace("/", "~1")
             here = here.get(step) if isinstance(here, dict) else None
         known = _SENTENCES.get(item["type"])
-        sentence = known.format(**item.get("ctx", {})) if known else item["msg"].removeprefix("Value error, ")
         shown = item["input"]
+        context, unit = item.get("ctx", {}), ""
+        if known and item["type"] in BOUNDS:
+            context = {bound: as_builder_has_it(limit, unit_of(pointer), units)[0] for bound, limit in context.items()}
+            shown, unit = as_builder_has_it(shown, unit_of(pointer), units)
+            known += unit and f" {unit}"
+        sentence = known.format(**context) if known else item["msg"].removeprefix("Value error, ")
         if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
-            written = f"{shown:.12g}" if isinstance(shown, float) else str(shown)[:30]
+            written = (f"{shown:.12g}" if isinstance(shown, float) else str(shown)[:30]) + (unit and f" {unit}")
             sentence += f" (not {shown[:60]!r})" if isinstance(shown, str) else f" (not {written})"
         out.append((pointer, sentence[0].lower() + sentence[1:]))
     return out

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from kegcart.core.formula import compiled
-from kegcart.core.units import write_quantity
+from kegcart.core.units import as_builder_has_it, shown_in, write_quantity
 
 BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
 Choice = Literal["auto", "pinned"]
@@ -117,6 +117,14 @@ class Figure:
         """The value with its unit, as a sentence says it."""
         return write_quantity(self.value, self.unit)
 
+    @property
+    def worked_in(self) -> str:
+        """The value as formulas take it, in metric units, where the builder's are others; empty where they are the same."""
+        if isinstance(self.value, str) or as_builder_has_it(self.value, self.unit)[1] == self.unit:
+            return ""
+        with shown_in("metric"):
+            return self.text
+
     def walk(self) -> Iterator["Figure"]:
         """This figure and all it rests on, each once."""
         seen: set[int] = set()
@@ -145,6 +153,8 @@ def write_figure(figure: Figure, top: bool = False) -> dict[str, object]:
         return {"path": figure.path}
     out: dict[str, object] = {"symbol": figure.symbol, "value": figure.value, "unit": figure.unit, "text": figure.text}
     # Written out one by one: this runs for every figure of every answer.
+    if worked_in := figure.worked_in:
+        out["worked_in"] = worked_in
     if figure.label:
         out["label"] = figure.label
     if figure.formula:

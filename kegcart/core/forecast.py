@@ -19,6 +19,7 @@ from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.run import Course, simulate
+from kegcart.core.units import write_quantity
 
 WORDS: Mapping[Season, str] = {"coldest": "coldest days", "hottest": "hottest days"}
 PLACES: Mapping[Season, str] = {"coldest": "/brief/site_min_c", "hottest": "/brief/site_max_c"}
@@ -212,7 +213,8 @@ def hotter_allowances(assessment: Assessment) -> Iterator[Remedy]:
     site = assessment.site
     for more in (2, 5, 10, 15, 20, 30):
         rise = ceil(site.inside_c.number - site.hot_c.number + more)
-        yield Remedy(f"Size everything for {site.hot_c.number + rise:.0f} °C inside", [set_value("/brief/inside_rise_k", rise)])
+        inside = write_quantity(site.hot_c.number + rise, "°C")
+        yield Remedy(f"Size everything for {inside} inside", [set_value("/brief/inside_rise_k", rise)])
 
 
 def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:

@@ -1,34 +1,39 @@
 """Reading and writing quantities as people type them: `0.9 m`, `90cm`, `3 ft`, `1.2k`, `12,5`, `10:30`.
 
 The design stores plain numbers in base units. Every quantity field of the design reads text too,
-so there is one reader for the screen, the API and files.
+so there is one reader for the screen, the API and files. What is written is in the units of the builder, see `shown_in`.
 """
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import lru_cache
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import BeforeValidator, Field, StringConstraints
+
+from kegcart.core.document import Said
 
 #: Multiples of each base unit, by the spellings people use.
 SCALES: dict[str, dict[str, float]] = {
     "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
     "Wh": {"Wh": 1, "kWh": 1000, "mWh": 0.001},
-    "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, '"': 25.4},
+    "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, '"': 25.4, "ft": 304.8, "'": 304.8},
+    "cm²": {"cm²": 1, "cm2": 1, "mm²": 0.01, "mm2": 0.01, "in²": 6.4516, "in2": 6.4516, "sq in": 6.4516},
     "W": {"W": 1, "kW": 1000, "k": 1000, "mW": 0.001, "hp": 745.7},
     "V": {"V": 1, "mV": 0.001},
     "A": {"A": 1, "mA": 0.001, "kA": 1000},
     "mA": {"mA": 1, "A": 1000, "µA": 0.001},
     "Ah": {"Ah": 1, "mAh": 0.001},
     "mΩ": {"mΩ": 1, "mohm": 1, "Ω": 1000, "ohm": 1000},
-    "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237},
+    "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237, "oz": 0.45359237 / 16},
     "h": {"h": 1, "hr": 1, "hour": 1, "hours": 1, "min": 1 / 60, "d": 24, "day": 24, "days": 24},
     "min": {"min": 1, "s": 1 / 60, "h": 60},
     "s": {"s": 1, "ms": 0.001, "min": 60},
-    "K": {"K": 1, "°C": 1},
-    "K/W": {"K/W": 1, "°C/W": 1},
+    "K": {"K": 1, "°C": 1, "°F": 5 / 9, "F": 5 / 9},
+    "K/W": {"K/W": 1, "°C/W": 1, "°F/W": 5 / 9, "F/W": 5 / 9},
     "days": {"d": 1, "day": 1, "days": 1},
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
@@ -92,7 +97,9 @@ def read_quantity(text: str, unit: str) -> float:
 
 
 def reader(unit: str) -> Callable[[Any], Any]:
-    """A pydantic validator that reads text as `unit` and lets numbers through, but not booleans."""
+    """A pydantic validator that reads text as `unit` and lets numbers through, but not booleans. Errors: KeyError of no known unit."""
+    if unit not in ("°C", "clock"):
+        SCALES[unit]
 
     def read(value: Any) -> Any:
         if isinstance(value, bool):
@@ -177,9 +184,11 @@ def duration(hours: float) -> str:
 
 SHOWN: dict[str, float] = {
     "V": 0.001, "A": 0.00001, "W": 0.01, "Wh": 0.01, "VA": 0.01, "%": 0.01, "°C": 0.1, "K": 0.1,
-    "mΩ": 0.001, "Ω": 0.001, "mm²": 0.01, "kg": 0.01, "m": 0.001, "Ah": 0.001,
+    "mΩ": 0.001, "Ω": 0.001, "mm²": 0.01, "kg": 0.01, "m": 0.001, "Ah": 0.001, "°F": 0.1, "lb": 0.01, "ft": 0.001, "in": 0.0001,
 }  # fmt: skip
 """The least step that a meter, a scale or a rule shows, by unit."""
+LEAST_FEET = 0.9995
+"""Below so many feet a length is said in inches."""
 SMALL = 0.1
 """Below so many V or A they are said in thousandths."""
 
@@ -195,11 +204,77 @@ def told(value: float, unit: str, digits: int = 3) -> str:
     return f"{significant(as_shown(value, unit), digits)} {unit}".rstrip()
 
 
-@lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
+Units = Annotated[Literal["metric", "us"], Said((("metric", "metric (m, kg, °C)"), ("us", "US customary (ft, lb, °F)")))]
+_shown_in: ContextVar[Units] = ContextVar("shown_in", default="metric")
+
+
+@contextmanager
+def shown_in(units: Units) -> Iterator[None]:
+    """Quantities are written in these units meanwhile; nothing that is computed or stored changes."""
+    before = _shown_in.set(units)
+    try:
+        yield
+    finally:
+        _shown_in.reset(before)
+
+
+def units_shown() -> Units:
+    """The units in which quantities are written."""
+    return _shown_in.get()
+
+
+class Customary(NamedTuple):
+    """How a metric unit is shown in the United States: by which unit, how many of it a metric one is, and from which zero."""
+
+    unit: str
+    per: float
+    zero: float = 0.0
+
+
+CUSTOMARY: dict[str, Customary] = {
+    "m": Customary("ft", 1 / 0.3048),
+    "mm": Customary("in", 1 / 25.4),
+    "cm²": Customary("in²", 1 / 6.4516),
+    "m²": Customary("ft²", 1 / 0.3048**2),
+    "m³/h": Customary("ft³/h", 1 / 0.3048**3),
+    "kg": Customary("lb", 1 / 0.45359237),
+    "°C": Customary("°F", 9 / 5, 32.0),
+    "K": Customary("°F", 9 / 5),
+    "K/W": Customary("°F/W", 9 / 5),
+    "%/K": Customary("%/°F", 5 / 9),
+}
+"""Source: the international yard and pound (1959), NIST SP 811. The area of copper is said as the gauge system has it, and a
+constant of a table as its source gives it."""
+
+
+BY_NAME = {"_m": "m", "_mm": "mm", "_cm2": "cm²", "_kg": "kg", "_c": "°C", "_k": "K", "thermal_resistance": "K/W"}
+
+
+def unit_of(pointer: str) -> str:
+    """The unit in which a decision is kept, by the end of its name, where the builder may have another for it; else empty."""
+    return next((unit for end, unit in BY_NAME.items() if pointer.endswith(end)), "")
+
+
+def as_builder_has_it(value: float, unit: str, units: Units | None = None) -> tuple[float, str]:
+    """A value and its unit in the builder's units, by default those shown at present."""
+    if (units or _shown_in.get()) == "metric" or unit not in CUSTOMARY:
+        return value, unit
+    shown, per, zero = CUSTOMARY[unit]
+    return value * per + zero, shown
+
+
 def write_quantity(value: float | str, unit: str) -> str:
-    """A value with its unit as a sentence would say it: 2.67 kWh, 0.86 mΩ, 15 %."""
+    """A value with its unit as a sentence would say it, in the builder's units: 2.67 kWh, 0.86 mΩ, 15 %, 3 ft."""
+    return _written(value, unit, _shown_in.get())
+
+
+@lru_cache(maxsize=16_384)  # most figures of an answer are those of the answer before
+def _written(value: float | str, unit: str, units: Units) -> str:
     if isinstance(value, str):
         return value
+    value, unit = as_builder_has_it(value, unit, units)
+    if unit == "ft" and abs(value) < LEAST_FEET:
+        value, unit = value * 12, "in"
     if unit == "clock":
         return clock(value)
     if unit == "share":

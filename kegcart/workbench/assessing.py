@@ -1,6 +1,7 @@
 """Assessments of documents, kept for a while. No models here: the processes for long work use it too."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from functools import lru_cache
 from typing import Any
 
@@ -8,6 +9,7 @@ from pydantic_core import from_json, to_json
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import DesignError, read_design
+from kegcart.core.units import shown_in
 
 
 class UnreadableError(Exception):
@@ -19,12 +21,12 @@ class UnreadableError(Exception):
         return cls(sentence if pointer in ("", "/version") else f"{pointer}: {sentence}")
 
 
-@lru_cache(maxsize=24)
-def assessed_text(text: bytes, elsewhere: tuple[tuple[str, str], ...] = ()) -> Assessment:
-    """The assessment of a stored document, written as JSON; kept, as the same decisions always give the same figures.
+Elsewhere = tuple[tuple[str, str], ...]
+"""The cells of a design that other builds hold: label, name of that build."""
 
-    Errors: UnreadableError.
-    """
+
+@lru_cache(maxsize=24)
+def _assessed(text: bytes, elsewhere: Elsewhere) -> Assessment:
     try:
         design = read_design(from_json(text))
     except DesignError as error:
@@ -32,6 +34,20 @@ def assessed_text(text: bytes, elsewhere: tuple[tuple[str, str], ...] = ()) -> A
     return assess(design, dict(elsewhere))
 
 
-def assessed(document: dict[str, Any], elsewhere: Mapping[str, str] | None = None) -> Assessment:
-    """The assessment of a stored document, and of its cells that other builds hold (label -> build). Errors: UnreadableError."""
-    return assessed_text(to_json(document), tuple((elsewhere or {}).items()))
+@contextmanager
+def assessed_text(text: bytes, elsewhere: Elsewhere = ()) -> Iterator[Assessment]:
+    """The assessment of a stored document, written as JSON; kept, as the same decisions always give the same figures. What is written
+    meanwhile is in the units of its brief.
+
+    Errors: UnreadableError.
+    """
+    assessment = _assessed(text, elsewhere)
+    with shown_in(assessment.design.brief.units):
+        yield assessment
+
+
+@contextmanager
+def assessed(document: dict[str, Any], elsewhere: Mapping[str, str] | None = None) -> Iterator[Assessment]:
+    """As `assessed_text`, of a document, and of its cells that other builds hold (label -> build). Errors: UnreadableError."""
+    with assessed_text(to_json(document), tuple((elsewhere or {}).items())) as assessment:
+        yield assessment

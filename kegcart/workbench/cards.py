@@ -77,15 +77,14 @@ def card(design: StoredDesign) -> dict[str, Any]:
     if design.card is None or design.card_mark != rules_mark():
         try:
             services.read(design)
-            found = assessed(design.document, design.elsewhere)
+            with assessed(design.document, design.elsewhere) as found:
+                design.card = card_of(found)
+                design.stops, design.mends = found.verdict["stop"], found.verdict["mend"]
         except UnreadableError as error:
             design.card = {"problem": str(error)}
         except Exception:
             log.exception("the card of %s cannot be worked out", design.pk)
             design.card = {"problem": "the program fails on it; what it says of that stands in its log file"}
-        else:
-            design.card = card_of(found)
-            design.stops, design.mends = found.verdict["stop"], found.verdict["mend"]
         design.card_mark = rules_mark()
         # Not by `save`: the time of the last change stays. Where it was changed meanwhile, the next look does it again.
         kept = {name: getattr(design, name) for name in ("card", "card_mark", "stops", "mends")}

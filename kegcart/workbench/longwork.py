@@ -17,76 +17,81 @@ from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.workbench import papers
-from kegcart.workbench.assessing import assessed_text
+from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
-
-Elsewhere = tuple[tuple[str, str], ...]
 
 
 def simulation(text: bytes, elsewhere: Elsewhere, season: Season, days: int | None) -> bytes:
     """The station over its days in a season, as JSON."""
-    assessment = assessed_text(text, elsewhere)
-    course = course_of(assessment, season, days, series=True)
-    return to_json(write_course(course, assessment, season), inf_nan_mode="null")
+    with assessed_text(text, elsewhere) as a:
+        course = course_of(a, season, days, series=True)
+        return to_json(write_course(course, a, season), inf_nan_mode="null")
 
 
 def foreseen(text: bytes, elsewhere: Elsewhere) -> bytes:
     """What simulating both seasons says of the station, as JSON."""
-    return to_json(write_forecast(forecast(assessed_text(text, elsewhere))), inf_nan_mode="null")
+    with assessed_text(text, elsewhere) as a:
+        return to_json(write_forecast(forecast(a)), inf_nan_mode="null")
 
 
 def rehearsal(text: bytes, elsewhere: Elsewhere) -> bytes:
     """The load test rehearsed, as JSON."""
-    return to_json(write_rehearsal(rehearse(assessed_text(text, elsewhere))), inf_nan_mode="null")
+    with assessed_text(text, elsewhere) as a:
+        return to_json(write_rehearsal(rehearse(a)), inf_nan_mode="null")
 
 
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """Diagram, wire table and title block on one page."""
-    a = assessed_text(text, elsewhere)
-    return papers.fitted_pdf(draw_sheet(a.power, a.design.name, a.design.brief.purpose), f"{a.design.name}: power path", paper)
+    with assessed_text(text, elsewhere) as a:
+        sheet = draw_sheet(a.power, a.design.name, a.design.brief.purpose)
+        return papers.fitted_pdf(sheet, f"{a.design.name}: power path", paper)
 
 
 def checks_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """The verification table."""
-    return papers.checks_pdf(forecast(assessed_text(text, elsewhere)), paper)
+    with assessed_text(text, elsewhere) as a:
+        return papers.checks_pdf(forecast(a), paper)
 
 
 def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:
     """The pack drawing. See `papers.pack_pdf`."""
-    return papers.pack_pdf(assessed_text(text, elsewhere), side, paper, true_scale)
+    with assessed_text(text, elsewhere) as a:
+        return papers.pack_pdf(a, side, paper, true_scale)
 
 
 def plan_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """Which cell goes where. Errors: NothingToPrintError."""
-    return papers.plan_pdf(assessed_text(text, elsewhere), paper)
+    with assessed_text(text, elsewhere) as a:
+        return papers.plan_pdf(a, paper)
 
 
 def labels_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """A label for each cell. Errors: NothingToPrintError."""
-    return papers.labels_pdf(assessed_text(text, elsewhere), paper)
+    with assessed_text(text, elsewhere) as a:
+        return papers.labels_pdf(a, paper)
 
 
 def suggestions(text: bytes, elsewhere: Elsewhere, form: Form | None) -> bytes:
     """Three packs that would serve, of a form or of any, as JSON, each with the patch that takes it."""
-    a = assessed_text(text, elsewhere)
+    with assessed_text(text, elsewhere) as a:
 
-    def patch(candidate: Candidate) -> list[dict[str, Any]]:
-        other = candidate.sizing.series.number != a.pack.series.number
-        taken = set_value("/pack", candidate.pack.model_dump(mode="json"))
-        return [taken, *(release_cutoffs(a.power.network.nodes) if other else [])]
+        def patch(candidate: Candidate) -> list[dict[str, Any]]:
+            other = candidate.sizing.series.number != a.pack.series.number
+            taken = set_value("/pack", candidate.pack.model_dump(mode="json"))
+            return [taken, *(release_cutoffs(a.power.network.nodes) if other else [])]
 
-    return to_json(
-        [
-            {
-                "best_at": s.best_at,
-                "name": s.candidate.name,
-                "reason": s.reason,
-                **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
-                "patch": patch(s.candidate),
-            }
-            for s in suggest(a.loads, a.design.brief, a.site, form, asked_class(a.loads, a.design.brief, a.pack))
-        ]
-    )
+        return to_json(
+            [
+                {
+                    "best_at": s.best_at,
+                    "name": s.candidate.name,
+                    "reason": s.reason,
+                    **{name: write_figure(getattr(s.candidate, name), top=True) for name in ("cost", "mass", "usable", "cycles")},
+                    "patch": patch(s.candidate),
+                }
+                for s in suggest(a.loads, a.design.brief, a.site, form, asked_class(a.loads, a.design.brief, a.pack))
+            ]
+        )
 
 
 def cells_of_table(

@@ -17,7 +17,7 @@ from kegcart.core.pack.holders import Holders
 from kegcart.core.places import about
 from kegcart.core.svg import write_svg
 from kegcart.core.table import write_csv
-from kegcart.core.units import significant
+from kegcart.core.units import significant, units_shown, write_quantity
 
 if TYPE_CHECKING:
     from reportlab.pdfgen.canvas import Canvas
@@ -156,7 +156,8 @@ def draw_sheets(canvas: "Canvas", drawing: Drawing, title: str, page: tuple[floa
             canvas.restoreState()
             sheet = f", sheet {row * columns + column + 1} of {rows * columns}" if rows * columns > 1 else ""
             says = "" if drawing.unit != "mm" else "   1:1" if scale == 1 else f"   scale 1:{significant(1 / scale)}"
-            caption(canvas, page_h, f"{title}{says}{sheet}{': measure 100 mm here' if scale == 1 else ''}")
+            measure = f": measure {write_quantity(ruler_mm(), 'mm')} here" if scale == 1 else ""
+            caption(canvas, page_h, f"{title}{says}{sheet}{measure}")
             if scale == 1:
                 ruler(canvas, page_w, page_h)
             canvas.showPage()
@@ -176,12 +177,18 @@ def caption(canvas: "Canvas", page_h: float, words: str) -> None:
     write(canvas, EDGE * MM, (page_h - EDGE - 3) * MM, words, 10)
 
 
+def ruler_mm() -> float:
+    """The length of the measure on a sheet at true scale: 100 mm, or 4 inches."""
+    return 100.0 if units_shown() == "metric" else 4 * 25.4
+
+
 def ruler(canvas: "Canvas", page_w: float, page_h: float) -> None:
-    """A measure of 100 mm, to see that the printer kept the scale."""
+    """A measure, to see that the printer kept the scale."""
     y = (page_h - EDGE - 4) * MM
-    x = (page_w - EDGE - 100) * MM
-    canvas.line(x, y, x + 100 * MM, y)
-    for end in (x, x + 100 * MM):
+    length = ruler_mm() * MM
+    x = (page_w - EDGE) * MM - length
+    canvas.line(x, y, x + length, y)
+    for end in (x, x + length):
         canvas.line(end, y - 4, end, y + 4)
 
 

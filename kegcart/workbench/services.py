@@ -20,7 +20,7 @@ from kegcart.core.finding import Finding
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.units import write_quantity
 from kegcart.workbench import history
-from kegcart.workbench.assessing import UnreadableError, assessed
+from kegcart.workbench.assessing import Elsewhere, UnreadableError, assessed
 from kegcart.workbench.claims import claim
 from kegcart.workbench.models import RackCell, Revision, StoredDesign
 
@@ -126,7 +126,8 @@ def stand(design: StoredDesign, head: Revision, document: dict[str, Any]) -> Non
     design.head, design.document = head, document
     design.name, design.purpose = document["name"], document["brief"]["purpose"]
     # Assessed before it is stored: what cannot be judged is never left standing.
-    verdict = assessed(design.document, design.elsewhere).verdict
+    with assessed(design.document, design.elsewhere) as found:
+        verdict = found.verdict
     design.stops, design.mends, design.card_mark = verdict["stop"], verdict["mend"], ""
     design.save(update_fields=STANDING)
 
@@ -326,13 +327,18 @@ WATCHED = {
 }
 
 
-def assessed_design(design_id: str) -> Assessment:
-    """The assessment of a design as it stands. Errors: MissingError, UnreadableError."""
+@contextmanager
+def assessed_design(design_id: str) -> Iterator[Assessment]:
+    """The assessment of a design as it stands; what is written meanwhile is in the units of its brief.
+
+    Errors: MissingError, UnreadableError.
+    """
     design = get(design_id)
-    return assessed(design.document, design.elsewhere)
+    with assessed(design.document, design.elsewhere) as assessment:
+        yield assessment
 
 
-def as_given(design_id: str) -> tuple[bytes, tuple[tuple[str, str], ...]]:
+def as_given(design_id: str) -> tuple[bytes, Elsewhere]:
     """A design as the functions for long work take it: its document as JSON, and its cells that other builds hold."""
     design = get(design_id)
     return to_json(design.document), tuple(design.elsewhere.items())

@@ -28,7 +28,7 @@ class OneWireTable(TestCase):
     def test_every_paper_names_the_same_fuse_for_every_wire(self) -> None:
         for name in DEMOS:
             design = StoredDesign.objects.get(demo=name)
-            a = assessed_design(design.pk)
+            a = self.enterContext(assessed_design(design.pk))
             table = {row.to: row.fuse for row in rows(a.power)}
             on_screen = self.client.get(f"/api/designs/{design.pk}").json()
             figures = on_screen["assessment"]["figures"]
@@ -52,7 +52,7 @@ class OneWireTable(TestCase):
 
     def test_a_converter_limits_what_stands_behind_it(self) -> None:
         design = StoredDesign.objects.get(demo="lantern-lane")
-        table = {row.key: row.fuse for row in rows(assessed_design(design.pk).power)}
+        table = {row.key: row.fuse for row in rows(self.enterContext(assessed_design(design.pk)).power)}
         self.assertEqual(table["mixer-outlet"], "10 A")
 
 
@@ -79,7 +79,7 @@ class Symbols(TestCase):
         data["power"]["network"]["main"]["family"] = "din-breaker"
         data["power"]["network"]["block-fuse"]["family"] = "class-t"
         design = services.create(data, "symbols")
-        a = assessed_design(design.pk)
+        a = self.enterContext(assessed_design(design.pk))
         path = draw_path(a.power, frozenset())
         boxes = {area.pointer: Box(0, 0, area.w, area.h) for area in path.areas}
         wanted = {

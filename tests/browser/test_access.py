@@ -23,15 +23,22 @@ CUT_OFF = """() => {
 }"""
 #: Choices and fields whose text does not fit their box.
 HIDDEN_VALUES = """() => {
-  const pen = document.createElement('canvas').getContext('2d');
+  const pen = document.body.appendChild(document.createElement('span'));
+  pen.style.cssText = 'position: absolute; visibility: hidden; white-space: pre';
+  const width = (text, style) => {
+    for (const what of ['fontFamily', 'fontSize', 'fontWeight', 'fontStyle', 'fontVariantNumeric', 'letterSpacing']) pen.style[what] = style[what];
+    pen.textContent = text;
+    return pen.getBoundingClientRect().width;
+  };
   const fields = [...document.querySelectorAll('main select, .margin select, main input:not([type=checkbox]), .margin input:not([type=checkbox])')];
-  return fields.filter(e => e.offsetParent && e.checkVisibility()).flatMap(e => {
+  const hidden = fields.filter(e => e.offsetParent && e.checkVisibility()).flatMap(e => {
     const style = getComputedStyle(e), text = e.tagName === 'SELECT' ? e.selectedOptions[0]?.textContent ?? '' : e.value;
     const arrow = e.tagName === 'SELECT' && style.appearance !== 'none' ? 18 : 0;
-    pen.font = `${style.fontStyle} ${style.fontWeight} ${style.fontSize} ${style.fontFamily}`;
     const room = e.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight) - arrow;
-    return pen.measureText(text).width > room + 2 ? [`${e.ariaLabel ?? e.id}: ${text}`] : [];
+    return width(text, style) > room + 1 ? [`${e.ariaLabel ?? e.id}: ${text}`] : [];
   });
+  pen.remove();
+  return hidden;
 }"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('main button, main input, main select, .topbar button, .topbar input')]
@@ -85,6 +92,7 @@ class WholeTest(BrowserTest):
             self.at_every_size(self.open(design, station), station)
         page = self.open(self.server.demo("wobbly-stall"), "power", at="/power/network/inverter")
         self.at_every_size(page, "a selected part")
+        self.at_every_size(self.open(self.server.original("tidewater"), "power"), "lengths in feet")
 
     def test_every_view_of_the_power_path_is_whole_and_accessible(self) -> None:
         self.views("power", "wire table", "cut-offs", "idle", "AC side")

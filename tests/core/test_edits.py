@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from kegcart.core.assess import assess
 from kegcart.core.design import Design, read_design
 from kegcart.core.loads.supplies import SUPPLIES, Supply
-from kegcart.core.power.drawing.wire_table import HEADER, read_wires, rows, write_wires
+from kegcart.core.power.drawing.wire_table import header, read_wires, rows, write_wires
 from kegcart.core.power.path.cutoffs import BOARD, CELLS, scale
 from kegcart.core.power.path.edits import add_outlets, put_fuse_before, put_switch, release_cutoffs, take_out, take_out_whole
 from kegcart.core.reference import appliances
@@ -209,7 +209,7 @@ class WireTable(TestCase):
                 data = demo(name)
                 power = judge(data).power
                 text = write_wires(power)
-                self.assertEqual(text.splitlines()[0].split(","), list(HEADER))
+                self.assertEqual(text.splitlines()[0].split(","), header())
                 again = judge(mended(data, read_wires(text, power))).power
                 for before, after in zip(rows(power), rows(again), strict=True):
                     self.assertEqual((before.to, before.gauge, before.colour), (after.to, after.gauge, after.colour))

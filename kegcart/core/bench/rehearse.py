@@ -11,6 +11,7 @@ from kegcart.core.power.path.parts import InverterSizing
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.inputs import Branch, Lane, LoadDraw, Plan
 from kegcart.core.simulation.run import Course, Event, simulate
+from kegcart.core.units import write_quantity
 
 BENCH_C = 20.0
 STEP_SHARES = (0.25, 0.5, 0.75, 1.0)
@@ -150,7 +151,8 @@ class Rehearsal:
 
     def figure(self, symbol: str, value: float, unit: str, label: str, **inputs: Figure) -> Figure:
         """An expected reading, with the unit it is read in."""
-        how = "stepped through on the bench at 20 °C from full: voltage solved at each moment for the power asked"
+        warm = write_quantity(BENCH_C, "°C")
+        how = f"stepped through on the bench at {warm} from full: voltage solved at each moment for the power asked"
         return Figure.of(symbol, value, unit, label, how=how, inputs={**self.leaves, **inputs})
 
     def expected(self, watts: Figure, rested_v: float, point: Reading, seconds: float) -> dict[str, Figure]:

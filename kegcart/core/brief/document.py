@@ -7,7 +7,7 @@ from pydantic import Field, StringConstraints, model_validator
 from kegcart.core.document import YES_NO, Decisions
 from kegcart.core.electrical.conductors import GaugeSystem, School
 from kegcart.core.text import Printable, Remark
-from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Rise, ShelfDays, Temperature
+from kegcart.core.units import Clock, Fraction, Hours, Mass, Money, Rise, ShelfDays, Temperature, Units, shown_in, write_quantity
 
 Mains = Literal["120 V 60 Hz", "230 V 50 Hz", "120/240 V split-phase", "none"]
 Carriage = Literal["one hand", "two hands", "two persons", "rolling", "vehicle"]
@@ -31,6 +31,9 @@ class Brief(Decisions):
     budget: Money | None = None
     currency: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=8), Printable] = "EUR"
     mains: Mains = "230 V 50 Hz"
+    units: Units = Field(
+        "metric", description="in which lengths, masses and temperatures are shown; the document keeps m, mm, kg and °C"
+    )
     gauge_system: GaugeSystem = "mm2"
     wire_school: School = "small_craft"
     reserve: Fraction = Field(0.15, le=0.9, description="share of the usable energy to be left at the end")
@@ -42,7 +45,7 @@ class Brief(Decisions):
     def temperatures_in_order(self) -> "Brief":
         """Errors: ValueError where the lowest site temperature is above the highest."""
         if self.site_min_c > self.site_max_c:
-            raise ValueError(
-                f"the lowest site temperature ({self.site_min_c:g} °C) is above the highest ({self.site_max_c:g} °C)"
-            )
+            with shown_in(self.units):
+                low, high = (write_quantity(t, "°C") for t in (self.site_min_c, self.site_max_c))
+            raise ValueError(f"the lowest site temperature ({low}) is above the highest ({high})")
         return self

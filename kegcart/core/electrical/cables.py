@@ -8,6 +8,7 @@ from kegcart.core.electrical import conductors, protection
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
 from kegcart.core.reference import Family, Wire, assumption, constant, insulations, wires
+from kegcart.core.units import write_quantity
 
 Put = Callable[[str, Figure], Figure]
 """Enters a figure of a run on the sheet, by name."""
@@ -249,7 +250,7 @@ def resistance_figure(wire: Wire, duty: Duty, ampacity: Figure, length: Figure, 
         warm_c(wire, run, duty.design.number, practice),
         "°C",
         "conductor temperature",
-        how=f"T_a + (T_ins − T_a)·(I_d/I_amp)², held at {HOTTEST_C:.0f} °C, where the insulation is gone",
+        how=f"T_a + (T_ins − T_a)·(I_d/I_amp)², held at {write_quantity(HOTTEST_C, '°C')}, where the insulation is gone",
         inputs={"I_d": duty.design, "I_amp": ampacity},
     )
     rho = Figure.by(

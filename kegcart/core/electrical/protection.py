@@ -130,8 +130,13 @@ def hot_share(family: Family, air_c: float) -> float:
 
     Source: fuses 0.2 %/K over 25 °C, thermal breakers 0.6 %/K over 40 °C (typical of makers' sheets, assumptions table).
     """
-    base_c, key = (40.0, "breaker_derate") if family.kind == "breaker" else (25.0, "fuse_derate")
-    return max(0.0, 1 - constant(key) * max(0.0, air_c - base_c))
+    base_c, per_k = derate_of(family)
+    return max(0.0, 1 - per_k * max(0.0, air_c - base_c))
+
+
+def derate_of(family: Family) -> tuple[float, float]:
+    """Up to how warm an air (°C) a fuse or breaker carries its rating, and the share that it loses for each kelvin more."""
+    return (40.0, constant("breaker_derate")) if family.kind == "breaker" else (25.0, constant("fuse_derate"))
 
 
 @lru_cache(maxsize=256)

@@ -164,8 +164,8 @@ def size_bank(pack: BatteryPack | Bank, row: Chemistry, loads: LoadsSizing, site
     unit = UnitFigures.of(pack.battery, "module" if pack.form == "modules" else "battery", row, sheet)
     chained = Figure.decided("n_s", pack.in_series if isinstance(pack, Bank) else 1, "", "in series", "/pack/in_series")
     series = Figure.by("S", "S_u · n_s", "", "cells in series", S_u=unit.series, n_s=chained)
-    demand = asked("I_est", loads.drawn_peak, series, row, "current asked of the pack, estimate")
-    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
+    demand = asked("I_est", loads.drawn_peak, series, row, "current asked of the pack, estimate", loads)
+    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate", loads)
     if isinstance(pack, Bank):
         parallel = size_parallel(pack, unit, series, demand, start, row, loads, site, kept)
     else:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from kegcart.core.electrical.cables import RunSizing, SmallLead
 from kegcart.core.electrical.inverter import CUTOFF_MARGIN
 from kegcart.core.figure import Figure
-from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.loads.sizing import Demand, LoadsSizing, by_step
 from kegcart.core.pack.links import CollectorSizing, LinkSizing
 from kegcart.core.reference import Chemistry, Family
 
@@ -98,13 +98,31 @@ class Build:
     groups: list[GroupSizing] = field(default_factory=list)
 
 
-def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str) -> Figure:
-    """Current in A that a power asked of the pack takes at its lowest working voltage.
+def asked(symbol: str, power: Figure, series: Figure, row: Chemistry, label: str, loads: LoadsSizing) -> Figure:
+    """Current in A that a power asked of the pack takes at its lowest working voltage, with what loads take whose power does not stay
+    the same at another voltage.
 
-    Source: I = P / U at the lowest working voltage, where the current is greatest.
+    Source: I = P / U at the lowest working voltage, where the current is greatest; I constant; I = U/R at the greatest voltage.
     """
     low = row.figure("V_low", series.number * row.v_low, "V", "lowest working voltage")
-    return Figure.by(symbol, f"{power.symbol} / V_low", "A", label, {power.symbol: power, "V_low": low})
+    given = {power.symbol: power, "V_low": low}
+    more = beyond_power(loads, low.number, series.number * row.v_max, starting=power is loads.drawn_surge)
+    if not more:
+        return Figure.by(symbol, f"{power.symbol} / V_low", "A", label, given)
+    how = "what stays the same at another voltage is their current, or their resistance"
+    beyond = Figure.of("I_more", more, "A", "loads on the pack whose volts and amps are known, beyond their power", how=how)
+    return Figure.by(symbol, f"{power.symbol} / V_low + I_more", "A", label, {**given, "I_more": beyond})
+
+
+def beyond_power(loads: LoadsSizing, low_v: float, greatest_v: float, starting: bool) -> float:
+    """The most in A that loads take at some moment beyond their power over the lowest voltage; at their start, by its power."""
+    fixed = [d for d in loads.demands.values() if d.law != "power"]
+
+    def more(d: Demand) -> float:
+        watts = d.running.number + (d.surge_extra.number if starting else 0.0)
+        return watts * max(0.0, d.amps_a_watt(low_v, greatest_v) - 1 / low_v)
+
+    return max(by_step(fixed, loads.day, more), default=0.0) if fixed else 0.0
 
 
 def inverter_current(loads: LoadsSizing, series: Figure, row: Chemistry) -> Figure:

@@ -287,8 +287,8 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
     inputs = {"P_est": peak, "I_h": assumption("high_current")}
     usual = choose_series(row, peak.number)
     series = sized("S", pack.series, usual, "", "cells in series", "/pack/series", how, inputs)
-    demand = asked("I_est", peak, series, row, "current asked of the pack, estimate")
-    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate")
+    demand = asked("I_est", peak, series, row, "current asked of the pack, estimate", loads)
+    start = asked("I_s", loads.drawn_surge, series, row, "current asked of the pack in the worst surge, estimate", loads)
     cell_burst = assumption("cell_burst")
     inverter = inverter_current(loads, series, row)
     carried = max(constant("fuse_margin") * demand.number, START_SPARE * start.number / cell_burst.number, inverter.number)

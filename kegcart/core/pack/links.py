@@ -7,6 +7,7 @@ from kegcart.core.choice import sized
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.document import Cell, CellPack, Link
 from kegcart.core.reference import LinkMaterial, assumption, cell_types, link_materials
+from kegcart.core.units import as_builder_has_it, significant
 
 MOST_LAYERS = 3
 
@@ -22,6 +23,13 @@ class LinkSizing:
     choice: Figure
     rating: Figure
     resistance: Figure
+
+
+def section_text(material: LinkMaterial, width_mm: float, thickness_mm: float, layers: int) -> str:
+    """What a link is made of, as its figure says it: `copper strip 20×2 mm, 2 layers`."""
+    sides = [as_builder_has_it(side, "mm") for side in (width_mm, thickness_mm)]
+    of = f", {layers} layers" if layers > 1 else ""
+    return f"{material.label} {'×'.join(significant(side) for side, _ in sides)} {sides[0][1]}{of}"
 
 
 def dimensions(cell: Cell) -> tuple[float, float, float]:
@@ -62,7 +70,7 @@ def size_link(cell: Cell, link: Link, needed: Figure, sheet: Sheet) -> LinkSizin
     if pinned:
         width, thickness = link.width_mm or width, link.thickness_mm or thickness
         layers = link.layers or max(1, min(9, ceil(needed.number / (width * thickness * material.limit_a_mm2) - 1e-9)))
-    said = f"{material.label} {width:g}×{thickness:g} mm" + (f", {layers} layers" if layers > 1 else "")
+    said = section_text(material, width, thickness, layers)
     choice = sheet.put(
         "pack/link",
         sized(
@@ -131,7 +139,7 @@ def size_collector(pack: CellPack, parallel: Figure, serve: Figure, sheet: Sheet
     pinned = any(v is not None for v in (own.material, own.width_mm, own.thickness_mm, own.layers))
     if pinned:
         layers = own.layers or max(1, min(9, ceil(needed.number / (width * thickness * material.limit_a_mm2) - 1e-9)))
-    said = f"{material.label} {width:g}×{thickness:g} mm" + (f", {layers} layers" if layers > 1 else "")
+    said = section_text(material, width, thickness, layers)
     density = material.figure("j", material.limit_a_mm2, "A/mm²", f"current density, {material.label}")
     how = "least section of copper that carries what passes its fullest place"
     inputs = {"I_need": needed, "j": density}

@@ -13,6 +13,7 @@ from kegcart.core.pack.document import Pack
 from kegcart.core.pack.energy import Kept, curve_share, own_curve, peukert_share
 from kegcart.core.pack.forms import form_of
 from kegcart.core.reference import Chemistry, chemistries, cold_basis, cold_capacity, cold_resistance
+from kegcart.core.units import write_quantity
 
 
 @dataclass(slots=True)
@@ -264,7 +265,7 @@ def usable_energy(
     if row.peukert:
         parts["k_pk"] = sheet.put("pack/peukert", peukert_share(row, build.capacity, v_nom, loads))
         formula += " · k_pk"
-    warm = Figure.by("E_warm", f"{formula} · k_age", "Wh", "usable energy at 25 °C", parts)
+    warm = Figure.by("E_warm", f"{formula} · k_age", "Wh", f"usable energy at {write_quantity(25, '°C')}", parts)
     parts = {**parts, "k_temp": kept.cold}
     return warm, Figure.by("E_use", f"{formula} · k_temp · k_age", "Wh", "usable energy at the coldest", parts)
 

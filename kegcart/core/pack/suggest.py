@@ -16,7 +16,6 @@ from kegcart.core.pack.document import Bank, BatteryPack, CellPack, Pack
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.reference import battery_types, cell_types, chemistries, constant
-from kegcart.core.units import significant
 
 Form = Literal["cells", "battery", "batteries", "modules"]
 SMALLEST_CLASS_V = 12.0
@@ -176,7 +175,5 @@ def reason(best_at: str, order: list[Candidate], brief: Brief) -> str:
         case "cheapest":
             return f"Costs {best.cost.number:.0f} {money}, the least of {len(order)} that serve; the next costs {following.cost.number:.0f} {money}."
         case "lightest":
-            return (
-                f"Weighs {significant(best.mass.number)} kg, the least; the next weighs {significant(following.mass.number)} kg."
-            )
+            return f"Weighs {best.mass.text}, the least; the next weighs {following.mass.text}."
     return f"{best.sizing.chemistry.label} stands {best.cycles.number:.0f} cycles down to 80 %, the most for its money of what serves."

@@ -491,6 +491,9 @@ def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt:
     most = LARGEST_SHARE * bank.capacity * 3600
     if abs(bank.amps) * dt > most:
         dt = max(min(dt, most / abs(bank.amps)), TOLERANCE_S)
+    if bank.amps > 0 and bank.charge > 0:
+        # No more is taken than there is.
+        dt = min(dt, max(bank.charge * bank.capacity * 3600 / bank.amps, SHORTEST_S))
     if bank.amps < 0:
         dt = min(dt, max((1 - bank.charge) * bank.capacity * 3600 / (-bank.amps * bank.coulombic), SHORTEST_S))
         # The taper is followed: where the voltage climbs, it must not be overshot, and at it the current falls with R·C/E'.

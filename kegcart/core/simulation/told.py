@@ -7,6 +7,7 @@ from kegcart.core.simulation import equations as eq
 from kegcart.core.simulation.arrays import Arrays, Records, arrays_of
 from kegcart.core.simulation.inputs import Lane
 from kegcart.core.simulation.run import BankCourse, Course, Event
+from kegcart.core.units import write_quantity
 
 ARRAYS = tuple(field.name for field in fields(Arrays))
 
@@ -56,11 +57,11 @@ def in_words(row: list[float], lane: Lane) -> Event:
                 hour, "charge", f"protection board{of} ends the charge at {third:.2f} V a cell, {second * 100:.0f} %", place
             )
         case eq.LOCKED_COLD:
-            return Event(hour, "lock", f"charging{of} is locked: cells at {first:.1f} °C", place)
+            return Event(hour, "lock", f"charging{of} is locked: cells at {write_quantity(first, '°C')}", place)
         case eq.LOCKED_HOT:
-            return Event(hour, "lock", f"charging{of} stops in the heat: cells at {first:.1f} °C", place)
+            return Event(hour, "lock", f"charging{of} stops in the heat: cells at {write_quantity(first, '°C')}", place)
         case eq.LOCK_FREE:
-            return Event(hour, "charge", f"charging{of} is free again: cells at {first:.1f} °C", place)
+            return Event(hour, "charge", f"charging{of} is free again: cells at {write_quantity(first, '°C')}", place)
         case eq.BARRED:
             return Event(hour, "trip", f"protection board{of} stops the charge: {first:.0f} A, it lets in {second:.0f} A", place)
         case eq.RAN_EMPTY:

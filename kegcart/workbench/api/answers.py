@@ -19,7 +19,7 @@ from kegcart.core.table import Column, TableProblem
 from kegcart.workbench import services
 from kegcart.workbench.api.changes import changes
 from kegcart.workbench.api.schemas import WireOut
-from kegcart.workbench.assessing import assessed_text
+from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.models import StoredDesign
 
 
@@ -59,15 +59,15 @@ def day(assessment: Assessment) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=24)
-def _worked_out(text: bytes, elsewhere: tuple[tuple[str, str], ...]) -> dict[str, Any]:
-    assessment = assessed_text(text, elsewhere)
-    return {
-        "assessment": write_assessment(assessment) | {"next": asdict(next_step(assessment))},
-        "diagram": draw_path(assessment.power).write(),
-        "wires": wires(assessment),
-        "day": day(assessment),
-        "plugged": {key: [d.key for d in held] for key, held in assessment.power.plugged.items()},
-    }
+def _worked_out(text: bytes, elsewhere: Elsewhere) -> dict[str, Any]:
+    with assessed_text(text, elsewhere) as a:
+        return {
+            "assessment": write_assessment(a) | {"next": asdict(next_step(a))},
+            "diagram": draw_path(a.power).write(),
+            "wires": wires(a),
+            "day": day(a),
+            "plugged": {key: [d.key for d in held] for key, held in a.power.plugged.items()},
+        }
 
 
 def worked_out(document: dict[str, Any], elsewhere: dict[str, str]) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import ForecastOut, SimulationOut, StepOut
+from kegcart.workbench.assessing import Elsewhere
 from kegcart.workbench.workers import workers
 
 router = Router(tags=["bench"])
@@ -21,12 +22,12 @@ class RunIn(Schema):
 
 
 @lru_cache(maxsize=8)
-def simulated(text: bytes, elsewhere: longwork.Elsewhere, season: Season, days: int | None) -> bytes:
+def simulated(text: bytes, elsewhere: Elsewhere, season: Season, days: int | None) -> bytes:
     return workers.run(longwork.simulation, text, elsewhere, season, days)
 
 
 @lru_cache(maxsize=24)
-def foreseen(text: bytes, elsewhere: longwork.Elsewhere) -> bytes:
+def foreseen(text: bytes, elsewhere: Elsewhere) -> bytes:
     return workers.run(longwork.foreseen, text, elsewhere)
 
 

@@ -132,9 +132,9 @@ def restore(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.post("/{design_id}/preview", response={200: EffectOut, **BAD}, summary="What a patch would change, without storing it")
 def preview(request: HttpRequest, design_id: str, body: PreviewIn) -> HttpResponse:
     design = services.get(design_id)
-    before = assessed(design.document, design.elsewhere)
     patch = [o.plain() for o in body.patch]
-    return answer(effect_data(services.preview(design.document, patch, before), patch))
+    with assessed(design.document, design.elsewhere) as before:
+        return answer(effect_data(services.preview(design.document, patch, before), patch))
 
 
 def effect_data(effect: services.Effect, patch: list[dict[str, Any]]) -> dict[str, Any]:
@@ -161,10 +161,10 @@ class FoundIn(Schema):
 )
 def remedies(request: HttpRequest, design_id: str, wanted: Query[FoundIn]) -> HttpResponse:
     """The lightest and cheapest first; none where nothing does, or where the finding is gone."""
-    before = services.assessed_design(design_id)
-    found = next((f for f in before.findings if (f.id, f.place) == (wanted.finding, wanted.place)), None)
-    offers = offered(before, found) if found is not None else []
-    return answer([{"label": o.label, **effect_data(services.compared(before, o.after), o.patch)} for o in offers])
+    with services.assessed_design(design_id) as before:
+        found = next((f for f in before.findings if (f.id, f.place) == (wanted.finding, wanted.place)), None)
+        offers = offered(before, found) if found is not None else []
+        return answer([{"label": o.label, **effect_data(services.compared(before, o.after), o.patch)} for o in offers])
 
 
 @router.get(

@@ -23,14 +23,14 @@ def read(request: HttpRequest, body: TextIn) -> HttpResponse:
     "/designs/{design_id}/loads.csv", summary="The loads as CSV", openapi_extra={"responses": {200: {"description": "CSV"}}}
 )
 def export(request: HttpRequest, design_id: str) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    watts = {key: d.watts.number for key, d in assessment.loads.demands.items()}
-    text = "\ufeff" + write_loads(assessment.design.loads, watts)
-    return attached(text, "text/csv; charset=utf-8", assessment.design.name, "loads.csv")
+    with services.assessed_design(design_id) as a:
+        watts = {key: d.watts.number for key, d in a.loads.demands.items()}
+        text = "\ufeff" + write_loads(a.design.loads, watts)
+    return attached(text, "text/csv; charset=utf-8", a.design.name, "loads.csv")
 
 
 @router.post("/designs/{design_id}/what-if", response={200: WhatIfOut, **BAD}, summary="What if the loads grow by a share")
 def what_if(request: HttpRequest, design_id: str, body: WhatIfIn) -> HttpResponse:
-    before = services.assessed_design(design_id)
-    effect = services.compared(before, with_growth(before, body.growth))
-    return answer({"verdict": effect.verdict, **effect_data(effect)})
+    with services.assessed_design(design_id) as before:
+        effect = services.compared(before, with_growth(before, body.growth))
+        return answer({"verdict": effect.verdict, **effect_data(effect)})

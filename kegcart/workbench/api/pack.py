@@ -36,15 +36,15 @@ FILE = {"responses": {200: {"description": "A file"}}}
 
 @router.get("/designs/{design_id}/pack-drawing", response={200: DrawingOut, **BAD}, summary="The pack drawing, to pick from")
 def pack_drawing(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    return answer(draw_pack(services.assessed_design(design_id).pack, wanted.side, wanted.shown).write())
+    with services.assessed_design(design_id) as a:
+        return answer(draw_pack(a.pack, wanted.side, wanted.shown).write())
 
 
 @router.get("/designs/{design_id}/pack.svg", summary="The pack drawing, in true millimetres", openapi_extra=FILE)
 def pack_svg(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    return attached(
-        papers.pack_svg(assessment, wanted.side, wanted.shown), "image/svg+xml", assessment.design.name, "pack.svg", inline=True
-    )
+    with services.assessed_design(design_id) as a:
+        svg = papers.pack_svg(a, wanted.side, wanted.shown)
+    return attached(svg, "image/svg+xml", a.design.name, "pack.svg", inline=True)
 
 
 @router.get("/designs/{design_id}/pack.pdf", summary="The pack drawing to print, 1:1 or fitted", openapi_extra=FILE)
@@ -56,8 +56,9 @@ def pack_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> 
 
 @router.get("/designs/{design_id}/plan.csv", response=BAD, summary="Which cell goes where, as CSV", openapi_extra=FILE)
 def plan_csv(request: HttpRequest, design_id: str) -> HttpResponse:
-    assessment = services.assessed_design(design_id)
-    return attached("\ufeff" + papers.plan_csv(assessment), "text/csv; charset=utf-8", assessment.design.name, "cell-plan.csv")
+    with services.assessed_design(design_id) as a:
+        text = "\ufeff" + papers.plan_csv(a)
+    return attached(text, "text/csv; charset=utf-8", a.design.name, "cell-plan.csv")
 
 
 @router.get("/designs/{design_id}/plan.pdf", response=BAD, summary="Which cell goes where, to print", openapi_extra=FILE)

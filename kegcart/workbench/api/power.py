@@ -49,26 +49,26 @@ class PrintIn(Schema):
     summary="The diagram, folded as asked, at a step of the day",
 )
 def diagram(request: HttpRequest, design_id: str, wanted: Query[DiagramIn]) -> HttpResponse:
-    power = services.assessed_design(design_id).power
-    folded = None if wanted.folded is None else frozenset(wanted.folded.split(",")) & frozenset(power.network.nodes)
-    steps = power.ctx.loads.day.steps
-    if wanted.step is not None and wanted.step >= steps:
-        raise DesignError([("/step", f"the day has {steps} steps, from 0")])
-    return answer(draw_path(power, folded, wanted.step).write())
+    with services.assessed_design(design_id) as a:
+        folded = None if wanted.folded is None else frozenset(wanted.folded.split(",")) & frozenset(a.power.network.nodes)
+        steps = a.loads.day.steps
+        if wanted.step is not None and wanted.step >= steps:
+            raise DesignError([("/step", f"the day has {steps} steps, from 0")])
+        return answer(draw_path(a.power, folded, wanted.step).write())
 
 
 @router.get("/designs/{design_id}/moments", response={200: list[str], **BAD}, summary="The steps of the day, in words")
 def moments(request: HttpRequest, design_id: str) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    day, weekdays = a.loads.day, a.design.loads.weekdays
+    with services.assessed_design(design_id) as a:
+        day, weekdays = a.loads.day, a.design.loads.weekdays
     return answer([day.moment(h, weekdays) for h in day.edges_h[:-1]])
 
 
 @router.get("/designs/{design_id}/power.svg", summary="Diagram, wire table and title block as SVG", openapi_extra=FILE)
 def power_svg(request: HttpRequest, design_id: str) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    name = a.design.name
-    sheet = draw_sheet(a.power, name, a.design.brief.purpose)
+    with services.assessed_design(design_id) as a:
+        name = a.design.name
+        sheet = draw_sheet(a.power, name, a.design.brief.purpose)
     return attached(write_svg(sheet, f"{name}: power path"), "image/svg+xml", name, "power.svg", inline=True)
 
 
@@ -86,8 +86,9 @@ def checks_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> 
 
 @router.get("/designs/{design_id}/wires.csv", summary="The wire table as CSV", openapi_extra=FILE)
 def wires_csv(request: HttpRequest, design_id: str) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    return attached("\ufeff" + write_wires(a.power), "text/csv; charset=utf-8", a.design.name, "wires.csv")
+    with services.assessed_design(design_id) as a:
+        text = "\ufeff" + write_wires(a.power)
+    return attached(text, "text/csv; charset=utf-8", a.design.name, "wires.csv")
 
 
 @router.post(
@@ -96,21 +97,23 @@ def wires_csv(request: HttpRequest, design_id: str) -> HttpResponse:
     summary="The patch that a pasted wire table asks for",
 )
 def wires_read(request: HttpRequest, design_id: str, body: TextIn) -> HttpResponse:
-    return answer(read_wires(body.text, services.assessed_design(design_id).power))
+    with services.assessed_design(design_id) as a:
+        return answer(read_wires(body.text, a.power))
 
 
 @router.get(
     "/designs/{design_id}/standby", response={200: StandbyOut, **BAD}, summary="Cut-offs on one scale, and idle drain by part"
 )
 def standby(request: HttpRequest, design_id: str) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    steps: list[dict[str, Any]] = [
-        {"rank": s.rank, "name": s.name, "place": s.place, "volts": write_figure(s.volts, top=True)} for s in a.power.cutoffs
-    ]
-    idle = [
-        {"place": i.place, "name": i.name, "switched": i.switched, "watts": write_figure(i.watts, top=True)} for i in a.power.idle
-    ]
-    return answer({"cutoffs": steps, "scale": scale(a.power, a.pack, a.site.cold_c.number), "idle": idle})
+    with services.assessed_design(design_id) as a:
+        steps: list[dict[str, Any]] = [
+            {"rank": s.rank, "name": s.name, "place": s.place, "volts": write_figure(s.volts, top=True)} for s in a.power.cutoffs
+        ]
+        idle = [
+            {"place": i.place, "name": i.name, "switched": i.switched, "watts": write_figure(i.watts, top=True)}
+            for i in a.power.idle
+        ]
+        return answer({"cutoffs": steps, "scale": scale(a.power, a.pack, a.site.cold_c.number), "idle": idle})
 
 
 @router.get(
@@ -119,8 +122,8 @@ def standby(request: HttpRequest, design_id: str) -> HttpResponse:
     summary="The patches that take a part or a further bank out, alone or with all behind it",
 )
 def taken_out(request: HttpRequest, design_id: str, wanted: Query[PartIn]) -> HttpResponse:
-    a = services.assessed_design(design_id)
-    network, loads = a.power.network, a.design.loads.items
+    with services.assessed_design(design_id) as a:
+        network, loads = a.power.network, a.design.loads.items
     if wanted.part not in network.nodes and wanted.part not in network.bank_names:
         raise DesignError([("/part", f"'{wanted.part}' is no part of the power path, and no further bank")])
     joined = take_out(network, wanted.part, loads) if wanted.part in network.nodes else None
@@ -142,7 +145,8 @@ def own_data(part: OwnPart) -> dict[str, Any]:
 
 @router.get("/designs/{design_id}/parts", response={200: list[PathPartOut], **BAD}, summary="Parts that one can be replaced with")
 def parts(request: HttpRequest, design_id: str, wanted: Query[PartIn]) -> HttpResponse:
-    part = services.assessed_design(design_id).power.parts.get(wanted.part)
+    with services.assessed_design(design_id) as a:
+        part = a.power.parts.get(wanted.part)
     if part is None:
         raise DesignError([("/part", f"'{wanted.part}' is no part of the power path")])
     own = [own_data(p) for p in OwnPart.objects.filter(kind=part.node.part)]

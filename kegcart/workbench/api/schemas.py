@@ -111,6 +111,7 @@ class FigureOut(Sparse):
     value: float | str = 0
     unit: str = ""
     text: Annotated[str, Field(description="value and unit as a sentence says them")] = ""
+    worked_in: Annotated[str, Field(description="the same in the units of its formula, where those are not the builder's")] = ""
     label: str = ""
     formula: str = ""
     how: str = ""

@@ -1066,6 +1066,11 @@ export interface components {
              * @description value and unit as a sentence says them
              */
             text?: string;
+            /**
+             * Worked In
+             * @description the same in the units of its formula, where those are not the builder's
+             */
+            worked_in?: string;
             /** Label */
             label?: string;
             /** Formula */
@@ -1595,6 +1600,13 @@ export interface components {
              * @enum {string}
              */
             mains: "120 V 60 Hz" | "230 V 50 Hz" | "120/240 V split-phase" | "none";
+            /**
+             * Units
+             * @description in which lengths, masses and temperatures are shown; the document keeps m, mm, kg and °C
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "us";
             /**
              * Gauge System
              * @default mm2

@@ -22,6 +22,7 @@ import { after } from "./answer";
 import { useForeseen, withForecast } from "./forecast";
 import { keepLarge, keptLarge, tellOthers } from "./browser";
 import { freshId, withId } from "./ids";
+import { shownIn, type Shown } from "./units";
 import { Outbox, type Outcome } from "./outbox";
 
 export interface Change {
@@ -35,6 +36,8 @@ export interface Change {
   was: unknown[];
   /** What was typed, as it was typed. */
   typed?: string;
+  /** The unit in which the field keeps it. */
+  unit?: string;
   /** Why it was not taken. */
   problem?: string;
 }
@@ -92,8 +95,11 @@ export function valueAt(root: unknown, pointer: string): unknown {
 }
 
 export const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
-const told = (value: unknown) =>
-  value === null || value === undefined ? "auto" : typeof value === "object" ? "changed" : String(value);
+const told = (value: unknown, shown: Shown) => {
+  if (value === null || value === undefined) return "auto";
+  if (typeof value === "number" && shown.unit) return `${shown.to(value)} ${shown.unit}`;
+  return typeof value === "object" ? "changed" : String(value);
+};
 
 const newAct = () => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`;
 /** The field that a change belongs to. */
@@ -256,9 +262,17 @@ export class DesignStore {
   }
 
   /** Put a change in line. What is being typed, and so has a merge key, is sent when the typing rests. */
-  change = (patch: Operation[], label: string, mergeKey = "", typed?: string) => {
+  change = (patch: Operation[], label: string, mergeKey = "", typed?: string, unit?: string) => {
     const was = patch.map((operation) => valueAt(this.state.design.document, operation.path));
-    const entry: Change = { act: newAct(), patch, label, mergeKey, was, ...(typed === undefined ? {} : { typed }) };
+    const entry: Change = {
+      act: newAct(),
+      patch,
+      label,
+      mergeKey,
+      was,
+      ...(typed === undefined ? {} : { typed }),
+      ...(unit && { unit }),
+    };
     const field = fieldOf(entry);
     this.takenBack = [];
     // What was refused in this field is put right by this.
@@ -275,8 +289,8 @@ export class DesignStore {
     this.change([{ op: "replace", path: pointer, value }], label);
 
   /** Replace one decision as it is typed; the text stays in the field until it is stored. */
-  type = (pointer: string, value: unknown, label: string, typed: string) =>
-    this.change([{ op: "replace", path: pointer, value }], label, pointer, typed);
+  type = (pointer: string, value: unknown, label: string, typed: string, unit?: string) =>
+    this.change([{ op: "replace", path: pointer, value }], label, pointer, typed, unit);
 
   /** A change that something must be asked for first: until it is in line, it counts as not stored. */
   prepare = async (work: () => Promise<void>) => {
@@ -488,8 +502,16 @@ export class DesignStore {
     const stands = this.standing(change, current);
     const clashing = change.patch.find((_, i) => !same(change.was[i], stands[i]));
     if (clashing) {
-      const theirs = told(valueAt(current.document, clashing.path));
-      this.set({ clash: { change, current, mine: told(change.typed ?? clashing.value), theirs } });
+      const shown = shownIn(current.document.brief.units, change.unit);
+      const theirs = told(valueAt(current.document, clashing.path), shown);
+      this.set({
+        clash: {
+          change,
+          current,
+          mine: told(change.typed === undefined ? clashing.value : shown.sent(change.typed), shown),
+          theirs,
+        },
+      });
       return "held";
     }
     this.set({ design: current });

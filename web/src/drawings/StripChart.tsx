@@ -1,4 +1,5 @@
 /** Strip charts of a simulated run, one below the other on one time axis, with zoom and a shared cursor. */
+import { useShown, type Shown } from "../figures/units";
 import { useEffect, useRef, useState } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
@@ -53,11 +54,11 @@ export function StripChart({ run, strips, range, onRange, at, onAt }: Props) {
 }
 
 /** The value of a line at the cursor, with the working that all simulated figures share. */
-function reading(run: Simulation, strip: Strip, line: Strip["lines"][number], at: number): Figure {
+function reading(run: Simulation, strip: Strip, line: Strip["lines"][number], at: number, shown: Shown): Figure {
   const value = (run.series[line.key][at] ?? 0) * (line.scale ?? 1);
   const { how, inputs } = run.figures.lowest_voltage ?? {};
   const when = moment(run.series.hour[at] ?? 0);
-  const text = `${value.toFixed(strip.unit === "V" ? 2 : 1)} ${strip.unit}`;
+  const text = `${shown.to(value).toFixed(strip.unit === "V" ? 2 : 1)} ${shown.unit}`;
   return { symbol: line.label, label: `${line.label}, ${when}`, value, unit: strip.unit, text, how, inputs };
 }
 
@@ -70,6 +71,7 @@ function OneStrip({
   onAt,
   last,
 }: Omit<Props, "strips"> & { strip: Strip; last: boolean }) {
+  const shown = useShown(strip.unit);
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const handlers = useRef({ onRange, onAt });
@@ -135,7 +137,7 @@ function OneStrip({
     };
     const data: uPlot.AlignedData = [
       run.series.hour,
-      ...strip.lines.map((line) => run.series[line.key].map((v) => v * (line.scale ?? 1))),
+      ...strip.lines.map((line) => run.series[line.key].map((v) => shown.to(v * (line.scale ?? 1)))),
     ];
     const made = new uPlot(options, data, box);
     chart.current = made;
@@ -148,7 +150,7 @@ function OneStrip({
       made.destroy();
       chart.current = null;
     };
-  }, [run, strip, last, theme]);
+  }, [run, strip, shown, last, theme]);
   useEffect(() => {
     chart.current?.setScale("x", { min: range[0], max: range[1] });
   }, [range, run, theme]);
@@ -160,7 +162,7 @@ function OneStrip({
             <span className="swatch" style={{ background: `var(${line.colour})` }} />
             {line.label}
             <strong>
-              <Fig figure={reading(run, strip, line, at)} />
+              <Fig figure={reading(run, strip, line, at, shown)} />
             </strong>
           </span>
         ))}

@@ -1,11 +1,13 @@
 import { useId } from "react";
 import { TypedInput, WhyNot } from "./TypedInput";
 import { useTyped } from "./typed";
+import { useShown } from "./units";
 
 interface Props {
   /** JSON pointer of the decision. */
   pointer: string;
   label: string;
+  /** The unit in which it is kept; it is shown and typed in the builder's. */
   unit?: string;
   /** Empty means null: auto, or typical. */
   optional?: boolean;
@@ -17,6 +19,8 @@ interface Props {
   cell?: boolean;
   /** What is sent for what was typed. */
   read?: (typed: string) => unknown;
+  /** Whether the unit stands behind the value, in the field itself. */
+  inside?: boolean;
 }
 
 /** A share as people read it. */
@@ -34,12 +38,27 @@ const plain = (value: unknown) =>
  * A field that is typed as people write: `90cm`, `1.2k`, `12,5`. It takes effect at once.
  * What cannot be read stays in the field with the reason beside it, and the last good value stands.
  */
-export function QuantityInput({ pointer, label, unit, optional, placeholder, show = plain, cell, read }: Props) {
+export function QuantityInput({
+  pointer,
+  label,
+  unit,
+  optional,
+  placeholder,
+  show = plain,
+  cell,
+  read,
+  inside,
+}: Props) {
+  const shown = useShown(unit);
   const typed = useTyped(
     pointer,
     label,
-    (text) => (optional && text.trim() === "" ? null : read ? read(text) : text),
-    show,
+    (text) => (optional && text.trim() === "" ? null : read ? read(text) : shown.sent(text)),
+    (value) => {
+      if (typeof value !== "number") return show(value);
+      return `${show(shown.to(value))}${inside ? ` ${shown.unit}` : ""}`;
+    },
+    unit,
   );
   const id = useId();
 
@@ -66,7 +85,7 @@ export function QuantityInput({ pointer, label, unit, optional, placeholder, sho
       <span className="name">{label}</span>
       <span className="with-unit">
         {input}
-        {unit && <span className="unit">{unit}</span>}
+        {shown.unit && !inside && <span className="unit">{shown.unit}</span>}
       </span>
       {reason}
     </label>

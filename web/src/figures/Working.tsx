@@ -94,7 +94,10 @@ export function Working({ figure, follow }: { figure: Figure; follow?: (figure: 
                 ) : (
                   <span>{what}</span>
                 )}
-                <strong>{say(input)}</strong>
+                <strong>
+                  {say(input)}
+                  {figure.formula && input.worked_in && <span className="faint"> ({input.worked_in})</span>}
+                </strong>
               </li>
             );
           })}

@@ -25,6 +25,7 @@ export function useTyped(
   label: string,
   read: (text: string) => unknown = (text) => text,
   show: (value: unknown) => string = (value) => String(value ?? ""),
+  unit?: string,
 ) {
   const store = useStore();
   const stored = show(usePending(pointer).value);
@@ -38,7 +39,7 @@ export function useTyped(
       onChange: (event: { target: { value: string } }) => {
         const text = event.target.value;
         setTyped(text);
-        store.type(pointer, read(text), `${label}: ${text || "auto"}`, text);
+        store.type(pointer, read(text), `${label}: ${text || "auto"}`, text, unit);
       },
       onBlur: () => setTyped(null),
     },

@@ -19,6 +19,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
+from kegcart.core.units import write_quantity
 
 THRESHOLD_SLACK_V = 0.15
 """How far a board's thresholds may stand outside its chemistry's range before they are of another one."""
@@ -158,7 +159,11 @@ def sense_leads(pack: PackSizing, build: CellPack) -> Iterator[Check]:
     )
     yield at_most("pack.sense-lead", at, fuse, lead.run.ampacity, lambda: thin)
     yield at_least("pack.sense-lead", at, lead.run.area, short, lambda: thin)
-    longer = (Remedy("Leads of 0.5 m", [set_value(f"{at}/length_m", 0.5)]),) if build.board.sense.length_m < 0.5 else ()
+    longer = (
+        (Remedy(f"Leads of {write_quantity(0.5, 'm')}", [set_value(f"{at}/length_m", 0.5)]),)
+        if build.board.sense.length_m < 0.5
+        else ()
+    )
     yield at_least(
         "pack.sense-lead",
         at,

@@ -9,6 +9,7 @@ from kegcart.core.finding import Remedy, set_value
 from kegcart.core.pack.document import Bank, BatteryPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.reference import Chemistry
+from kegcart.core.units import write_quantity
 
 USUAL = (1, 3, 6, 12)
 """Cells in a block of 2, 6, 12 and 24 V."""
@@ -74,7 +75,7 @@ def gas(pack: PackSizing) -> Iterator[Check]:
             "Four parts of hydrogen in a hundred of air explode at the spark of a switch. Inverter, relay and switch stand in a space"
             " of their own.",
             {"Q": air, "A": needed, "A_own": own},
-            (Remedy(f"Two openings of {wanted:g} cm², outward, low and high", [set_value(at, wanted)]),),
+            (Remedy(f"Two openings of {write_quantity(wanted, 'cm²')}, outward, low and high", [set_value(at, wanted)]),),
         )
 
     yield at_least("box.gas", at, own, needed, fault, station="pack")

@@ -5,7 +5,7 @@ from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import WireRow, rows
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.path.parts import PowerSizing
-from kegcart.core.units import significant
+from kegcart.core.units import significant, write_quantity
 
 MARGIN = 24.0
 ROW = 15.0
@@ -52,7 +52,7 @@ def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> 
             row.to,
             row.start,
             row.gauge_text,
-            f"{significant(row.length_m)} m",
+            write_quantity(row.length_m, "m"),
             f"{significant(row.current_a)} A",
             f"{significant(row.ampacity_a)} A",
             "" if row.mirrors else f"{significant(row.drop * 100)} %",

@@ -16,15 +16,15 @@ from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
 from kegcart.core.table import ColumnField, Problems, TableError, TableProblem, parse_table, read_number, write_csv
-from kegcart.core.units import significant
+from kegcart.core.units import as_builder_has_it, significant
 
-HEADER = (
+COLUMNS = (
     "to",
     "from",
     "colour",
     "gauge",
     "side by side",
-    "length m",
+    "length",
     "current A",
     "ampacity A",
     "drop %",
@@ -33,12 +33,8 @@ HEADER = (
     "lug at its start",
     "lug at its end",
 )
-FIELDS = (
-    ColumnField("to", ("to", "run to", "part", "wire")),
-    ColumnField("length_m", ("length", "length m", "metres"), {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048}, (0.05, 30)),
-    ColumnField("gauge", ("gauge", "size", "section", "awg")),
-    ColumnField("colour", ("colour", "color")),
-)
+LENGTHS = {"m": 1.0, "ft": 0.3048, "cm": 0.01, "mm": 0.001, "in": 0.0254}
+USUAL_M = (0.05, 30.0)
 POST_STUD = "M8"
 """Stud of a battery's post, typical."""
 COLOURS = ("red", "black", "yellow", "blue", "brown", "green", "white", "orange")
@@ -303,6 +299,25 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
     )
 
 
+def fields() -> dict[str, ColumnField]:
+    """The columns that are read of a wire table; a length without a unit is in the builder's own, where that is usual for it."""
+    _, own = as_builder_has_it(1, "m")
+    lengths = {own: LENGTHS[own], **LENGTHS}
+    known = (
+        ColumnField("to", ("to", "run to", "part", "wire")),
+        ColumnField("length_m", ("length", "metres", "feet"), lengths, USUAL_M),
+        ColumnField("gauge", ("gauge", "size", "section", "awg")),
+        ColumnField("colour", ("colour", "color")),
+    )
+    return {column.key: column for column in known}
+
+
+def header() -> list[str]:
+    """The first row of the wire table as CSV: its length in the builder's units."""
+    _, own = as_builder_has_it(1, "m")
+    return [f"length {own}" if column == "length" else column for column in COLUMNS]
+
+
 def write_wires(power: PowerSizing) -> str:
     """The wire table as CSV."""
 
@@ -310,9 +325,10 @@ def write_wires(power: PowerSizing) -> str:
         figures = [significant(v) for v in (r.current_a, r.ampacity_a)]
         figures += ["", ""] if r.mirrors else [significant(r.drop * 100), significant(r.heat_w)]
         ends = [r.fuse, r.start_terminal, r.end_terminal]
-        return [r.to, r.start, r.colour, r.gauge, r.parallel, round(r.length_m, 4), *figures, *ends]
+        length, _ = as_builder_has_it(r.length_m, "m")
+        return [r.to, r.start, r.colour, r.gauge, r.parallel, round(length, 4), *figures, *ends]
 
-    return write_csv(HEADER, (cells(r) for r in rows(power)))
+    return write_csv(header(), (cells(r) for r in rows(power)))
 
 
 def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
@@ -320,13 +336,13 @@ def read_wires(text: str, power: PowerSizing) -> list[dict[str, Any]]:
 
     Errors: TableError with line and column.
     """
-    sheet = parse_table(text, FIELDS)
+    known = fields()
+    sheet = parse_table(text, list(known.values()))
     at = {c.field: i for i, c in enumerate(sheet.columns) if c.field}
     if "to" not in at or len(at) < 2:
         raise TableError([TableProblem(1, 1, "needs a column for where the run leads to, and one of length, gauge or colour")])
     every = rows(power)
     by_name = {row.to.lower(): row for row in every} | {row.key: row for row in every}
-    known = {f.key: f for f in FIELDS}
     patch: list[dict[str, Any]] = []
     problems = Problems()
     gauges = {w.key.lower().replace(" ", ""): w.key for w in wires().values()}

@@ -48,7 +48,7 @@ from kegcart.core.power.path.legs import LEGS, leg_surge, on_leg
 from kegcart.core.power.path.parts import InverterNeed, InverterSizing, LegNeed, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, constant, inverter_classes
 from kegcart.core.simulation.inputs import Loss, Overload
-from kegcart.core.units import Power, Voltage, reader
+from kegcart.core.units import Power, Voltage, reader, write_quantity
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.network import Network
@@ -278,7 +278,8 @@ def size_inverter(key: str, need: InverterNeed, ctx: PathContext) -> InverterSiz
     window_max = typical("V_in_max", node.window_max_v, row.window_max_v, "V", label, f"{at}/window_max_v", row)
     cutoff = cutoff_figure(node, window_min, source, at)
     hot = {"T_in": ctx.site.inside_c}
-    derate = Figure.of("k_T", derating(ctx.site.inside_c.number), "×", "derating in heat", how="1 %/K above 40 °C", inputs=hot)
+    how = f"{write_quantity(constant('inverter_derate') * 100, '%/K')} over {write_quantity(DERATE_FROM_C, '°C')}"
+    derate = Figure.of("k_T", derating(ctx.site.inside_c.number), "×", "derating in heat", how=how, inputs=hot)
     continuous = Figure.by("P_cont", "P_rated · k_T", "W", "continuous rating at the hottest", P_rated=rating, k_T=derate)
     loss = loss_figure(rating, idle, rating, "loss at full load")
     rated_current = Figure.by(

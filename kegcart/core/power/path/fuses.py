@@ -13,6 +13,7 @@ from kegcart.core.power.kinds.base import UNLIMITED
 from kegcart.core.power.path.parts import PartSizing, PathContext
 from kegcart.core.power.path.runs import wire_behind
 from kegcart.core.reference import Family, assumption, constant, families
+from kegcart.core.units import write_quantity
 
 
 def fuse_bound(key: str, ctx: PathContext) -> float:
@@ -33,7 +34,8 @@ def fuse_bound(key: str, ctx: PathContext) -> float:
 
 def hot_rating(rating: Figure, family: Family, air: Figure) -> Figure:
     """What a fuse or breaker carries in the air inside the box, A. Source: see `protection.hot_share`."""
-    by = "0.6 %/K over 40 °C" if family.kind == "breaker" else "0.2 %/K over 25 °C"
+    base_c, per_k = protection.derate_of(family)
+    by = f"{write_quantity(per_k * 100, '%/K')} over {write_quantity(base_c, '°C')}"
     share = Figure.of("k_T", protection.hot_share(family, air.number), "×", "share left in hot air", how=by, inputs={"T_in": air})
     return Figure.by("I_hot", "I_fuse · k_T", "A", "carries in the air inside", I_fuse=rating, k_T=share)
 
@@ -173,19 +175,18 @@ def choose(node: Protection, part: PartSizing, place: Place, guard_a: float, ctx
     guesses, least_a, surges = Guesses(place, ctx), part.design.number * constant("fuse_margin"), part.flow.surges
     family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if place.in_block else None)
     over_a = max(least_a, min(guesses.largest_behind(part.key, place.fault_a), place.most_a))
-    if node.rating_a:
-        return place.pick(over_a, surges, family or kept_family(node.rating_a, over_a, surges, place), node.rating_a)
     chosen = place.pick(over_a, surges, family, None)
     under = replace(place, most_a=min(place.most_a, guard_a or UNLIMITED))
     if chosen.rating_a > under.most_a:
         smaller = ((amps, under.pick(amps, surges, family, None)) for amps in (over_a, least_a))
         chosen = next((p for amps, p in smaller if serves(p, amps, surges, place)), chosen)
+    if node.rating_a:
+        return place.pick(over_a, surges, family or kept_family(node.rating_a, chosen.family), node.rating_a)
     return closed_with(chosen, part, under, guesses, ctx)
 
 
-def kept_family(rating_a: float, over_a: float, surges: Sequence[protection.Surge], place: Place) -> str | None:
+def kept_family(rating_a: float, usual: Family) -> str | None:
     """The family that would serve if the rating were not pinned, where it is made about that small and that large; else None."""
-    usual = place.pick(over_a, surges, None, None).family
     return usual.key if usual.ratings_a[0] <= rating_a <= usual.ratings_a[-1] else None
 
 

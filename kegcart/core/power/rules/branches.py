@@ -13,6 +13,7 @@ from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.runs import wire_behind
 from kegcart.core.power.rules.protection import nothing_opens, unpin_segment
 from kegcart.core.reference import assumption
+from kegcart.core.units import write_quantity
 
 THICKER = 2.0
 """A stub of so many times the section that a short tap would need is worth a word."""
@@ -113,7 +114,7 @@ def stub(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
             f"{thin.key} would serve.",
             "A stub that can chafe bears the whole main fuse; one that is short and covered bears its own.",
             {"gauge": run.gauge, "I_fuse": rating, "l": limit},
-            (Remedy(f"Set it {AT_BAR_M:g} m from its bar, the cable sheathed", near),),
+            (Remedy(f"Set it {write_quantity(AT_BAR_M, 'm')} from its bar, the cable sheathed", near),),
         )
 
     yield at_most("power.long-stub", at, run.area, most, fault)

@@ -14,6 +14,7 @@ from kegcart.core.power.path.edits import put_fuse_on_other_way
 from kegcart.core.power.path.leads import first_protections, protection_sum
 from kegcart.core.power.path.parts import PartSizing, PowerSizing, Source
 from kegcart.core.reference import assumption, chemistries
+from kegcart.core.units import write_quantity
 
 
 def judge_leads(power: PowerSizing) -> Iterator[Check]:
@@ -157,7 +158,11 @@ def meter_lead(power: PowerSizing) -> Iterator[Check]:
             f"Nothing protects the {{gauge}} {what}: the fault at its end would be {{I_fault}}.",
             IN_A_SHORT,
             {"gauge": lead.run.gauge, "I_fault": lead.fault},
-            (Remedy("A small fuse at the post, within 50 mm", [set_value("/power/shunt/lead_fused", True)]),),
+            (
+                Remedy(
+                    f"A small fuse at the post, within {write_quantity(50, 'mm')}", [set_value("/power/shunt/lead_fused", True)]
+                ),
+            ),
         ),
     )
     if lead.fuse is None:
@@ -174,7 +179,7 @@ def meter_lead(power: PowerSizing) -> Iterator[Check]:
             f"The small fuse of the {what} opens {{I_int}}; the fault at the end of the lead can be {{I_fault}}.",
             "A fuse that cannot interrupt the fault bursts and goes on burning.",
             {"I_int": lead.interrupts, "I_fault": lead.fault},
-            (Remedy("A lead of 1 m: its copper bounds the fault", [set_value(f"{at}/length_m", 1.0)]),)
+            (Remedy(f"A lead of {write_quantity(1, 'm')}: its copper bounds the fault", [set_value(f"{at}/length_m", 1.0)]),)
             if shunt.lead.length_m < 1
             else (),
         ),

@@ -1,3 +1,4 @@
+import { said, useShown } from "../../figures/units";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take, type RehearsalStep, type Simulation } from "../../api/client";
@@ -57,6 +58,7 @@ const GLANCE: [string, string][] = [
 
 export default function Bench() {
   const { design } = useDesign();
+  const over = useShown("K");
   const [view, setView] = useState<Season | "test">("hottest");
   const season = view === "test" ? "hottest" : view;
   const at = { params: { path: { design_id: design.id } } };
@@ -101,7 +103,7 @@ export default function Bench() {
         )
       }
       glance={GLANCE}
-      caution="The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint 40 K over the air, smell, smoke or noise."
+      caution={`The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint ${said(over, 40)} over the air, smell, smoke or noise.`}
     >
       <div className="tabs" role="group" aria-label="View">
         {SEASONS.map(({ key, name }) => (

@@ -21,6 +21,7 @@ const GLANCE: [string, string][] = [
 export default function Brief() {
   const { design } = useDesign();
   const currency = design.document.brief.currency;
+  const text = (path: string) => design.assessment.figures[path]?.text;
   return (
     <StationFrame
       station="brief"
@@ -47,7 +48,7 @@ export default function Brief() {
           label="Inside over outside"
           unit="K"
           optional
-          placeholder="typical: 10"
+          placeholder={`typical: ${text("brief/inside_rise")}`}
         />
         <SelectField pointer="/brief/exposure" label="Wet or dry" list="Brief.exposure" />
         <SelectField pointer="/brief/outdoors" label="Used outdoors" empty="not said" list="Brief.outdoors" />
@@ -75,9 +76,9 @@ export default function Brief() {
       <h2 className="form-group-title">Practice</h2>
       <div className="form-grid">
         <SelectField pointer="/brief/mains" label="Mains" list="Brief.mains" />
+        <SelectField pointer="/brief/units" label="Units" list="Brief.units" />
         <SelectField pointer="/brief/gauge_system" label="Gauge shown as" list="Brief.gauge_system" />
         <SelectField pointer="/brief/wire_school" label="Wire-sizing school" list="Brief.wire_school" />
-        <div className="align-self-end"></div>
       </div>
     </StationFrame>
   );

@@ -14,10 +14,13 @@ import { BatteryFields, BoardFields, CellFields, LinkFields } from "./fields";
 import { Strings } from "./Strings";
 import { CurveDialog } from "./CurveDialog";
 
+const GAS_OPENING = "/pack/gas_opening_cm2";
+
 /** The drawing, then what it is made of, then where its energy goes. */
 export function AsItStands() {
   const store = useStore();
-  const { pack } = useDesign().ahead;
+  const { design, ahead } = useDesign();
+  const { pack } = ahead;
   const [selected, select] = useSelection();
   const [curve, setCurve] = useState(false);
   const forms = useOptions("pack-form");
@@ -88,6 +91,15 @@ export function AsItStands() {
           optional
           placeholder="typical: 90 %"
         />
+        {design.assessment.checks.some((check) => check.place === GAS_OPENING) && (
+          <QuantityInput
+            pointer={GAS_OPENING}
+            label="Openings for its gas, each of two"
+            unit="cm²"
+            optional
+            placeholder="none"
+          />
+        )}
         <div className="field">
           <span className="name">Discharge curve</span>
           <div className="d-flex gap-2">

@@ -1,3 +1,4 @@
+import { useShown, type Shown } from "../../figures/units";
 import type { Bank } from "../../api/client";
 import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
@@ -8,6 +9,7 @@ import { QuantityInput } from "../../figures/QuantityInput";
 /** Strings in parallel: how they are joined, and what was measured of each. */
 export function Strings({ bank }: { bank: Bank }) {
   const { design } = useDesign();
+  const length = useShown("m");
   const text = (path: string) => design.assessment.figures[path]?.text;
   const count = Number(design.assessment.figures["pack/parallel"]?.value ?? 1);
   const keys = Array.from({ length: count }, (_, i) => `s${i + 1}`);
@@ -50,7 +52,7 @@ export function Strings({ bank }: { bank: Bank }) {
             <th className="num">share</th>
             <th>own fuse</th>
             {bank.battery?.sleeps && <th>wake-up line</th>}
-            <th className="num">lead, m</th>
+            <th className="num">lead, {length.unit}</th>
             <th className="num">unit</th>
             <th className="num">resting, V</th>
             <th className="num">measured, Ah</th>
@@ -72,6 +74,7 @@ export function Strings({ bank }: { bank: Bank }) {
 function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; number: number; unit: number }) {
   const store = useStore();
   const ahead = useDesign().ahead.pack;
+  const length = useShown("m");
   const at = `/pack/strings/${name}`;
   const string = "strings" in ahead ? ahead.strings?.[name] : undefined;
   const measured = string?.units?.[`u${unit}`];
@@ -86,14 +89,21 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
       typed,
     );
   };
-  const cell = (label: string, field: string, own: boolean, value: number | null | undefined, hint = "") => (
+  const cell = (
+    label: string,
+    field: string,
+    own: boolean,
+    value: number | null | undefined,
+    hint?: number,
+    shown?: Shown,
+  ) => (
     <StringCell
       label={`${label}, string ${number}, unit ${unit}`}
       pointer={`${at}/${own ? field : `u${unit}/${field}`}`}
-      stored={String(value ?? "")}
-      hint={hint}
+      stored={value == null ? "" : String(shown ? shown.to(value) : value)}
+      hint={hint == null ? "" : String(shown ? shown.to(hint) : hint)}
       onTake={(typed) => {
-        const change = { [field]: typed.trim() || null };
+        const change = { [field]: (shown ? shown.sent(typed) : typed).trim() || null };
         if (own) put(field, change, undefined, typed);
         else put(`u${unit}/${field}`, {}, change, typed);
       }}
@@ -129,13 +139,11 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
           )}
         </td>
       )}
-      <td className="num">
-        {first && cell("Lead", "lead_m", true, string?.lead_m, String(bank.lead?.length_m ?? ""))}
-      </td>
+      <td className="num">{first && cell("Lead", "lead_m", true, string?.lead_m, bank.lead?.length_m, length)}</td>
       <td className="num faint">{unit}</td>
       <td className="num">{cell("Resting voltage", "resting_v", false, measured?.resting_v)}</td>
       <td className="num">
-        {cell("Capacity", "capacity_ah", false, measured?.capacity_ah, String(bank.battery?.capacity_ah ?? ""))}
+        {cell("Capacity", "capacity_ah", false, measured?.capacity_ah, bank.battery?.capacity_ah)}
       </td>
       <td className="num">{cell("Year", "year", false, measured?.year)}</td>
     </tr>

@@ -1,3 +1,4 @@
+import { useShown } from "../../figures/units";
 import { useSelection } from "../../design/selection";
 import { useDesign } from "../../design/store";
 import { SelectField } from "../../figures/fields";
@@ -7,6 +8,7 @@ import { QuantityInput } from "../../figures/QuantityInput";
 /** The AC side: what each inverter gives, and outlet, cable, breaker and protection of each branch. */
 export function AcSide() {
   const { design } = useDesign();
+  const length = useShown("m");
   const [, select] = useSelection();
   const { network } = design.document.power;
   const inverters = Object.entries(network).filter(([, n]) => n.part === "inverter");
@@ -54,7 +56,7 @@ export function AcSide() {
                   <th className="num">one socket</th>
                   <th>socket</th>
                   {onLegs && <th>leg</th>}
-                  <th className="num">cable, m</th>
+                  <th className="num">cable, {length.unit}</th>
                   <th>gauge</th>
                   <th className="num">breaker</th>
                 </tr>
@@ -89,6 +91,7 @@ export function AcSide() {
                         cell
                         pointer={`/power/network/${id}/run/length_m`}
                         label={`AC cable to ${outlet.name}`}
+                        unit="m"
                       />
                     </td>
                     <td>

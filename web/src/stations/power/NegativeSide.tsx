@@ -1,3 +1,4 @@
+import { said, useShown } from "../../figures/units";
 import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
@@ -10,6 +11,7 @@ import { RunDetails } from "./RunDetails";
 /** The shunt, with the meter's supply lead. */
 export function ShuntDetails() {
   const store = useStore();
+  const size = useShown("mm");
   const [, select] = useSelection();
   return (
     <>
@@ -37,7 +39,7 @@ export function ShuntDetails() {
         <FigureRow label="Fuse at the post" path="power/shunt/run/fuse" />
         <FigureRow label="Fault at its end" path="power/shunt/run/fault" />
       </dl>
-      <CheckField pointer="/power/shunt/lead_fused" label="A small fuse at the post, within 50 mm" />
+      <CheckField pointer="/power/shunt/lead_fused" label={`A small fuse at the post, within ${said(size, 50)}`} />
       <RunDetails at="/power/shunt/lead" figures="power/shunt/run" />
       <Button
         variant="quiet"

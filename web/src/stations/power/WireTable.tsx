@@ -1,3 +1,4 @@
+import { said, useShown } from "../../figures/units";
 import { belongsTo } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/reference";
@@ -7,9 +8,14 @@ import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { usePending } from "../../figures/typed";
 
+/** A length as the table has room for it. */
+const digits = (value: unknown) =>
+  typeof value === "number" ? String(Number(value.toPrecision(4))) : String(value ?? "");
+
 /** Every run of cable: from, to, length, gauge, current, ampacity, drop, and what protects it. */
 export function WireTable({ selected, onSelect }: { selected?: string; onSelect: (place: string) => void }) {
   const { design } = useDesign();
+  const length = useShown("m");
   return (
     <div className="table-scroll">
       <table className="sheet-table wires">
@@ -54,10 +60,12 @@ export function WireTable({ selected, onSelect }: { selected?: string; onSelect:
                       cell
                       pointer={row.length_at}
                       label={`Length of the run to ${row.to}`}
-                      show={(v) => (typeof v === "number" ? `${Number(v.toPrecision(4))} m` : String(v ?? ""))}
+                      unit="m"
+                      inside
+                      show={digits}
                     />
                   ) : row.mirrors ? (
-                    <span className="faint">{Number(row.length_m.toPrecision(3))} m</span>
+                    <span className="faint">{said(length, row.length_m)}</span>
                   ) : (
                     <Fig path={`${row.figures}/length`} />
                   )}

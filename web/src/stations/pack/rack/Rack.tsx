@@ -1,3 +1,4 @@
+import { said, useShown } from "../../../figures/units";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
@@ -19,6 +20,7 @@ type View = keyof typeof VIEWS;
 export default function Rack({ onPlaced }: { onPlaced: () => void }) {
   const store = useStore();
   const queries = useQueryClient();
+  const warmth = useShown("°C");
   const { design } = useDesign();
   const { pack } = design.document;
   const [view, setView] = useState<View>("cells");
@@ -102,8 +104,8 @@ export default function Rack({ onPlaced }: { onPlaced: () => void }) {
             <div className="empty-state">
               <h2>The rack is empty</h2>
               <p>
-                Measure each cell: its capacity at 0.2 to 0.5 C near 25 °C, its resistance, its voltage a day after
-                charge and again two weeks on. Type them above, one hand on the tester, or import a table.
+                Measure each cell: its capacity at 0.2 to 0.5 C near {said(warmth, 25)}, its resistance, its voltage a
+                day after charge and again two weeks on. Type them above, one hand on the tester, or import a table.
               </p>
             </div>
           )}

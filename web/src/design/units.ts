@@ -1,0 +1,46 @@
+/** Lengths, masses and temperatures as the builder has them. The document keeps m, mm, kg and °C; the core writes what it says. */
+
+/** A metric unit as US customary has it: its unit, how many of it one is, and from which zero. */
+interface Customary {
+  unit: string;
+  per: number;
+  zero?: number;
+}
+
+const CUSTOMARY: Record<string, Customary> = {
+  m: { unit: "ft", per: 1 / 0.3048 },
+  mm: { unit: "in", per: 1 / 25.4 },
+  "cm²": { unit: "in²", per: 1 / 6.4516 },
+  kg: { unit: "lb", per: 1 / 0.45359237 },
+  "°C": { unit: "°F", per: 9 / 5, zero: 32 },
+  K: { unit: "°F", per: 9 / 5 },
+  "K/W": { unit: "°F/W", per: 9 / 5 },
+};
+
+/** So many digits tell one decision from the next; more are what converting leaves. */
+const DIGITS = 5;
+
+export interface Shown {
+  /** The unit to write behind the field. */
+  unit: string | undefined;
+  /** A stored number as it is shown. */
+  to: (value: number) => number;
+  /** What is sent for what was typed: a bare number is meant in the unit shown. */
+  sent: (typed: string) => string;
+}
+
+const BARE = /^\s*[-−+]?(\d+[.,]?\d*|[.,]\d+)\s*$/;
+
+/** How a quantity that is kept in a unit is shown and typed. system: of the brief. */
+export function shownIn(system: string | undefined, unit: string | undefined): Shown {
+  const own = system === "us" && unit ? CUSTOMARY[unit] : undefined;
+  if (!own) return { unit, to: (value) => value, sent: (typed) => typed };
+  return {
+    unit: own.unit,
+    to: (value) => Number((value * own.per + (own.zero ?? 0)).toPrecision(DIGITS)),
+    sent: (typed) => (BARE.test(typed) ? `${typed.trim()} ${own.unit}` : typed),
+  };
+}
+
+/** A stored number with its unit, for a sentence: `2 in`, `40 K`. */
+export const said = ({ to, unit }: Shown, value: number) => `${Number(to(value).toPrecision(3))} ${unit}`;
