@@ -131,9 +131,10 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
         shown = item["input"]
         context, unit = item.get("ctx", {}), ""
         if known and item["type"] in BOUNDS:
-            context = {bound: as_builder_has_it(limit, unit_of(pointer), units)[0] for bound, limit in context.items()}
-            shown, unit = as_builder_has_it(shown, unit_of(pointer), units)
-            known += unit and f" {unit}"
+            own = {name: as_builder_has_it(value, unit_of(pointer), units) for name, value in (*context.items(), ("shown", shown))}
+            if own["shown"][1] != unit_of(pointer):
+                context, unit = {name: float(f"{value:.6g}") for name, (value, _) in own.items()}, own["shown"][1]
+                known, shown = f"{known} {unit}", context["shown"]
         sentence = known.format(**context) if known else item["msg"].removeprefix("Value error, ")
         if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
             written = (f"{shown:.12g}" if isinstance(shown, float) else str(shown)[:30]) + (unit and f" {unit}")
