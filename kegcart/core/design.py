@@ -62,7 +62,7 @@ def begun(design: Design) -> list[Station]:
         "brief": design.brief != Brief(),
         "loads": bool(design.loads.items),
         "pack": design.pack != CellPack(),
-        "power": bool(design.power.network or design.power.banks),
+        "power": bool(design.power.network),
         "bench": bool(design.loads.items and design.power.network),
     }
     return [station for station, decided in parts.items() if decided]
@@ -131,7 +131,9 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
         shown = item["input"]
         context, unit = item.get("ctx", {}), ""
         if known and item["type"] in BOUNDS:
-            own = {name: as_builder_has_it(value, unit_of(pointer), units) for name, value in (*context.items(), ("shown", shown))}
+            own = {
+                name: as_builder_has_it(value, unit_of(pointer), units) for name, value in (*context.items(), ("shown", shown))
+            }
             if own["shown"][1] != unit_of(pointer):
                 context, unit = {name: float(f"{value:.6g}") for name, (value, _) in own.items()}, own["shown"][1]
                 known, shown = f"{known} {unit}", context["shown"]

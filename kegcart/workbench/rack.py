@@ -11,7 +11,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimits, read_cells, reject_reasons
+from kegcart.core.pack.rack import FIELDS, Measured, Pile, RackTable, RejectLimits, body_of, read_cells, reject_reasons
 from kegcart.core.pack.sorting import ROUNDS, Arrangement, Progress, SortingError, replace_cells, sort_cells
 from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
@@ -300,6 +300,9 @@ def place(
             {"op": "replace", "path": "/pack/cell/capacity_ah", "value": round(mean_ah, 4)},
             {"op": "replace", "path": "/pack/cell/reclaimed", "value": reclaimed},
         ]
+        formats = {c.format for c in known}
+        body = body_of(formats.pop(), design.document["pack"]["chemistry"], mean_ah) if len(formats) == 1 else {}
+        patch += [{"op": "replace", "path": f"/pack/cell/{name}", "value": value} for name, value in body.items()]
         if len(ways) == 1:
             patch.append({"op": "replace", "path": "/pack/cell/resistance_by", "value": ways.pop()})
         return services.change(design_id, base_revision, patch, f"{len(ids)} cells from the rack").design

@@ -177,6 +177,7 @@ class FirstBuilds(BrowserTest):
         hands.load("Soldering station", "120", "9-9:40")
         hands.load("Bench lamp", "18", "9-12")
         hands.go("Pack")
+        hands.choose("Chemistry", "NMC")
         hands.click("cell rack")
         hands.click("Import…")
         rows = [f"FB-{n:02d};18650;{2000 + n * 37 % 211};{40 + n * 13 % 9};4,12" for n in range(80)]
@@ -199,3 +200,4 @@ class FirstBuilds(BrowserTest):
         data = self.rehearsed(hands, "sorted reclaimed cells in holders")
         pack = data["document"]["pack"]
         self.assertEqual((pack["holder"], pack["holder_groups"], len(pack["groups"])), (1, 7, 7))
+        self.assertEqual((pack["cell"]["shape"], pack["cell"]["width_mm"]), ("cylindrical", 18.5))

@@ -236,6 +236,21 @@ class Groups(TestCase):
         self.assertAlmostEqual(by_dc.pack.resistance.number, by_1khz.pack.resistance.number, places=9)
 
 
+class LoadsWhoseCurrentStays(TestCase):
+    def test_the_board_carries_them_at_the_voltage_of_the_pack(self) -> None:
+        # 15 A typed at 12 V on four motors: 60 A whatever the pack has, though 60 A · 12 V is a quarter of that at 51 V.
+        motors = {"name": "Pump", "kind": "air-compressor", "count": 4, "supply": "pack", "windows": window(0, 1)}
+        motors["measured"] = {"by": "volts_amps", "volts": 12, "amps": 15}
+        found = judge(document(loads={"items": {"pump": motors}}, pack={"form": "cells", "series": 16}))
+        board = found.pack.build.board
+        assert board is not None
+        self.assertEqual(found.figures["loads/pump/watts"].number, 180)
+        self.assertGreaterEqual(board.continuous.number, 1.25 * 60)
+        self.assertEqual(board.continuous.inputs["I_est"].formula, "P_est / V_low + I_more")  # type: ignore[index]
+        power = judge(put(found.design.model_dump(mode="json"), "/loads/items/pump/measured/law", "power"))
+        self.assertLess(power.pack.build.board.continuous.number, 60)  # type: ignore[union-attr]
+
+
 class OwnCurve(TestCase):
     def test_it_replaces_the_typical_one(self) -> None:
         points = [{"soc": s, "v": v} for s, v in ((0, 2.5), (0.1, 3.0), (0.5, 3.2), (1, 3.4))]

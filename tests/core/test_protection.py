@@ -21,7 +21,7 @@ from kegcart.core.electrical.protection import (
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
 from kegcart.core.units import SHOWN, duration, read_quantity, significant, write_quantity
-from tests.core.samples import demo, document, ids, judge, mended, put, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
 
 amps = st.floats(0.5, 400)
 surges = st.lists(st.tuples(st.floats(1, 800), st.floats(0.01, 5)), max_size=3)
@@ -264,6 +264,14 @@ class OwnParts(TestCase):
         for amps in (ratings[0], 1.03 * ratings[1], ratings[-1]):
             pinned = judge(put(data, "/power/network/main-fuse/rating_a", amps)).power.parts["main-fuse"]
             self.assertEqual(pinned.family.key, part.family.key)  # type: ignore[union-attr]
+
+    def test_a_rating_pinned_as_it_was_changes_no_family(self) -> None:
+        for name in DEMO_NAMES:
+            data = demo(name)
+            for key, part in judge(data).power.parts.items():
+                if part.node.part == "protection" and part.family and part.rating and part.rating.choice == "auto":
+                    again = judge(put(data, f"/power/network/{key}/rating_a", part.rating.number)).power.parts[key]
+                    self.assertEqual(again.family.key, part.family.key, f"{name}: {key}")  # type: ignore[union-attr]
 
     def test_bad_figures_are_refused_with_the_field(self) -> None:
         for kind, figures, words in (

@@ -114,6 +114,16 @@ class OfLead(TestCase):
         self.assertNotIn("board", texts)
 
 
+class OfAnEmptyBank(TestCase):
+    def test_no_more_is_taken_than_there_is(self) -> None:
+        # 50 mAh at 16 A: what is there lasts eleven seconds, and a step of half a second is five parts in a hundred of it.
+        of = bank("lfp", 1, 0.05, 0.002, Charger(0, 3.6, 1), coulombic=1.0)
+        load = LoadDraw("heater", 0, 50, ((0, 1),))
+        course = simulate(lane(of, parts=(Branch("out", 0, None, 0.001),), loads=(load,)))
+        self.assertGreater(course.out_wh, 0.1)
+        self.assertLess(abs(course.balance), 1e-3)
+
+
 class OfCharging(TestCase):
     def test_nmc_constant_current_and_taper(self) -> None:
         # 14S, 46.4 Ah, 59.5 mΩ, 58.1 V, tail 0.05 C, from 25 %, no loss of charge: 3.00 h at 0.25 C, 1.68 h at 0.5 C.

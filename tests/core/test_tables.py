@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kegcart.core.loads.document import Loads
 from kegcart.core.loads.table import read_loads, write_loads
 from kegcart.core.pack.curve import read_curve
-from kegcart.core.pack.rack import Measured, Pile, RejectLimits, read_cells, reject_reasons
+from kegcart.core.pack.rack import Measured, Pile, RejectLimits, body_of, read_cells, reject_reasons
 from kegcart.core.table import TableError, number, write_csv
 from tests.core.samples import demo, judge
 
@@ -127,6 +127,12 @@ class Rejects(TestCase):
         self.assertIn("1.50 V on arrival", self.reasons(resting_v=1.5)[0])
         self.assertIn("40 mV in 14 days", self.reasons(resting_v=4.1, later_v=4.06)[0])
         self.assertIn("damaged", self.reasons(damaged=True)[0])
+        self.assertIn("4.12 V, over the 3.65 V of LFP", self.reasons(chemistry="lfp", resting_v=4.12)[0])
+
+    def test_a_cell_of_a_known_format_has_its_shape_and_size(self) -> None:
+        round_ = {"shape": "cylindrical", "width_mm": 18.5, "thickness_mm": 18.5, "height_mm": 65.0}
+        self.assertEqual(body_of("18650", "lfp", 2.1), round_)
+        self.assertEqual(body_of("a tin can", "lfp", 2.1), {})
 
     def test_a_loss_over_other_days_is_calculated_to_fourteen(self) -> None:
         slow = {"resting_v": 4.1, "later_v": 4.06, "resting_on": date(2026, 1, 1), "later_on": date(2026, 1, 29)}

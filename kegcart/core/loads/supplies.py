@@ -13,7 +13,7 @@ Direct = Literal["dc_12v", "usb", "pack"]
 
 @dataclass(frozen=True, slots=True)
 class SupplyFacts:
-    """short: as a narrow column says it. label: as a sentence says it. means: what stands at the load. fed: how a load is fed by it,
+    """short: as a narrow column says it. label: as a sentence says it. means: what stands at the load; `{source}` is the pack or bank. fed: how a load is fed by it,
     in words. outlet: what its outlet is called. eta_key: the assumption of the efficiency of the converter between pack and socket;
     empty where there is none, or where it is an inverter with a curve of its own."""
 
@@ -45,7 +45,7 @@ def facts_of(supply: Supply) -> SupplyFacts:
             return SupplyFacts(
                 "pack",
                 "straight from the pack",
-                "the voltage of the pack itself, as it falls and rises",
+                "the voltage of {source} itself, as it falls and rises",
                 "straight from the pack",
                 "Pack-voltage outlet",
                 "",

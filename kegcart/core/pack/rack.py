@@ -10,7 +10,7 @@ from pydantic import StringConstraints
 
 from kegcart.core.document import Decisions
 from kegcart.core.pack.document import CellLabel, CellVoltage, ChemistryKey, MeasuredCapacity, MeasuredResistance, ResistanceBy
-from kegcart.core.reference import chemistries, constant
+from kegcart.core.reference import cell_types, chemistries, constant
 from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_number
 from kegcart.core.text import Printable
 
@@ -56,6 +56,8 @@ class RejectLimits:
     drop_v: float = field(default_factory=lambda: constant("reject_drop"))
 
 
+OVER_V = 0.05
+"""So far above what its chemistry is charged to no cell rests; less may be the meter."""
 DROP_DAYS = 14
 """The loss of resting voltage is judged as over so many days."""
 
@@ -222,6 +224,17 @@ class Pile:
         return cls({kind: median(values) for kind, values in kinds.items()})
 
 
+def body_of(format: str, chemistry: str, capacity_ah: float) -> dict[str, Any]:
+    """Shape and size of a cell of a format, as the design writes them: of the nearest sold, of its chemistry where there is one; empty
+    where the format is not known.
+    """
+    alike = [c for c in cell_types().values() if c.format == format]
+    near = min(alike, key=lambda c: (c.chemistry != chemistry, abs(c.capacity_ah - capacity_ah)), default=None)
+    if near is None:
+        return {}
+    return {"shape": near.shape, "width_mm": near.width_mm, "thickness_mm": near.thickness_mm, "height_mm": near.height_mm}
+
+
 def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str]:
     """Why a cell should not be built in; empty where it is good as far as it was measured.
 
@@ -243,6 +256,9 @@ def reject_reasons(cell: Measured, pile: Pile, limits: RejectLimits) -> list[str
         and cell.resting_v < limits.arrival_v
     ):
         reasons.append(f"{cell.resting_v:.2f} V on arrival, under {limits.arrival_v:g} V")
+    if cell.resting_v is not None and cell.resting_v > chemistries()[cell.chemistry].v_max + OVER_V:
+        row = chemistries()[cell.chemistry]
+        reasons.append(f"{cell.resting_v:.2f} V, over the {row.v_max:g} V of {row.label}: overcharged, or another chemistry")
     if cell.resting_v is not None and cell.later_v is not None:
         days = (cell.later_on - cell.resting_on).days if cell.resting_on and cell.later_on else DROP_DAYS
         lost = (cell.resting_v - cell.later_v) * DROP_DAYS / max(days, 1)

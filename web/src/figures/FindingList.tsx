@@ -8,7 +8,7 @@ import { Sentence } from "./Figure";
 import { Mark } from "./Mark";
 
 /** What a change would do elsewhere, asked of the server before it is applied. */
-export function EffectLine({ patch }: { patch: Remedy["patch"] }) {
+export function EffectLine({ patch, ends = 0 }: { patch: Remedy["patch"]; ends?: number }) {
   const { design } = useDesign();
   const { data, error } = useQuery({
     queryKey: ["preview", design.id, design.revision, patch],
@@ -23,11 +23,12 @@ export function EffectLine({ patch }: { patch: Remedy["patch"] }) {
   });
   if (error) return <div className="effect">{error.message}</div>;
   if (!data) return <div className="effect">working out its effect…</div>;
-  return <Effect effect={data} />;
+  return <Effect effect={data} ends={ends} />;
 }
 
-function Effect({ effect }: { effect: EffectOut }) {
-  const mended = effect.gone.length;
+/** `ends`: findings of the forecast that it ends, which was tried out with it. */
+function Effect({ effect, ends = 0 }: { effect: EffectOut; ends?: number }) {
+  const mended = effect.gone.length + ends;
   return (
     <div className="effect">
       {mended > 0 ? `mends ${mended} finding${mended > 1 ? "s" : ""}` : "mends nothing by itself"}
@@ -92,7 +93,7 @@ function Remedies({ finding }: { finding: Finding }) {
       ))}
       {finding.remedies?.map((remedy) => (
         <Offered key={remedy.label} remedy={remedy}>
-          <EffectLine patch={remedy.patch} />
+          <EffectLine patch={remedy.patch} ends={1} />
         </Offered>
       ))}
     </>

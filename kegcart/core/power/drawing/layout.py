@@ -13,7 +13,9 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import FuseBlock, kind_of
 from kegcart.core.power.path.network import Network
 
-COLUMN = 108
+COLUMN, WIDEST_COLUMN = 108, 168
+FILLED = 540
+"""So wide a tree of few columns is drawn, px, if its columns are not wider than the widest."""
 LANE = 14
 IN_LINE_PITCH = 112
 """From one part of the main path to the next, along the top."""
@@ -92,13 +94,19 @@ class Drafting:
         self.has_shunt = has_shunt
         self.folded = folded
         self.sheet = Layout()
+        columns = sum(self.columns(root) for source in network.roots for root in network.children[source])
+        self.column = max(COLUMN, min(WIDEST_COLUMN, FILLED // max(columns, 1)))
         self.bottom = self.right = 0.0
         self.negatives: list[tuple[str, float, float, bool]] = []
+
+    def columns(self, key: str) -> int:
+        """How many columns a part and all below it take."""
+        return max(1, sum(self.columns(child) for child in self.drawn(key)))
 
     def span(self, key: str) -> float:
         """The width that a part and all below it take; a part with a negative of its own leaves a lane for it."""
         lane = LANE if self.network.role(key) == "changes" else 0
-        return max(COLUMN, sum(self.span(child) for child in self.drawn(key))) + lane
+        return max(self.column, sum(self.span(child) for child in self.drawn(key))) + lane
 
     def drawn(self, key: str) -> tuple[str, ...]:
         """The parts that are drawn hanging on a part."""
@@ -124,10 +132,10 @@ class Drafting:
         top = y + (RUN_ZONE if has_run else SHORT_ZONE)
         self.conduct(key, "~" if ac else "+", (line_x, y), (line_x, top))
         if has_run:
-            self.box(key, "run", line_x + 7, y + 8, COLUMN - LINE_AT - 16, 30)
+            self.box(key, "run", line_x + 7, y + 8, self.column - LINE_AT - 16, 30)
         if facts.slim:
             self.box(key, "symbol", line_x - 9, top, 18, SLIM_SYMBOL if facts.role == "ends" else facts.height)
-            self.box(key, "text", line_x + 13, top, COLUMN - LINE_AT - 22, facts.height)
+            self.box(key, "text", line_x + 13, top, self.column - LINE_AT - 22, facts.height)
         else:
             self.box(key, "symbol", x + 2, top, width - 8, facts.height)
         low = top + facts.height
@@ -171,7 +179,7 @@ class Drafting:
         chain = self.network.main_path(source)
         bar = chain[-1] if chain and self.network.role(chain[-1]) == "spreads" else None
         roots = self.drawn(bar) if bar else self.network.children[source]
-        return float(LEFT) + max(0, len(chain) - 3) * IN_LINE_PITCH + (sum(self.span(root) for root in roots) or COLUMN)
+        return float(LEFT) + max(0, len(chain) - 3) * IN_LINE_PITCH + (sum(self.span(root) for root in roots) or self.column)
 
     def panel(self, source: str, x: float, origin: float) -> None:
         """One source with its tree, from `x` to the right and `origin` downwards."""
@@ -184,7 +192,7 @@ class Drafting:
         lead = chain[:-1] if bar else []
         left, end = self.main_path(lead, float(px + 34), float(py), float(TOP) + origin, x + LEFT)
         roots = (network.children[bar] if bar not in self.folded else ()) if bar else network.children[source]
-        width = sum(self.span(root) for root in roots) or COLUMN
+        width = sum(self.span(root) for root in roots) or self.column
         self.positive_bar(bar, source, left, end, width, float(TOP) + origin, len(chain) > 2)
         self.bottom = float(py + ph)
         at = left
@@ -265,8 +273,7 @@ def corner(start: tuple[float, float], end: tuple[float, float]) -> list[tuple[f
 def folds(network: Network) -> frozenset[str]:
     """The fuse blocks that are folded unless the builder opens them: the larger ones of a path with many columns."""
     drafting = Drafting(network, False, frozenset())
-    columns = sum(drafting.span(key) for root in network.roots for key in network.children[root]) / COLUMN
-    if columns <= MOST_COLUMNS:
+    if sum(drafting.columns(key) for root in network.roots for key in network.children[root]) <= MOST_COLUMNS:
         return frozenset()
     blocks = (k for k, node in network.nodes.items() if isinstance(node, FuseBlock))
     return frozenset(k for k in blocks if len(network.children[k]) > FOLD_FROM)

@@ -78,4 +78,4 @@ class AcBreakerKind(Copper[AcBreaker]):
         return breaker_symbol(box.x + box.w / 2, box.y, box.y + box.h, "mains")
 
     def labels(self, node: AcBreaker, part: "PartSizing") -> Sequence[Label]:
-        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+        return [*Label.of(part.rating, bold=True), Label(part.name_in_its_tree, faint=True)]

@@ -97,7 +97,7 @@ class BusbarKind(Copper[Busbar]):
         return bar(box)
 
     def labels(self, node: Busbar, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name), *Label.of(part.choice, bold=True), *Label.of(part.current, faint=True)]
+        return [Label(part.name_in_its_tree), *Label.of(part.choice, bold=True), *Label.of(part.current, faint=True)]
 
 
 def hot_air(inside: Figure) -> Figure:

@@ -166,7 +166,7 @@ class ConverterKind(Kind[Converter]):
         return device(box, direct=True)
 
     def labels(self, node: Converter, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
+        return [Label(part.name_in_its_tree, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
 
 
 def no_load_draw(node: Converter, key: str) -> Figure:

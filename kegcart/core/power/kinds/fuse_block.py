@@ -83,4 +83,4 @@ class FuseBlockKind(Copper[FuseBlock]):
         return [Box(box.x, box.y, box.w, box.h, "box", 1.4, 3)]
 
     def labels(self, node: FuseBlock, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name, bold=True), *Label.of(part.rating)]
+        return [Label(part.name_in_its_tree, bold=True), *Label.of(part.rating)]

@@ -121,4 +121,4 @@ class InputKind(Kind[Input]):
         return [Circle(middle, y + 12, 9), Line(head, "inward", 1.8), Line(((middle, y + 6), (middle, y + 18)), "inward", 1.8)]
 
     def labels(self, node: Input, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name), *Label.of(part.current, bold=True), Label(node.source, faint=True)]
+        return [Label(part.name_in_its_tree), *Label.of(part.current, bold=True), Label(node.source, faint=True)]

@@ -226,7 +226,7 @@ class InverterKind(Kind[Inverter]):
         return device(box, direct=False)
 
     def labels(self, node: Inverter, part: PartSizing) -> Sequence[Label]:
-        return [Label(node.name, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
+        return [Label(part.name_in_its_tree, bold=True), *Label.of(part.rating), *Label.of(part.current, faint=True)]
 
 
 def inverter_needs(

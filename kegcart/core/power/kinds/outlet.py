@@ -203,7 +203,7 @@ class OutletKind(Kind[Outlet]):
         ]
 
     def labels(self, node: Outlet, part: "PartSizing") -> Sequence[Label]:
-        return [Label(node.name), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
+        return [Label(part.name_in_its_tree), *Label.of(part.current, bold=True), *Label.of(part.choice, faint=True)]
 
 
 def straight_current(watts: Figure, running: list[Demand], source: "Source") -> Figure:

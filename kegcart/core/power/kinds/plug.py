@@ -119,7 +119,7 @@ class PlugKind(Copper[Plug]):
         ]
 
     def labels(self, node: Plug, part: "PartSizing") -> Sequence[Label]:
-        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+        return [*Label.of(part.rating, bold=True), Label(part.name_in_its_tree, faint=True)]
 
 
 def in_line_connectors() -> list[Connector]:

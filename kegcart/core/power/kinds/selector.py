@@ -94,4 +94,4 @@ class SelectorKind(Copper[Selector]):
         ]
 
     def labels(self, node: Selector, part: "PartSizing") -> Sequence[Label]:
-        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+        return [*Label.of(part.rating, bold=True), Label(part.name_in_its_tree, faint=True)]

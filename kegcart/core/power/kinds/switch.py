@@ -119,7 +119,7 @@ class SwitchKind(Copper[Switch]):
         return [ground(box), Line(blade, "ink", 2), *contacts((middle, y + 3), (middle, y + h - 3))]
 
     def labels(self, node: Switch, part: "PartSizing") -> Sequence[Label]:
-        return [*Label.of(part.rating, bold=True), Label(node.name, faint=True)]
+        return [*Label.of(part.rating, bold=True), Label(part.name_in_its_tree, faint=True)]
 
 
 def size_contact(part: "PartSizing", ctx: "PathContext", guard_a: float, own_a: float | None) -> None:

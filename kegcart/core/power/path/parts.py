@@ -81,6 +81,11 @@ class PartSizing:
         """Its place in the document."""
         return f"/power/network/{self.key}"
 
+    @property
+    def name_in_its_tree(self) -> str:
+        """Its name without that of its bank, beside which it is drawn."""
+        return self.node.name.removesuffix(f", {self.source.name}")
+
 
 @dataclass(frozen=True, slots=True)
 class LegNeed:

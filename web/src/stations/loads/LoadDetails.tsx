@@ -69,6 +69,7 @@ export function LoadDetails({
       <div className="form-grid mt-2">
         <SelectField pointer={`${at}/kind`} label="Kind" list="load-kind" />
         <SelectField pointer={`${at}/supply`} label="Fed by" options={suppliesOf(load)} />
+        <p className="meaning">{supplyMeaning(load)}</p>
         {Object.keys(banks).length > 0 && (
           <SelectField
             pointer={`${at}/bank`}
@@ -104,7 +105,6 @@ export function LoadDetails({
           />
         )}
       </div>
-      <p className="meaning">{supplyMeaning(load)}</p>
       {design.document.loads.days > 1 && <DaysOn at={at} load={load} />}
       {[design.document.pack, ...Object.values(banks)].some((source) => source.chemistry === "starting") && (
         <CheckField pointer={`${at}/engine_runs`} label="The engine runs while it is on" />

@@ -136,8 +136,13 @@ export default function Loads() {
       lead={
         keys.length ? (
           <>
-            <Fig path="loads/energy_day" /> a day at the sockets: <Fig path="loads/energy_ac" /> through the inverter.
-            Between charges the pack gives <Fig path="power/drawn_away" /> of <Fig path="power/available" />.
+            <Fig path="loads/energy_day" /> a day at the sockets
+            {Object.values(loads).some((load) => load.supply === "ac") && (
+              <>
+                , <Fig path="loads/energy_ac" /> of it through the inverter
+              </>
+            )}
+            . Between charges the pack gives <Fig path="power/drawn_away" /> of <Fig path="power/available" />.
           </>
         ) : (
           "What is to run, when, and from which supply."

@@ -8,12 +8,20 @@ type Supply = NonNullable<Load["supply"]>;
 export function useSupplies() {
   const { design } = useDesign();
   const supplies = useReference()?.supplies ?? [];
-  const volts = design.assessment.figures["pack/v_nom"]?.text;
-  return (load: Load) =>
-    supplies
+  return (load: Load) => {
+    const bank = bankOf(load);
+    const volts = design.assessment.figures[`${bank ? `power/banks/${bank}` : "pack"}/v_nom`]?.text;
+    return supplies
       .filter((s) => s.key !== "ac" || design.document.brief.mains !== "none" || load.supply === "ac")
-      .map((s) => ({ value: s.key, label: s.key === "pack" && volts ? `${s.short}, ${volts}` : s.short }));
+      .map((s) => ({
+        value: s.key,
+        label: s.key === "pack" && volts ? `${bank ? "bank" : s.short}, ${volts}` : s.short,
+      }));
+  };
 }
+
+/** The further bank that a load is said to hang on. */
+const bankOf = (load: Load) => (load.bank && load.bank !== "pack" ? load.bank : undefined);
 
 /** What a supply means for a load of this build, in a sentence. */
 export function useSupplyMeaning() {
@@ -24,8 +32,11 @@ export function useSupplyMeaning() {
     const facts = supplies.find((s) => s.key === load.supply);
     if (!facts) return "";
     if (load.supply !== "pack") return `${facts.means}.`;
-    const said = `${facts.means}: ${figures["pack/v_low"]?.text} to ${figures["pack/v_max"]?.text}.`;
-    return suits_12v.includes("pack")
+    const bank = bankOf(load);
+    const at = bank ? `power/banks/${bank}` : "pack";
+    const means = facts.means.replace("{source}", (bank && design.document.power.banks[bank]?.name) || "the pack");
+    const said = `${means}: ${figures[`${at}/v_low`]?.text} to ${figures[`${at}/v_max`]?.text}.`;
+    return suits_12v.includes(bank ?? "pack")
       ? `${said} What is made for 12 V in vehicles stands that.`
       : `${said} Only for what is made for that voltage, never for 12 V.`;
   };
