@@ -5,7 +5,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from kegcart.core.drawing import DASHED, PAPER, Box, Circle, Drawing, Line, Primitive, Role, Text
 
-FONT = "'Barlow Condensed','DejaVu Sans Condensed',sans-serif"
+FONT = "'Barlow Condensed','Arial Narrow','DejaVu Sans Condensed','DejaVu Sans',sans-serif"
 
 
 def element(name: str, inside: str = "", **attributes: Any) -> str:
@@ -59,13 +59,14 @@ def write_item(item: Primitive) -> str:
             )
 
 
-def write_svg(drawing: Drawing, title: str) -> str:
-    """A whole file; a drawing in millimetres is as large on paper as it says."""
+def write_svg(drawing: Drawing, title: str, style: str = "") -> str:
+    """A whole file; a drawing in millimetres is as large on paper as it says. style: CSS to stand in it, such as the font itself."""
     unit = "mm" if drawing.unit == "mm" else ""
-    body = element("title", escape(title)) + "".join(write_item(item) for item in drawing.items)
+    body = element("title", escape(title)) + (element("style", escape(style)) if style else "")
+    body += "".join(write_item(item) for item in drawing.items)
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + element(
         "svg",
-        element("g", body, font_family=FONT),
+        element("g", body, font_family=FONT, font_stretch="condensed"),
         xmlns="http://www.w3.org/2000/svg",
         width=f"{number(drawing.width)}{unit}",
         height=f"{number(drawing.height)}{unit}",

@@ -1,7 +1,9 @@
 """Papers to print: drawings as PDF at true scale or fitted, the plan of the cells, their labels."""
 
 import io
+from base64 import b64encode
 from collections.abc import Iterator
+from functools import cache
 from itertools import groupby
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -15,6 +17,7 @@ from kegcart.core.pack.document import CellPack, PlacedCell
 from kegcart.core.pack.drawing import Shown, Side, draw_pack, in_lines, shown_of
 from kegcart.core.pack.holders import Holders
 from kegcart.core.places import about
+from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.svg import write_svg
 from kegcart.core.table import write_csv
 from kegcart.core.units import significant, units_shown, write_quantity
@@ -101,10 +104,28 @@ def paint_item(canvas: "Canvas", item: Primitive) -> None:
         canvas.roundRect(item.x, -item.y - item.h, item.w, item.h, radius, stroke=stroked, fill=filled)
 
 
+@cache
+def font_faces() -> str:
+    """The letters that drawings are measured in, as CSS: wherever a file is opened, no word runs into the next."""
+
+    def face(name: str, weight: str) -> str:
+        data = b64encode((FONTS / f"{name}.woff2").read_bytes()).decode()
+        said = "font-family:'Barlow Condensed';font-stretch:50% 100%"
+        return f"@font-face{{{said};font-weight:{weight};src:url(data:font/woff2;base64,{data}) format('woff2')}}"
+
+    return face(REGULAR, "100 500") + face(BOLD, "600 900")
+
+
+def power_svg(assessment: Assessment) -> str:
+    """Diagram, wire table and title block as an SVG file."""
+    name = assessment.design.name
+    return write_svg(draw_sheet(assessment.power, name, assessment.design.brief.purpose), f"{name}: power path", font_faces())
+
+
 def pack_svg(assessment: Assessment, side: Side, shown: Shown) -> str:
     """The pack drawing as an SVG file in true millimetres."""
     title = f"{assessment.design.name}: pack, seen from {'above' if side == 'top' else 'below, mirrored'}"
-    return write_svg(draw_pack(assessment.pack, side, shown), title)
+    return write_svg(draw_pack(assessment.pack, side, shown), title, font_faces())
 
 
 def pack_pdf(assessment: Assessment, side: Side, paper: Paper, true_scale: bool) -> bytes:

@@ -5,6 +5,13 @@ from playwright.sync_api import expect
 from tests.browser.base import BrowserTest
 
 
+#: Words of a drawing on one line that lie over one another.
+RUN_TOGETHER = """() => {
+  const all = [...document.querySelectorAll('text')].filter(e => e.textContent.trim()).map(e => [e.textContent, e.getBBox(), e.getAttribute('y')]);
+  return all.flatMap(([a, p, y], i) => all.slice(i + 1).filter(([, q, z]) => z === y && p.x < q.x + q.width - 1 && q.x < p.x + p.width - 1).map(([b]) => `${a} | ${b}`));
+}"""
+
+
 class PowerTest(BrowserTest):
     def test_an_outlet_is_added_behind_what_is_chosen(self) -> None:
         design = self.server.demo("lantern-lane")
@@ -82,6 +89,13 @@ class PowerTest(BrowserTest):
         self.wait_stored()
         run = self.stored(design)["power"]["network"]["inverter"]["run"]
         self.assertEqual((run["length_m"], run["gauge"]), (0.7, None))
+
+    def test_no_words_run_into_others_in_the_file_of_the_sheet(self) -> None:
+        for name in ("lantern-lane", "tidewater"):
+            self.page.goto(f"{self.server.url}/api/designs/{self.server.original(name)}/power.svg")
+            self.page.wait_for_function("() => document.fonts.status === 'loaded'")
+            self.assertEqual(self.page.evaluate("() => document.fonts.size"), 2)
+            self.assertEqual(self.page.evaluate(RUN_TOGETHER), [], name)
 
     def test_the_diagram_at_a_moment_and_folded(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "power")

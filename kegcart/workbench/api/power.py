@@ -9,12 +9,10 @@ from pydantic import Field
 from kegcart.core.design import DesignError
 from kegcart.core.figure import write_figure
 from kegcart.core.power.drawing.diagram import draw_path
-from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.drawing.wire_table import read_wires, write_wires
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.edits import take_out, take_out_whole
-from kegcart.core.svg import write_svg
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
@@ -67,9 +65,8 @@ def moments(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.get("/designs/{design_id}/power.svg", summary="Diagram, wire table and title block as SVG", openapi_extra=FILE)
 def power_svg(request: HttpRequest, design_id: str) -> HttpResponse:
     with services.assessed_design(design_id) as a:
-        name = a.design.name
-        sheet = draw_sheet(a.power, name, a.design.brief.purpose)
-    return attached(write_svg(sheet, f"{name}: power path"), "image/svg+xml", name, "power.svg", inline=True)
+        svg = papers.power_svg(a)
+    return attached(svg, "image/svg+xml", a.design.name, "power.svg", inline=True)
 
 
 @router.get("/designs/{design_id}/power.pdf", summary="Diagram, wire table and title block on one page", openapi_extra=FILE)

@@ -5,7 +5,7 @@ from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import WireRow, rows
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.path.parts import PowerSizing
-from kegcart.core.units import significant, write_quantity
+from kegcart.core.units import write_quantity
 
 MARGIN = 24.0
 ROW = 15.0
@@ -53,9 +53,9 @@ def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> 
             row.start,
             row.gauge_text,
             write_quantity(row.length_m, "m"),
-            f"{significant(row.current_a)} A",
-            f"{significant(row.ampacity_a)} A",
-            "" if row.mirrors else f"{significant(row.drop * 100)} %",
+            write_quantity(row.current_a, "A"),
+            write_quantity(row.ampacity_a, "A"),
+            "" if row.mirrors else write_quantity(row.drop, "share"),
             row.fuse,
             f"{row.start_terminal}, {row.end_terminal}",
         )

@@ -16,7 +16,7 @@ from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
 from kegcart.core.table import ColumnField, Problems, TableError, TableProblem, parse_table, read_number, write_csv
-from kegcart.core.units import as_builder_has_it, significant
+from kegcart.core.units import as_builder_has_it, as_shown, significant
 
 COLUMNS = (
     "to",
@@ -322,8 +322,8 @@ def write_wires(power: PowerSizing) -> str:
     """The wire table as CSV."""
 
     def cells(r: WireRow) -> list[Any]:
-        figures = [significant(v) for v in (r.current_a, r.ampacity_a)]
-        figures += ["", ""] if r.mirrors else [significant(r.drop * 100), significant(r.heat_w)]
+        figures = [significant(as_shown(v, "A")) for v in (r.current_a, r.ampacity_a)]
+        figures += ["", ""] if r.mirrors else [significant(as_shown(v, u)) for v, u in ((r.drop * 100, "%"), (r.heat_w, "W"))]
         ends = [r.fuse, r.start_terminal, r.end_terminal]
         length, _ = as_builder_has_it(r.length_m, "m")
         return [r.to, r.start, r.colour, r.gauge, r.parallel, round(length, 4), *figures, *ends]

@@ -9,6 +9,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import greatest_apparent
 from kegcart.core.power.path.legs import BOTH_V, LEGS, on_leg, outlet_voltage
 from kegcart.core.reference import Sizes, Wire, assumption, sizes, wires
+from kegcart.core.units import write_quantity
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext
@@ -98,7 +99,8 @@ def size_ac_cable(part: "PartSizing", ctx: "PathContext", protecting: Figure) ->
     derated = {"T_in": inside, "A": gauge}
     ampacity = Figure.of("I_amp", carries(wire), "A", "derated ampacity, building practice", how=how, inputs=derated)
     bare = conductors.resistance(2 * run.length_m, wire.area_mm2, AC_CABLE_C)
-    ohm, circuit = Figure.of("R", bare, "Ω", "both legs", how="copper at 40 °C", inputs={"A": gauge}), part.extra["circuit"]
+    warm = f"copper at {write_quantity(AC_CABLE_C, '°C')}"
+    ohm, circuit = Figure.of("R", bare, "Ω", "both legs", how=warm, inputs={"A": gauge}), part.extra["circuit"]
     drop = Figure.by("d", "I_c · R / U", "share", "voltage drop", I_c=circuit, R=ohm, U=mains_voltage(part, ctx))
     heat = Figure.by("Q", "I_c^2 · R", "W", "heat", I_c=circuit, R=ohm)
     part.extra |= {"ac_gauge": gauge, "ac_ampacity": ampacity, "ac_drop": drop, "ac_heat": heat}
