@@ -5,9 +5,10 @@ from unittest import TestCase, mock
 from kegcart.core.check import Verdict, closest_first
 from kegcart.core.forecast import forecast
 from kegcart.core.places import about
+from kegcart.core.units import shown_in
 from kegcart.workbench import papers
 from kegcart.workbench.papers import BOLD, LACKING, REGULAR, WIDER, new_canvas, write
-from tests.core.samples import demo, judge
+from tests.core.samples import demo, judge, put
 
 
 class Scripts(TestCase):
@@ -64,3 +65,20 @@ class Verification(TestCase):
             elif check.figure and check.limit:
                 self.assertEqual((figure, limit), (check.figure.text, f"{check.bound.value} {check.limit.text}"))
             self.assertEqual(used, "" if check.used is None else f"{check.used * 100:.0f} %")
+
+
+class Ruler(TestCase):
+    """At true scale there is something to lay a rule against, in the builder's units."""
+
+    def test_its_length_is_what_it_says(self) -> None:
+        for units, said, length_mm in (("metric", "measure 100 mm here", 100.0), ("us", "measure 4 in here", 101.6)):
+            a = judge(put(demo("hollow-oak"), "/brief/units", units))
+            with (
+                shown_in(a.design.brief.units),
+                mock.patch.object(papers, "write") as written,
+                mock.patch("reportlab.pdfgen.canvas.Canvas.line", autospec=True) as drawn,
+            ):
+                papers.pack_pdf(a, "top", "a4", True)
+            self.assertTrue(any(said in str(call.args[3]) for call in written.call_args_list), units)
+            lengths = [abs(c.args[3] - c.args[1]) / papers.MM for c in drawn.call_args_list if c.args[2] == c.args[4]]
+            self.assertTrue(any(abs(length - length_mm) < 0.01 for length in lengths), units)

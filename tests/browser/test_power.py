@@ -4,7 +4,6 @@ from playwright.sync_api import expect
 
 from tests.browser.base import BrowserTest
 
-
 #: Words of a drawing on one line that lie over one another.
 RUN_TOGETHER = """() => {
   const all = [...document.querySelectorAll('text')].filter(e => e.textContent.trim()).map(e => [e.textContent, e.getBBox(), e.getAttribute('y')]);
