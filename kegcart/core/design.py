@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 5. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`, version 6. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
@@ -26,7 +26,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 5
+VERSION: Final = 6
 MAX_BYTES = 1_000_000
 
 
@@ -34,7 +34,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[5] = VERSION
+    version: Literal[6] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)

@@ -53,6 +53,13 @@ def fed_from_a_bank(data: Data) -> Data:
     return data
 
 
+def shown_in_units(data: Data) -> Data:
+    """Version 5 to 6: the brief says in which units quantities are shown; those made before are metric, as is a brief that says
+    nothing.
+    """
+    return data
+
+
 def runs(data: Any) -> Iterator[Data]:
     """Every run of cable of a design, wherever it lies."""
     if isinstance(data, dict):
@@ -70,6 +77,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     2: leads_are_runs,
     3: both_seasons_are_run,
     4: fed_from_a_bank,
+    5: shown_in_units,
 }
 
 

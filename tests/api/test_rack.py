@@ -141,7 +141,7 @@ class RackTest(TransactionTestCase):
         self.assertIsNotNone(self.sort(resistance_by="1khz")["result"])
 
     def other(self) -> StoredDesign:
-        body = {"format": "kegcart/design", "version": 5, "name": "Other", "pack": {"form": "cells", "chemistry": "nmc"}}
+        body = {"format": "kegcart/design", "version": 6, "name": "Other", "pack": {"form": "cells", "chemistry": "nmc"}}
         answer = self.send("POST", "/designs/import", body).json()
         return StoredDesign.objects.get(pk=answer["id"])
 

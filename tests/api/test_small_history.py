@@ -2,6 +2,7 @@
 
 import json
 import random
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -80,6 +81,12 @@ class Kept(TestCase):
             self.patch({"op": "replace", "path": "/brief/site_max_c", "value": 30 + n})
         for wanted in (31, 30, new["brief"]["site_max_c"]):
             self.assertEqual(self.step("undo")["brief"]["site_max_c"], wanted)
+
+    def test_a_design_stored_before_there_were_units_takes_them(self) -> None:
+        old = json.loads((Path(__file__).parents[1] / "core" / "stored" / "version-5-skiff.json").read_text(encoding="utf-8"))
+        Snapshot.objects.filter(revision__design_id=self.pk).update(text=json.dumps(old))
+        self.patch({"op": "replace", "path": "/brief/units", "value": "us"})
+        self.assertEqual(services.get(self.pk).document["brief"]["units"], "us")
 
 
 class Unreadable(TestCase):

@@ -28,7 +28,7 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 5, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": 6, "name": "Test", **parts}))
 
 
 def judge(data: dict[str, Any]) -> Assessment:

@@ -1,6 +1,7 @@
 """Reading what people type and files they bring: what is read is right, what is not is said where and why."""
 
 import contextlib
+import hashlib
 import io
 import json
 import tempfile
@@ -14,7 +15,8 @@ from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
 from kegcart.core.assess import assess
-from kegcart.core.design import DesignError, patch_between, patched, read_design, read_json, write_design
+from kegcart.core.design import VERSION, Design, DesignError, patch_between, patched, read_design, read_json, write_design
+from kegcart.core.document import models_in
 from kegcart.core.units import SCALES, read_quantity, write_quantity
 from tests.core.samples import DEMO, demo, document, put
 
@@ -92,7 +94,7 @@ class BadDesigns(TestCase):
             ("/power/network/main-fuse/feed", "main-switch", "/power"),
             ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
             ("/loads/items/mixer/outlet", "busbar", ""),
-            ("/version", 6, "/version"),
+            ("/version", 7, "/version"),
             ("/version", 0, "/version"),
             ("/loads/items/mixer/watts", None, "/loads/items/mixer"),
             ("/loads/items/mixer/measured", {"by": "volts_amps", "volts": 12, "amps": 2}, "/loads/items/mixer"),
@@ -224,7 +226,7 @@ class StoredSamples(TestCase):
     def test_version_1_with_loose_cells(self) -> None:
         data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
         design = read_design(data)
-        self.assertEqual(design.version, 5)
+        self.assertEqual(design.version, 6)
         assert design.pack.form == "cells"
         self.assertEqual(design.pack.board.continuous_a, 150)
         self.assertEqual(data["version"], 1, "the data handed in is left as it was")
@@ -257,6 +259,17 @@ class StoredSamples(TestCase):
         design = read_design(data)
         self.assertEqual({load.bank for load in design.loads.items.values()}, {None})
         self.assertEqual(set(design.power.network), set(data["power"]["network"]))
+
+    def test_version_5_is_metric(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-5-skiff.json").read_text(encoding="utf-8"))
+        self.assertNotIn("units", data["brief"])
+        self.assertEqual(write_design(read_design(data))["brief"]["units"], "metric")
+
+    def test_the_shape_of_a_version_stays(self) -> None:
+        """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
+        fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
+        shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
+        self.assertEqual((VERSION, shape), (6, "cbf2537acbc4"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

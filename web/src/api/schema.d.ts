@@ -1942,10 +1942,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             /** Name */
             name: string;
             /**
