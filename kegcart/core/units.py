@@ -42,6 +42,11 @@ SCALES: dict[str, dict[str, float]] = {
 #: The same in lower case, as people leave the capitals out.
 _FOLDED = {unit: {suffix.lower(): scale for suffix, scale in scales.items()} for unit, scales in SCALES.items()}
 _NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)", re.IGNORECASE)
+_FRACTION = re.compile(r"([-+]?)(?:(\d{1,6})[ -])?(\d{1,4})/(\d{1,4})(?![\d/.,])")
+"""`1/2`, `7 1/2`, as a tape measure is read."""
+_TWO_PARTS = re.compile(r"(.*\d\s*(?:feet|foot|ft|'|lbs?))\s*(\d.*)", re.IGNORECASE)
+"""`3 ft 6 in`, `5 lb 3 oz`."""
+_SECOND_PART = {"m": "in", "mm": "in", "kg": "oz"}
 _CLOCK = re.compile(r"(\d{1,2})[:h](\d{2})")
 
 
@@ -68,7 +73,9 @@ def read_quantity(text: str, unit: str) -> float:
                 raise ValueError(f"'{text}' is no time of day: minutes go to 59")
             return hours + minutes / 60
         unit = "h"
-    match = _NUMBER.fullmatch(typed)
+    if unit in _SECOND_PART and (parts := _TWO_PARTS.fullmatch(typed)):
+        return whole_and_part(parts[1], parts[2], unit)
+    match = _NUMBER.fullmatch(_FRACTION.sub(as_decimal, typed, count=1) if "/" in typed and _FRACTION.match(typed) else typed)
     if not match:
         raise ValueError(f"'{text}' is not a number" + (f" of {unit}" if unit in SCALES and unit else ""))
     number = float(match[1].replace(",", "."))
@@ -94,6 +101,25 @@ def read_quantity(text: str, unit: str) -> float:
         return number * scale
     known = ", ".join(scales) or "none"
     raise ValueError(f"'{written}' is not a unit for this figure (known: {known})")
+
+
+def as_decimal(found: re.Match[str]) -> str:
+    """A fraction, with the whole number before it, as a decimal. Errors: ValueError where it divides by nothing."""
+    sign, whole, over, under = found.groups()
+    if not int(under):
+        raise ValueError(f"'{found[0]}' divides by nothing")
+    return f"{sign}{int(whole or 0) + int(over) / int(under)!r}"
+
+
+def whole_and_part(whole: str, part: str, unit: str) -> float:
+    """What is typed in two units, feet and inches or pounds and ounces. Errors: ValueError, as of `read_quantity`."""
+    finer = _SECOND_PART[unit]
+    ends_bare = re.fullmatch(r"[\d\s/.,]+", part)
+    first, second = read_quantity(whole, unit), read_quantity(f"{part} {finer}" if ends_bare else part, unit)
+    most = read_quantity("1 ft" if finer == "in" else "1 lb", unit)
+    if second >= most:
+        raise ValueError(f"'{whole} {part}': the second part is as much as the first counts in")
+    return first - second if whole.lstrip().startswith("-") else first + second
 
 
 def reader(unit: str) -> Callable[[Any], Any]:

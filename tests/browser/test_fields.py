@@ -180,7 +180,12 @@ class TablesTest(BrowserTest):
         self.open(design, "power", page)
         page.get_by_role("button", name="wire table").click()
         field = page.get_by_label("Length of the run to Inverter")
-        for typed, stored, shown in (("3", 0.9144, "3 ft"), ("18 in", 0.4572, "1.5 ft"), ("90cm", 0.9, "2.953 ft")):
+        for typed, stored, shown in (
+            ("3", 0.9144, "3 ft"),
+            ("2 1/2", 0.762, "2.5 ft"),
+            ("1' 6\"", 0.4572, "1.5 ft"),
+            ("90cm", 0.9, "2.953 ft"),
+        ):
             field.fill(typed)
             field.press("Tab")
             self.wait_stored()

@@ -49,6 +49,25 @@ class QuantityTest(TestCase):
             with self.assertRaises(ValueError, msg=text):
                 read_quantity(text, unit)
 
+    def test_as_a_tape_measure_and_a_kitchen_scale_are_read(self) -> None:
+        for text, unit, value in (
+            ("3 ft 6 in", "m", 1.0668), ("3' 6\"", "m", 1.0668), ("3'6", "m", 1.0668), ("7 1/2 in", "mm", 190.5), ("7-1/2\"", "mm", 190.5),
+            ("1/2 in", "mm", 12.7), ("3/8\"", "m", 0.009525), ("1 ft 3/4 in", "mm", 323.85), ("5 lb 3 oz", "kg", 2.35301), ("1/2 hp", "W", 372.85),
+            ("−7 1/2", "A", -7.5), ("1/2", "h", 0.5), ("1/4 lb", "kg", 0.113398), ("2 feet 1", "m", 0.635),
+        ):  # fmt: skip
+            self.assertAlmostEqual(read_quantity(text, unit), value, places=5, msg=text)
+        for text, unit in (
+            ("3 ft 14 in", "m"),
+            ("1/0 in", "mm"),
+            ("1/2/3 in", "mm"),
+            ("3 ft 6 V", "m"),
+            ("5 lb 20 oz", "kg"),
+            ("ft 6", "m"),
+            ("7 1/", "mm"),
+        ):
+            with self.assertRaises(ValueError, msg=text):
+                read_quantity(text, unit)
+
     @given(st.floats(-1e6, 1e6), st.sampled_from(sorted(u for u in SCALES if u not in ("money", "%"))))
     def test_written_numbers_are_read_back(self, value: float, unit: str) -> None:
         self.assertEqual(read_quantity(repr(value), unit), value)

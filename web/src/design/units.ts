@@ -29,7 +29,7 @@ export interface Shown {
   sent: (typed: string) => string;
 }
 
-const BARE = /^\s*[-−+]?(\d+[.,]?\d*|[.,]\d+)\s*$/;
+const BARE = /^\s*[-−+]?(\d+[.,]?\d*|[.,]\d+|(\d+[ -])?\d+\/\d+)\s*$/;
 
 /** How a quantity that is kept in a unit is shown and typed. system: of the brief. */
 export function shownIn(system: string | undefined, unit: string | undefined): Shown {
