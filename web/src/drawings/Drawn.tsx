@@ -76,9 +76,9 @@ function Halo(props: { area: DrawingArea; mark?: Severity; selected: boolean; on
         aria-pressed={props.selected}
         aria-label={`${area.name}${mark ? `, ${mark}` : ""}`}
         onKeyDown={press(props.onPick)}
-        x={area.x - 4}
+        x={area.x - 2}
         y={area.y - 3}
-        width={area.w + 8}
+        width={area.w + 4}
         height={area.h + 6}
         rx="5"
       />
