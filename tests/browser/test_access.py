@@ -40,6 +40,10 @@ HIDDEN_VALUES = """() => {
   pen.remove();
   return hidden;
 }"""
+#: Fields for a number with a name or a note of more than one line.
+TALL_FIELDS = """() => [...document.querySelectorAll('main .field, .margin .field')]
+  .filter(e => e.offsetParent && e.querySelector('input:not([type=checkbox])') && e.getBoundingClientRect().height > 58)
+  .map(e => e.textContent)"""
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('main button, main input, main select, .topbar button, .topbar input')]
     .filter(e => e.offsetParent && e.checkVisibility() && !e.closest('svg')).map(e => [e, e.getBoundingClientRect()]).filter(([, r]) => r.width && r.height);
@@ -89,8 +93,11 @@ class WholeTest(BrowserTest):
     def test_every_station_is_whole_and_accessible_at_every_size_and_in_the_dark(self) -> None:
         design = self.server.demo("lantern-lane")
         for station in STATIONS:
-            self.at_every_size(self.open(design, station), station)
+            page = self.open(design, station)
+            self.assertEqual(page.evaluate(TALL_FIELDS), [], station)
+            self.at_every_size(page, station)
         page = self.open(self.server.demo("wobbly-stall"), "power", at="/power/network/inverter")
+        self.assertEqual(page.evaluate(TALL_FIELDS), [])
         self.at_every_size(page, "a selected part")
         self.at_every_size(self.open(self.server.original("tidewater"), "power"), "lengths in feet")
 
