@@ -278,9 +278,16 @@ def generated_page():
     return run(PYTHON, "-m", "kegcart.core.catalogue_page", capture_output=True, encoding="utf-8", env=environment).stdout
 
 
+def generated_units():
+    """How metric units are shown in US customary, for the screen."""
+    read = "import json; from kegcart.core.units import CUSTOMARY as c; print(json.dumps({u: s._asdict() for u, s in c.items()}, indent=2))"
+    return run(PYTHON, "-c", read, capture_output=True, encoding="utf-8").stdout
+
+
 #: What is made from the code and committed: what makes it, and where it stands.
 GENERATED = {
     "generated types": (generated_types, WEB / "src" / "api" / "schema.d.ts"),
+    "units of the screen": (generated_units, WEB / "src" / "api" / "customary.json"),
     "catalogue of findings": (generated_page, ROOT / "docs" / "findings.md"),
 }
 
@@ -380,7 +387,7 @@ COMMANDS = {
     "backup": (command_backup, "write a backup of all data into a file, also while the server runs"),
     "restore": (command_restore, "bring back a backup; what stood before is kept"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
-    "types": (command_types, "generate the TypeScript types of the API and the catalogue of findings"),
+    "types": (command_types, "generate the TypeScript types of the API, the units of the screen and the catalogue of findings"),
 }
 
 

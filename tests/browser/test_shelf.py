@@ -5,6 +5,7 @@ import sqlite3
 
 from playwright.sync_api import expect
 
+from kegcart.core.design import VERSION
 from tests.browser.base import BrowserTest
 
 
@@ -48,9 +49,9 @@ class UnreadableBuild(BrowserTest):
         self.server.put(design, "/brief/site_max_c", 33)
         database = sqlite3.connect(self.server.folder_path / "kegcart.sqlite3")
         database.execute(
-            "UPDATE workbench_snapshot SET text = REPLACE(text, '\"version\":5', '\"version\":7')"
+            "UPDATE workbench_snapshot SET text = REPLACE(text, ?, '\"version\":99')"
             " WHERE revision_id = (SELECT head_id FROM workbench_storeddesign WHERE id = ?)",
-            [design],
+            [f'"version":{VERSION}', design],
         )
         database.execute("UPDATE workbench_storeddesign SET card_mark = ''")
         database.commit()
@@ -61,8 +62,8 @@ class UnreadableBuild(BrowserTest):
         expect(card).to_contain_text("made by a later version of the program")
         expect(page.locator(".bay .figures")).to_have_count(4)
         card.get_by_role("link", name="Tidewater Survey, copy").click()
-        expect(page.locator("main")).to_contain_text("it is of version 7, and this one reads 1 to 5")
-        expect(page.get_by_label("The file")).to_have_value(re.compile('"version": 7'))
+        expect(page.locator("main")).to_contain_text(f"it is of version 99, and this one reads 1 to {VERSION}")
+        expect(page.get_by_label("The file")).to_have_value(re.compile('"version": 99'))
         with page.expect_download() as download:
             page.get_by_role("link", name="Download its file").click()
         self.assertIn("tidewater", download.value.suggested_filename)

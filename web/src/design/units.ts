@@ -1,21 +1,15 @@
 /** Lengths, masses and temperatures as the builder has them. The document keeps m, mm, kg and °C; the core writes what it says. */
 
+import customary from "../api/customary.json";
+
 /** A metric unit as US customary has it: its unit, how many of it one is, and from which zero. */
 interface Customary {
   unit: string;
   per: number;
-  zero?: number;
+  zero: number;
 }
 
-const CUSTOMARY: Record<string, Customary> = {
-  m: { unit: "ft", per: 1 / 0.3048 },
-  mm: { unit: "in", per: 1 / 25.4 },
-  "cm²": { unit: "in²", per: 1 / 6.4516 },
-  kg: { unit: "lb", per: 1 / 0.45359237 },
-  "°C": { unit: "°F", per: 9 / 5, zero: 32 },
-  K: { unit: "°F", per: 9 / 5 },
-  "K/W": { unit: "°F/W", per: 9 / 5 },
-};
+const CUSTOMARY: Record<string, Customary> = customary;
 
 /** So many digits tell one decision from the next; more are what converting leaves. */
 const DIGITS = 5;
@@ -37,7 +31,7 @@ export function shownIn(system: string | undefined, unit: string | undefined): S
   if (!own) return { unit, to: (value) => value, sent: (typed) => typed };
   return {
     unit: own.unit,
-    to: (value) => Number((value * own.per + (own.zero ?? 0)).toPrecision(DIGITS)),
+    to: (value) => Number((value * own.per + own.zero).toPrecision(DIGITS)),
     sent: (typed) => (BARE.test(typed) ? `${typed.trim()} ${own.unit}` : typed),
   };
 }
