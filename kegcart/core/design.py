@@ -130,13 +130,10 @@ def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:
         known = _SENTENCES.get(item["type"])
         shown = item["input"]
         context, unit = item.get("ctx", {}), ""
-        if known and item["type"] in BOUNDS:
-            own = {
-                name: as_builder_has_it(value, unit_of(pointer), units) for name, value in (*context.items(), ("shown", shown))
-            }
-            if own["shown"][1] != unit_of(pointer):
-                context, unit = {name: float(f"{value:.6g}") for name, (value, _) in own.items()}, own["shown"][1]
-                known, shown = f"{known} {unit}", context["shown"]
+        if units == "us" and item["type"] in BOUNDS and (kept := unit_of(pointer)):
+            own = {name: float(f"{as_builder_has_it(value, kept, units)[0]:.6g}") for name, value in context.items()}
+            shown, unit = as_builder_has_it(shown, kept, units)
+            context, shown, known = own, float(f"{shown:.6g}"), f"{known} {unit}"
         sentence = known.format(**context) if known else item["msg"].removeprefix("Value error, ")
         if isinstance(shown, str | int | float | bool) and item["type"] not in ("value_error", "missing"):
             written = (f"{shown:.12g}" if isinstance(shown, float) else str(shown)[:30]) + (unit and f" {unit}")

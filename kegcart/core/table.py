@@ -191,8 +191,9 @@ def number(text: str) -> tuple[float, str]:
 
 
 def header_unit(header: str, units: Mapping[str, float]) -> str:
-    """The unit that a header names, as in `capacity (mAh)` or `R_mOhm`."""
+    """The unit that a header names, as in `capacity (mAh)` or `R_mOhm`; `in` is one only at its end: not in `length in m`."""
     words = normal(header).split()
+    words = [word for n, word in enumerate(words, 1) if word != "in" or n == len(words)]
     for unit in sorted(units, key=len, reverse=True):
         if normal(unit) in words:
             return unit

@@ -18,9 +18,12 @@ from kegcart.core.document import Said
 
 #: Multiples of each base unit, by the spellings people use.
 SCALES: dict[str, dict[str, float]] = {
-    "m": {"m": 1, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, '"': 0.0254},
+    "m": {
+        "m": 1, "metres": 1, "meters": 1, "cm": 0.01, "mm": 0.001,
+        "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048, "in": 0.0254, "inch": 0.0254, "inches": 0.0254, '"': 0.0254,
+    },
     "Wh": {"Wh": 1, "kWh": 1000, "mWh": 0.001},
-    "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, '"': 25.4, "ft": 304.8, "'": 304.8},
+    "mm": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, "inch": 25.4, "inches": 25.4, '"': 25.4, "ft": 304.8, "'": 304.8},
     "cm²": {"cm²": 1, "cm2": 1, "mm²": 0.01, "mm2": 0.01, "in²": 6.4516, "in2": 6.4516, "sq in": 6.4516},
     "W": {"W": 1, "kW": 1000, "k": 1000, "mW": 0.001, "hp": 745.7},
     "V": {"V": 1, "mV": 0.001},
@@ -38,7 +41,7 @@ SCALES: dict[str, dict[str, float]] = {
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
     "money": {},
-}
+}  # fmt: skip
 #: The same in lower case, as people leave the capitals out.
 _FOLDED = {unit: {suffix.lower(): scale for suffix, scale in scales.items()} for unit, scales in SCALES.items()}
 _NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)", re.IGNORECASE)

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.base import BrowserTest
 
@@ -193,6 +193,32 @@ class TablesTest(BrowserTest):
             expect(field).to_have_value(shown)
         # Left as it stands, a length is not stored anew by what converting rounds off.
         self.assertEqual(self.stored(design)["power"]["network"]["inverter"]["run"]["length_m"], 0.9)
+
+    def test_leads_of_strings_are_typed_in_feet(self) -> None:
+        design = self.server.demo("tidewater")
+        battery = {"series": 4, "capacity_ah": 60}
+        pack = {"form": "batteries", "chemistry": "lfp", "battery": battery, "parallel": 2, "lead": {"length_m": 0.6096}}
+        self.server.put(design, "/pack", pack)
+        page = self.open(design, "pack")
+        lead = page.get_by_label("Lead, string 1, unit 1")
+        expect(lead).to_have_attribute("placeholder", "2")
+        held: list[Route] = []
+        page.route("**/api/designs/*?*", lambda route: held.append(route))
+        lead.fill("1 1/2")
+        lead.press("Tab")
+        expect(lead).to_have_value("1 1/2")
+        page.get_by_label("Lead of each string").fill("30 in")
+        # What waits to be stored stands as it was typed.
+        expect(page.get_by_label("Lead, string 2, unit 1")).to_have_attribute("placeholder", "30 in")
+        page.unroute("**/api/designs/*?*")
+        for route in held:
+            route.continue_()
+        self.wait_stored()
+        expect(lead).to_have_value("1.5")
+        expect(page.get_by_label("Lead, string 2, unit 1")).to_have_attribute("placeholder", "2.5")
+        stored = self.stored(design)["pack"]
+        self.assertAlmostEqual(stored["strings"]["s1"]["lead_m"], 0.4572)
+        self.assertAlmostEqual(stored["lead"]["length_m"], 0.762)
 
     def test_selecting_a_wire_selects_its_part_everywhere(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "power")

@@ -81,6 +81,15 @@ class FirstBuilds(BrowserTest):
         hands.choose("Mains", "none")
         return hands
 
+    def on_a_finished_battery(self, hands: Hands) -> None:
+        """The first of the finished batteries that would serve, and a path laid out from it."""
+        hands.go("Pack")
+        hands.click("three that would serve")
+        hands.click("one finished battery")
+        hands.click("Take this pack")
+        hands.go("Power path")
+        hands.click("Lay out a path for these loads")
+
     def rehearsed(self, hands: Hands, name: str, most: int = 80) -> dict[str, Any]:
         """The rehearsal is reached, nothing stops the build, and it took no more acts than it may."""
         hands.go("Bench")
@@ -104,12 +113,7 @@ class FirstBuilds(BrowserTest):
         hands.load("Call speaker", "15", "19-22")
         hands.load("Weather logger", "3", "8-24")
         hands.load("Tablet", "12", "18-22", "USB")
-        hands.go("Pack")
-        hands.click("three that would serve")
-        hands.click("one finished battery")
-        hands.click("Take this pack")
-        hands.go("Power path")
-        hands.click("Lay out a path for these loads")
+        self.on_a_finished_battery(hands)
         data = self.rehearsed(hands, "DC box round a finished battery", MOST_ACTS_OF_A_DC_BOX)
         self.assertEqual(data["document"]["pack"]["form"], "battery")
         parts = {node["part"] for node in data["document"]["power"]["network"].values()}
@@ -160,12 +164,7 @@ class FirstBuilds(BrowserTest):
         hands.choose("From", "Starting battery")
         self.page.get_by_label("The engine runs while it is on").check()
         hands.done()
-        hands.go("Pack")
-        hands.click("three that would serve")
-        hands.click("one finished battery")
-        hands.click("Take this pack")
-        hands.go("Power path")
-        hands.click("Lay out a path for these loads")
+        self.on_a_finished_battery(hands)
         data = self.rehearsed(hands, "vehicle with two banks")
         network = data["document"]["power"]["network"]
         self.assertEqual({node["feed"] for node in network.values()} & {"pack", "second-bank"}, {"pack", "second-bank"})

@@ -130,7 +130,14 @@ class BuildersUnits(TestCase):
                 self.assertAlmostEqual(length, float(str(node)), places=4)
             bare = read_wires("to;length\nInverter;3\n", found.power)
             self.assertAlmostEqual(bare[0]["value"], 0.9144)
-            self.assertAlmostEqual(read_wires("to;length\nInverter;3 m\n", found.power)[0]["value"], 3)
+            for header, cell, metres in (
+                ("length", "3 m", 3), ("length in m", "3", 3), ("length in metres", "3", 3), ("metres", "3", 3), ("length (in)", "18", 0.4572),
+                ("length in inches", "18", 0.4572), ("feet", "3", 0.9144), ("length in feet", "3", 0.9144), ("length cm", "60", 0.6),
+            ):  # fmt: skip
+                for units in ("metric", "us"):
+                    with shown_in(units):
+                        read = read_wires(f"to;{header}\nInverter;{cell}\n", found.power)[0]["value"]
+                        self.assertAlmostEqual(read, metres, msg=f"{header}: {cell}")
         self.assertEqual(read_wires("to;length\nInverter;3\n", found.power)[0]["value"], 3)
         self.assertGreater(len(back), 5)
 

@@ -1,5 +1,6 @@
 /** Strip charts of a simulated run, one below the other on one time axis, with zoom and a shared cursor. */
-import { useShown, type Shown } from "../figures/units";
+import { type Shown } from "../design/units";
+import { useShown } from "../figures/units";
 import { useEffect, useRef, useState } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";

@@ -16,7 +16,7 @@ from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_of
 from kegcart.core.reference import wires
 from kegcart.core.table import ColumnField, Problems, TableError, TableProblem, parse_table, read_number, write_csv
-from kegcart.core.units import as_builder_has_it, as_shown, significant
+from kegcart.core.units import SCALES, as_builder_has_it, as_shown, significant
 
 COLUMNS = (
     "to",
@@ -33,7 +33,7 @@ COLUMNS = (
     "lug at its start",
     "lug at its end",
 )
-LENGTHS = {"m": 1.0, "ft": 0.3048, "cm": 0.01, "mm": 0.001, "in": 0.0254}
+LENGTHS = {unit: SCALES["m"][unit] for unit in ("m", "metres", "meters", "cm", "mm", "ft", "feet", "in", "inches")}
 USUAL_M = (0.05, 30.0)
 POST_STUD = "M8"
 """Stud of a battery's post, typical."""
@@ -305,7 +305,7 @@ def fields() -> dict[str, ColumnField]:
     lengths = {own: LENGTHS[own], **LENGTHS}
     known = (
         ColumnField("to", ("to", "run to", "part", "wire")),
-        ColumnField("length_m", ("length", "metres", "feet"), lengths, USUAL_M),
+        ColumnField("length_m", ("length", "metres", "meters", "feet", "inches"), lengths, USUAL_M),
         ColumnField("gauge", ("gauge", "size", "section", "awg")),
         ColumnField("colour", ("colour", "color")),
     )

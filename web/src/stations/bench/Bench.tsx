@@ -1,4 +1,5 @@
-import { said, useShown } from "../../figures/units";
+import { said } from "../../design/units";
+import { useShown } from "../../figures/units";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, take, type RehearsalStep, type Simulation } from "../../api/client";

@@ -1,4 +1,5 @@
-import { useShown, type Shown } from "../../figures/units";
+import { shownIn, type Shown } from "../../design/units";
+import { useShown } from "../../figures/units";
 import type { Bank } from "../../api/client";
 import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
@@ -71,6 +72,12 @@ export function Strings({ bank }: { bank: Bank }) {
   );
 }
 
+const AS_KEPT = shownIn(undefined, undefined);
+
+/** A figure as it is shown; what is typed and not stored yet, as it was typed. */
+const written = (value: unknown, shown: Shown) =>
+  typeof value === "number" ? String(shown.to(value)) : String(value ?? "");
+
 function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; number: number; unit: number }) {
   const store = useStore();
   const ahead = useDesign().ahead.pack;
@@ -89,21 +96,14 @@ function StringRow({ bank, name, number, unit }: { bank: Bank; name: string; num
       typed,
     );
   };
-  const cell = (
-    label: string,
-    field: string,
-    own: boolean,
-    value: number | null | undefined,
-    hint?: number,
-    shown?: Shown,
-  ) => (
+  const cell = (label: string, field: string, own: boolean, value: unknown, hint?: unknown, shown: Shown = AS_KEPT) => (
     <StringCell
       label={`${label}, string ${number}, unit ${unit}`}
       pointer={`${at}/${own ? field : `u${unit}/${field}`}`}
-      stored={value == null ? "" : String(shown ? shown.to(value) : value)}
-      hint={hint == null ? "" : String(shown ? shown.to(hint) : hint)}
+      stored={written(value, shown)}
+      hint={written(hint, shown)}
       onTake={(typed) => {
-        const change = { [field]: (shown ? shown.sent(typed) : typed).trim() || null };
+        const change = { [field]: shown.sent(typed).trim() || null };
         if (own) put(field, change, undefined, typed);
         else put(`u${unit}/${field}`, {}, change, typed);
       }}

@@ -1,4 +1,5 @@
-import { said, useShown } from "../../figures/units";
+import { said } from "../../design/units";
+import { useShown } from "../../figures/units";
 import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";

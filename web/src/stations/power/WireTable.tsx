@@ -1,4 +1,5 @@
-import { said, useShown } from "../../figures/units";
+import { said } from "../../design/units";
+import { useShown } from "../../figures/units";
 import { belongsTo } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
 import { useReference } from "../../figures/reference";

@@ -1,4 +1,5 @@
-import { said, useShown } from "../../../figures/units";
+import { said } from "../../../design/units";
+import { useShown } from "../../../figures/units";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
