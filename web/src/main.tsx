@@ -31,7 +31,8 @@ if (import.meta.env.PROD) window.navigator.serviceWorker?.register("/sw.js").cat
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
+      {/* At once: else what is selected lags behind the design, and typing would go to the part before. */}
+      <BrowserRouter useTransitions={false}>
         <App />
       </BrowserRouter>
     </QueryClientProvider>
