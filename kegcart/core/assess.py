@@ -6,6 +6,10 @@ from types import MappingProxyType
 from typing import Any, Final
 
 from kegcart.core.brief.sizing import Site, size_brief
+from kegcart.core.charging.kinds import source_kind
+from kegcart.core.charging.kinds.base import SourceSizing
+from kegcart.core.charging.rules import judge_charging
+from kegcart.core.charging.sizing import ChargingSizing, size_charging
 from kegcart.core.check import Check, write_check
 from kegcart.core.design import Design, begun
 from kegcart.core.figure import Sheet, write_figure
@@ -17,7 +21,9 @@ from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.places import about
 from kegcart.core.power.kinds.inverter import promised
+from kegcart.core.power.path.banks import find_charged
 from kegcart.core.power.path.edits import Addition, offers
+from kegcart.core.power.path.network import where_it_joins
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.path.sizing import size_power
 from kegcart.core.power.path.wired import Wired
@@ -41,6 +47,7 @@ class Assessment:
     site: Site
     loads: LoadsSizing
     pack: PackSizing
+    charging: ChargingSizing
     power: PowerSizing
     figures: Sheet
     checks: list[Check]
@@ -64,10 +71,11 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
 
 def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     """See `assess`; what is said on the way is said in the units shown at present."""
-    sheet, site, loads, pack, power = size_all(design)
+    sheet, site, loads, pack, charging, power = size_all(design)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),
+        *judge_charging(charging, design.brief, site),
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
@@ -77,6 +85,7 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
         site,
         loads,
         pack,
+        charging,
         power,
         sheet,
         checks,
@@ -85,7 +94,7 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     )
 
 
-Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, PowerSizing]
+Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, ChargingSizing, PowerSizing]
 
 
 def size_all(design: Design) -> Sized:
@@ -97,15 +106,17 @@ def size_all(design: Design) -> Sized:
     loads = size_loads(design.loads, design.brief, site, known)
     wired = Wired.of(design.power, loads, design.brief, site)
     loads.inverters = promised(wired, loads)
+    joins = {source: wired.network.source(key) for source, key in where_it_joins(design.power).items()}
     for _ in range(MOST_ROUNDS):
         sheet = Sheet(known)
         pack = size_pack(design.pack, loads, site, sheet)
-        power = size_power(design.power, wired, design.brief, site, loads, pack, sheet)
+        charging = size_charging(design.charging, find_charged(design.power, pack), joins, design.brief, site, sheet)
+        power = size_power(design.power, wired, design.brief, site, loads, pack, charging, sheet)
         missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0
         if missing <= 1.0:
             break
         loads.least_wh = pack.usable.number * missing * HAIR_MORE
-    return sheet, site, loads, pack, power
+    return sheet, site, loads, pack, charging, power
 
 
 def energy_missing(power: PowerSizing, pack: PackSizing, design: Design, site: Site) -> float:
@@ -123,6 +134,19 @@ def energy_missing(power: PowerSizing, pack: PackSizing, design: Design, site: S
     return max(asked, A_LITTLE_MORE) if sags else asked
 
 
+def write_source(sizing: SourceSizing, assessment: Assessment) -> dict[str, Any]:
+    """What the screen asks of a charging source besides its figures: the hours in which it gives, where it joins, what it charges."""
+    joins = where_it_joins(assessment.design.power).get(sizing.key)
+    return {
+        "key": sizing.key,
+        "kind": sizing.source.kind,
+        "hours": [list(span) for span in sizing.hours],
+        "joins": joins,
+        "bank": sizing.charged.key,
+        "by_the_clock": source_kind(sizing.source).by_the_clock,
+    }
+
+
 def write_assessment(assessment: Assessment) -> dict[str, Any]:
     """The assessment as plain JSON data; figures name one another by path."""
     return {
@@ -131,6 +155,7 @@ def write_assessment(assessment: Assessment) -> dict[str, Any]:
         "checks": [write_check(check, about(check.place, assessment.design)) for check in assessment.checks],
         "verdict": assessment.verdict,
         "begun": begun(assessment.design),
+        "charging": [write_source(sizing, assessment) for sizing in assessment.charging.sources.values()],
         "suits_12v": [key for key, source in assessment.power.sources.items() if source.suits_12v],
         "offers": [{"source": o.source, "label": o.label, "patch": o.patch} for o in assessment.offers],
     }

@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 6. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`, version 7. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
@@ -13,6 +13,7 @@ from pydantic_core import from_json, to_json
 
 from kegcart.core.bench.document import Bench
 from kegcart.core.brief.document import Brief
+from kegcart.core.charging.document import Charging
 from kegcart.core.document import Decisions
 from kegcart.core.finding import Station
 from kegcart.core.loads.document import Loads
@@ -26,7 +27,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 6
+VERSION: Final = 7
 MAX_BYTES = 1_000_000
 
 
@@ -34,12 +35,13 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[6] = VERSION
+    version: Literal[7] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
     loads: Loads = Field(default_factory=Loads)
     pack: Pack = Field(default_factory=CellPack)
+    charging: Charging = Field(default_factory=Charging)
     power: PowerPath = Field(default_factory=PowerPath)
     bench: Bench = Field(default_factory=Bench)
 
@@ -55,6 +57,21 @@ class Design(Decisions):
                     raise ValueError(f"load '{key}' is plugged into '{load.outlet}', which is no outlet of the power path")
         return self
 
+    @model_validator(mode="after")
+    def sources_exist(self) -> "Design":
+        """Errors: ValueError where an input or outlet names a charging source that is not there, or that joins elsewhere already."""
+        joins: dict[str, str] = {}
+        for key, node in self.power.network.items():
+            source = getattr(node, "source", None)
+            if source is None:
+                continue
+            if source not in self.charging.sources:
+                raise ValueError(f"'{key}' is charged by '{source}', which is no source of the charging")
+            if source in joins:
+                raise ValueError(f"'{key}' and '{joins[source]}' both name the source '{source}': it joins at one place")
+            joins[source] = key
+        return self
+
 
 def begun(design: Design) -> list[Station]:
     """The stations at which something was decided; the bench has work once loads have a path."""
@@ -62,6 +79,7 @@ def begun(design: Design) -> list[Station]:
         "brief": design.brief != Brief(),
         "loads": bool(design.loads.items),
         "pack": design.pack != CellPack(),
+        "charging": bool(design.charging.sources),
         "power": bool(design.power.network),
         "bench": bool(design.loads.items and design.power.network),
     }
@@ -109,8 +127,8 @@ BOUNDS = ("greater_than_equal", "greater_than", "less_than_equal", "less_than")
 
 MOST_PROBLEMS = 100
 """So many are told of a document; the rest shows when these are mended."""
-TAGS = ("form", "part", "by")
-"""The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement."""
+TAGS = ("form", "part", "by", "kind")
+"""The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement, of a charging source."""
 
 
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:

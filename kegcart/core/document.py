@@ -93,3 +93,24 @@ def models_in(annotation: Any) -> Iterator[type[BaseModel]]:
             yield from models_in(field.annotation)
     for inner in get_args(annotation):
         yield from models_in(inner)
+
+
+@dataclass(frozen=True, slots=True)
+class FieldWords:
+    """How a decision is asked for on the screen: `field` is one of the model.
+
+    control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
+        (`on` and `off` are what it sets), "feeder" (another part or bank), or "source" (of the charging).
+    needs: a field that must be set for it to be asked. of_choice: a sized choice; it is asked only where that is one of `of_keys`.
+    """
+
+    field: str
+    label: str
+    control: Literal["quantity", "choice", "flag", "feeder", "source"]
+    unit: str = ""
+    empty: str = ""
+    on: str | bool = True
+    off: str | bool = False
+    needs: str = ""
+    of_choice: str = ""
+    of_keys: tuple[str, ...] = ()

@@ -9,7 +9,7 @@ from typing import Any, Literal
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.units import write_quantity
 
-Station = Literal["brief", "loads", "pack", "power", "bench"]
+Station = Literal["brief", "loads", "pack", "charging", "power", "bench"]
 """The stations in working order."""
 
 

@@ -8,18 +8,20 @@ from typing import Any
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
+from kegcart.core.charging.charged import Charged
+from kegcart.core.charging.kinds import source_kind
 from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
-from kegcart.core.lane import SEASONS, Places, Season, lane_of, outside_c, plan_of
+from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, lane_of, outside_c, plan_of
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
 from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.run import Course, simulate
-from kegcart.core.units import write_quantity
+from kegcart.core.units import clock, write_quantity
 
 WORDS: Mapping[Season, str] = {"coldest": "coldest days", "hottest": "hottest days"}
 PLACES: Mapping[Season, str] = {"coldest": "/brief/site_min_c", "hottest": "/brief/site_max_c"}
@@ -115,6 +117,7 @@ def foreseen(
         course,
         figures,
         full if charges else None,
+        any(source_kind(s.source).by_the_clock for s in assessment.charging.of_bank(charging_pack(assessment).key)),
         dark,
         assessment.site.inside_c,
         cures or {},
@@ -157,11 +160,26 @@ def course_figures(course: Course, assessment: Assessment, season: Season) -> di
         "trips": simulated("n_trip", course.trips, "", "trips on overload"),
         "hiccups": simulated("n_hic", course.hiccups, "", "times that something came back and dropped again"),
     }
+    if course.full_h:
+        full = course.full_h[0]
+        label = f"the charge ends for the first time, {WORDS[season]}"
+        figures["full_at"] = Figure.of("t_full", clock(full % 24), "", label, how=HOW, inputs=leaves)
+        begins = [e.hour for e in course.events if e.text == "plugged in" and e.hour < full]
+        if begins:
+            figures["time_to_full"] = simulated("t", full - begins[0], "h", "from plugging in until the charge ends")
+    for key, given in given_by_source(course, assessment).items():
+        figures[f"charged/{key}"] = simulated("E", given, "Wh", f"given by {assessment.charging.sources[key].name}")
     for n, bank in enumerate(course.banks[1:], 1):
         key = list(assessment.power.ctx.path.banks)[n - 1]
         figures[f"{key}/lowest_charge"] = simulated("SoC_min", bank.lowest_charge, "share", f"lowest charge, {bank.name}")
         figures[f"{key}/last_charge"] = simulated("SoC_end", bank.last_charge, "share", f"charge at the end, {bank.name}")
     return figures
+
+
+def given_by_source(course: Course, assessment: Assessment) -> dict[str, float]:
+    """What each source gave at its output over a run, Wh, by its id; without those that only stand in for what is not decided."""
+    named = [key for key, _ in feeds_by_source(assessment)]
+    return {key: wh for key, wh in zip(named, course.given_wh, strict=True) if key}
 
 
 def find_cures(assessment: Assessment, failing: set[str]) -> dict[str, tuple[Remedy, ...]]:
@@ -189,7 +207,7 @@ def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
         yield later_restarts(assessment)
     if id in ("bench.dark", "bench.hiccup"):
         yield (remedy for factor in GROWTHS for remedy in form_of(assessment.pack.pack).grown(assessment.pack, factor))
-    if id == "bench.refill":
+    if id == "charging.window":
         yield stronger_chargers(assessment)
     if id == "bench.inside-heat":
         yield hotter_allowances(assessment)
@@ -218,14 +236,24 @@ def hotter_allowances(assessment: Assessment) -> Iterator[Remedy]:
 
 
 def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
-    """Chargers of more current, within what the pack may be charged with."""
-    limit, capacity = assessment.pack.charge_limit.number, assessment.pack.capacity.number
-    for rate in (0.2, 0.3, 0.5, 1.0):
-        amps = min(round(rate * capacity), int(limit))
-        if amps > (assessment.design.bench.charge_current_a or 0.0):
-            yield Remedy(f"A charger of {amps:g} A", [set_value("/bench/charge_current_a", amps)])
-    if assessment.design.bench.charge_current_a is not None:
-        yield Remedy("Let the charger's current be chosen", [release("/bench/charge_current_a")])
+    """Sources of more current, within what the pack may be charged with; more hours for one that has few."""
+    charging, pack = assessment.charging, charging_pack(assessment)
+    for sizing in charging.of_bank(pack.key):
+        at, source = f"{sizing.pointer}/current_a", sizing.source
+        beside = source_kind(source).units(source)[1]
+        if source.current_a is not None:
+            yield Remedy(f"Let the current of {source.name} be chosen", [release(at)])
+        for rate in (0.2, 0.3, 0.5, 1.0):
+            amps = round(min(rate * pack.capacity.number, pack.limit.number) / beside, 1)
+            if amps > sizing.one.number and sizing.one.pointer == at:
+                yield Remedy(f"{source.name} of {amps:g} A", [set_value(at, amps)])
+        if source.windows:
+            yield Remedy(f"{source.name} gives whenever it can", [set_value(f"{sizing.pointer}/windows", {})])
+
+
+def charging_pack(assessment: Assessment) -> Charged:
+    """The pack as what charges it sees it."""
+    return next(iter(assessment.charging.charged.values()))
 
 
 def failing_after(remedy: Remedy, document: dict[str, Any], assessment: Assessment) -> set[str] | None:

@@ -4,6 +4,9 @@ from collections.abc import Iterator
 from typing import Literal
 
 from kegcart.core.assess import Assessment
+from kegcart.core.charging.charged import Charged
+from kegcart.core.charging.kinds import source_kind
+from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.electrical.cables import ENDS
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.loads.sizing import Demand
@@ -13,6 +16,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import SecondBank
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.path.network import where_it_joins
 from kegcart.core.power.path.parts import PartSizing, Source
 from kegcart.core.reference import Chemistry, chemistries, cold_rows, constant, interpolate
 from kegcart.core.simulation.inputs import (
@@ -21,7 +25,7 @@ from kegcart.core.simulation.inputs import (
     CellBank,
     CellCurve,
     CellGroup,
-    Charger,
+    Feed,
     Lane,
     LeadAcid,
     LoadDraw,
@@ -53,6 +57,7 @@ def lane_of(assessment: Assessment, celsius: float, plan: Plan, loads: list[Load
         Surroundings(celsius, 1 / box_k_w, constant("box_capacity")),
         plan,
         cold_rows(),
+        tuple(feeds_of(assessment, places, celsius)),
     )
 
 
@@ -95,13 +100,78 @@ def lead_of(row: Chemistry, capacity_ah: float) -> LeadAcid | None:
     return LeadAcid(row.peukert or 1.0, rated_a, constant("peukert_recovery"), accepts, follows)
 
 
-def charger_of(row: Chemistry, series: float, capacity_ah: float, limit_a: float, own_a: float | None) -> Charger:
-    """What it is charged with: as decided, or at a rate that keeps long within its limit.
+def feeds_by_source(assessment: Assessment) -> Iterator[tuple[str, str]]:
+    """(id of a source, id of the bank that it charges), bank after bank, of those that give by the clock; an empty id where a bank has
+    none, and what usually charges it stands in."""
+    charging = assessment.charging
+    for root in charging.charged:
+        sources = [s.key for s in charging.of_bank(root) if source_kind(s.source).by_the_clock]
+        yield from ((key, root) for key in sources or [""])
 
-    Source: set point and tail by chemistry (chemistries table); rate typical (assumptions table).
+
+def feeds_of(assessment: Assessment, places: "Places", celsius: float) -> Iterator[Feed]:
+    """The sources of every bank, in the order of `feeds_by_source`. celsius: of the air outside."""
+    charging, joins = assessment.charging, where_it_joins(assessment.design.power)
+    for key, root in feeds_by_source(assessment):
+        bank = places.roots.index(root)
+        if key:
+            yield feed_of(charging.sources[key], bank, places, joins.get(key), celsius)
+        else:
+            yield stand_in(charging.charged[root], bank, charging.charging.goal)
+
+
+def stand_in(charged: Charged, bank: int, goal: str) -> Feed:
+    """What usually charges a bank of which nothing is decided: while it is plugged in, at its posts.
+
+    Source: set points by chemistry (set points table); rate typical (assumptions table).
     """
-    amps = own_a if own_a is not None else min(constant("charge_rate") * capacity_ah, limit_a)
-    return Charger(amps, row.knee_v * series, row.tail * capacity_ah)
+    row, series = charged.set_point(goal), charged.series.number
+    amps = min(constant("charge_rate") * charged.capacity.number, charged.limit.number)
+    tail = row.tail * charged.capacity.number
+    return Feed(
+        "charger",
+        bank,
+        amps,
+        row.absorb_v * series,
+        tail,
+        absorb_s=max(row.absorb_h, constant("absorb_most")) * 3600,
+        recharge_v=row.recharge_v * series,
+    )
+
+
+def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None, celsius: float) -> Feed:
+    """A source as the simulation takes it, seen from the posts: units in series as one of their whole voltage.
+
+    Source: series adds voltage; one that watches its current stays at its voltage for so long at most (assumptions table); a diode is a threshold and a resistance (assumptions table); lead's set point falls with the
+    temperature where it is compensated.
+    """
+    source, kind, charged = sizing.source, source_kind(sizing.source), sizing.charged
+    row, units = charged.set_point(places.assessment.charging.charging.goal), kind.units(source)[0]
+    warmer = constant("lead_compensation") * charged.series.number * (25 - celsius) if source.compensated else 0.0
+    has_diode = source.diode != "none"
+    diode_ohm = constant(f"{source.diode}_ohm") if has_diode and source.diode_v is None else 0.0
+    threshold = sizing.drop.number - diode_ohm * sizing.tail.number if has_diode else 0.0
+    ends = source.ends or kind.facts.ends
+    usual_h = row.absorb_h if ends == "time" else max(row.absorb_h, constant("absorb_most"))
+    absorb_h = source.absorb_h if source.absorb_h is not None else usual_h
+    eta = sizing.efficiency.number
+    return Feed(
+        source.name,
+        bank,
+        sizing.current.number,
+        units * sizing.set_point.number + warmer,
+        sizing.tail.number,
+        places.index.get(joins or ""),
+        units * sizing.held.number + warmer if sizing.held else 0.0,
+        units * threshold,
+        units * diode_ohm + (0.0 if getattr(source, "senses", False) else places.ohm_to_posts(joins)),
+        ends,
+        absorb_h * 3600,
+        row.recharge_v * charged.series.number,
+        kind.powers(source, sizing),
+        kind.holds_wh(source) * eta,
+        (1 - eta) / eta if getattr(source, "inside", False) else 0.0,
+    )
 
 
 def groups_of(pack: PackSizing) -> tuple[CellGroup, ...]:
@@ -143,7 +213,6 @@ def pack_bank(assessment: Assessment) -> CellBank:
         max(pack.mass.number, 0.1) * constant("cell_heat"),
         constant("still_air") * pack.surface.number,
         row.charge_min_c,
-        charger_of(row, series, capacity, pack.charge_limit.number, assessment.design.bench.charge_current_a),
         board,
         lead_of(row, capacity),
     )
@@ -192,7 +261,6 @@ def second_bank(bank: SecondBank, source: Source) -> CellBank:
         mass * constant("cell_heat"),
         constant("still_air") * surface,
         row.charge_min_c,
-        charger_of(row, bank.series, bank.capacity_ah, limit, None),
         None if row.kind == "lead" else board_of(row, row.v_min, row.v_max, limits, locked=False),
         lead_of(row, bank.capacity_ah),
     )
@@ -202,6 +270,7 @@ class Places:
     """Where each part of the path stands among the parts of the simulation: bank after bank, what feeds before what it feeds."""
 
     def __init__(self, assessment: Assessment) -> None:
+        self.assessment = assessment
         self.power, self.ctx = assessment.power, assessment.power.ctx
         network = self.power.network
         self.roots = [PACK, *self.ctx.path.banks]
@@ -241,6 +310,15 @@ class Places:
             device.with_loads if device else False,
             device is not None and device.overload is not None,
         )
+
+    def ohm_to_posts(self, key: str | None) -> float:
+        """Resistance in Ω of the whole way from the posts to a part. Source: series resistances add (Kirchhoff)."""
+        ohm, network = 0.0, self.power.network
+        while key in network.nodes:
+            assert key is not None
+            ohm += ohm_to(self.power.parts[key])
+            key = network.nodes[key].feed
+        return ohm
 
     def cutoff(self, key: str, sizing: PartSizing) -> Threshold | None:
         """Where a part opens by itself and closes again. Source: delays and restart typical (assumptions table)."""

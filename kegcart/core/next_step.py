@@ -28,4 +28,6 @@ def next_step(assessment: Assessment) -> NextStep:
     worst = next((f for f in assessment.findings if f.severity in (Severity.STOP, Severity.MEND)), None)
     if worst is not None:
         return NextStep(worst.text, worst.station, worst.place)
+    if "charging" not in there:
+        return NextStep("Say what charges it: mains, sun, a vehicle.", "charging")
     return NextStep("Rehearse it at the bench.", "bench")

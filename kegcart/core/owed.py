@@ -1,4 +1,4 @@
-"""What is owed a judgement: by every part, every run of cable, the pack, every further bank.
+"""What is owed a judgement: by every part, every run of cable, the pack, every source, every further bank.
 
 A check that is owed and never made would let "holds" be said of something nobody judged.
 """
@@ -6,6 +6,8 @@ A check that is owed and never made would let "holds" be said of something nobod
 from collections.abc import Iterator
 
 from kegcart.core.assess import Assessment
+from kegcart.core.charging.kinds import source_kind
+from kegcart.core.charging.kinds.base import SOURCE_OWES
 from kegcart.core.pack.forms import form_of
 from kegcart.core.power.document import BANK_OWES
 from kegcart.core.power.fed import BEHIND_A_FUSE_OWES, RUN_OWES
@@ -46,6 +48,9 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
     form = form_of(assessment.design.pack)
     own = form.board_owes if assessment.pack.build.board else ()
     yield from ((check, "/pack") for check in (*form.owes, *own))
+    for sizing in assessment.charging.sources.values():
+        for check in (*SOURCE_OWES, *source_kind(sizing.source).facts.owes):
+            yield check, sizing.pointer
     for key in power.banks:
         yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)
 

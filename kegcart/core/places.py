@@ -3,7 +3,7 @@
 from kegcart.core.design import Design
 from kegcart.core.pack.document import Bank
 
-STATIONS = {"brief": "Brief", "loads": "Loads", "pack": "Pack", "power": "Power path", "bench": "Bench"}
+STATIONS = {"brief": "Brief", "loads": "Loads", "pack": "Pack", "charging": "Charging", "power": "Power path", "bench": "Bench"}
 OF_THE_PACK = {
     "board": "Protection board",
     "link": "Links between cells",
@@ -24,6 +24,9 @@ def about(pointer: str, design: Design) -> str:
             return {"run": f"Run to {name}", "other_run": f"Run to {name}, other way"}.get(field[0] if field else "", name)
         case ["power", "banks", key, *_] if key in design.power.banks:
             return design.power.banks[key].name
+        case ["charging", "sources", key, *field] if key in design.charging.sources:
+            name = design.charging.sources[key].name
+            return f"Cable to {name}" if field[:1] == ["run"] else name
         case ["power", "shunt", "lead" | "lead_fused", *_]:
             return "Supply lead of the meter"
         case ["power", "shunt", *_]:

@@ -6,6 +6,7 @@ understand it leaves as it is: reading then says what is wrong with it.
 
 from collections.abc import Callable, Iterator
 from copy import deepcopy
+from math import ceil
 from typing import Any
 
 Data = dict[str, Any]
@@ -60,6 +61,79 @@ def shown_in_units(data: Data) -> Data:
     return data
 
 
+def sources_of_their_own(data: Data) -> Data:
+    """Version 6 to 7: what charges became a source of its own, which an input or outlet only names.
+
+    An array of which only the current was known has as many panels of 100 W as give that; a charger that the bench had joins nowhere.
+    """
+    sources: Data = {}
+    power = data.get("power")
+    network = power.get("network") if isinstance(power, dict) else None
+    for key, node in network.items() if isinstance(network, dict) else ():
+        if not isinstance(node, dict):
+            continue
+        if node.get("part") == "input":
+            node["source"] = add_source(sources, key, source_of_input(node, data))
+        elif "charge_in_a" in node:
+            amps = node.pop("charge_in_a")
+            if amps is not None:
+                name = f"Charger at {node.get('name', key)}"[:NAME_LONG]
+                node["source"] = add_source(sources, key, {"kind": "mains", "name": name, "current_a": amps})
+    bench = data.get("bench")
+    if isinstance(bench, dict) and "charge_current_a" in bench:
+        amps = bench.pop("charge_current_a")
+        if amps is not None and not any(s["kind"] == "mains" for s in sources.values()):
+            add_source(sources, "charger", {"kind": "mains", "name": "Mains charger", "current_a": amps})
+    if sources:
+        data["charging"] = {"sources": sources}
+    return data
+
+
+NAME_LONG = 80
+"""So long a name may be, as the document of version 7 has it."""
+
+
+def add_source(sources: Data, wanted: str, source: Data) -> str:
+    """Enter a source under an id that is free; returns that."""
+    key, n = wanted, 1
+    while key in sources:
+        key, n = f"{wanted[:36]}-{n}", n + 1
+    sources[key] = source
+    return key
+
+
+def source_of_input(node: Data, data: Data) -> Data:
+    """The source that an input of version 6 stood for; its fields leave the input."""
+    by, amps = node.pop("source", "mains charger"), node.pop("current_a", 10)
+    source: Data = {"kind": "mains", "name": str(node.get("name") or "Mains charger"), "current_a": amps}
+    number = float(amps) if isinstance(amps, int | float) else 10.0
+    watts = min(20_000, ceil(number * volts_of(data)))
+    match by:
+        case "solar":
+            source |= {"kind": "solar", "panels": min(999, max(1, ceil(watts / 90)))}
+        case "vehicle":
+            source |= {"kind": "vehicle"}
+        case "another station":
+            source |= {"kind": "station", "watts": watts}
+        case "mains charger":
+            pass
+        case _:
+            source |= {"kind": by}  # reading says that it is not known
+    own = node.pop("own_draw_w", None)
+    return source if own is None else {**source, "own_draw_w": own}
+
+
+def volts_of(data: Data) -> float:
+    """About the voltage of the pack, for a guess; that of a battery of four cells where nothing is said."""
+    pack = data.get("pack")
+    pack = pack if isinstance(pack, dict) else {}
+    battery = pack.get("battery")
+    series = battery.get("series", 4) if isinstance(battery, dict) else pack.get("series")
+    beside = pack.get("in_series", 1)
+    cells = (series if isinstance(series, int) else 4) * (beside if isinstance(beside, int) else 1)
+    return 3.4 * cells
+
+
 def runs(data: Any) -> Iterator[Data]:
     """Every run of cable of a design, wherever it lies."""
     if isinstance(data, dict):
@@ -78,6 +152,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     3: both_seasons_are_run,
     4: fed_from_a_bank,
     5: shown_in_units,
+    6: sources_of_their_own,
 }
 
 

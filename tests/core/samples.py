@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment, assess
-from kegcart.core.design import Design, patched, read_design, write_design
+from kegcart.core.design import VERSION, Design, patched, read_design, write_design
 from kegcart.core.forecast import course_of
 from kegcart.core.lane import Season
 from kegcart.core.power.document import PowerPath
@@ -28,7 +28,12 @@ def demo(name: str) -> dict[str, Any]:
 
 def document(**parts: Any) -> dict[str, Any]:
     """A design of these parts with every other field as it is at the start."""
-    return write_design(read_design({"format": "kegcart/design", "version": 6, "name": "Test", **parts}))
+    return write_design(read_design({"format": "kegcart/design", "version": VERSION, "name": "Test", **parts}))
+
+
+def mains(amps: float | None = None, **more: Any) -> dict[str, Any]:
+    """A mains charger of so many A."""
+    return {"kind": "mains", "name": "Charger", "current_a": amps, **more}
 
 
 def judge(data: dict[str, Any]) -> Assessment:
@@ -240,7 +245,7 @@ def two_banks() -> dict[str, Any]:
         "house-fuse": {"part": "protection", "name": "House fuse", "feed": "house", "run": {"length_m": 0.1}},
         "light": {"part": "outlet", "name": "Light", "feed": "house-fuse", "run": {"length_m": 1}},
         "solar-fuse": {"part": "protection", "name": "Solar fuse", "feed": "house-fuse", "run": {"length_m": 0.1}},
-        "solar": {"part": "input", "name": "Solar input", "feed": "solar-fuse", "source": "solar", "current_a": 15},
+        "solar": {"part": "input", "name": "Solar input", "feed": "solar-fuse", "source": "shore"},
     }
     loads = {
         "winch": {
@@ -257,6 +262,7 @@ def two_banks() -> dict[str, Any]:
     house = {"name": "House bank", "series": 4, "capacity_ah": 60, "continuous_a": 60}
     return document(
         loads={"items": loads},
+        charging={"sources": {"shore": mains(15)}},
         pack={"form": "cells", "chemistry": "lfp", "series": 4, "cell": {"capacity_ah": 100}},
         power={"network": network, "banks": {"house": house}, "shunt": {}},
     )

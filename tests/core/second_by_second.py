@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from math import exp
 
 from kegcart.core.reference import interpolate
-from kegcart.core.simulation.inputs import CellBank, Lane, LoadDraw
+from kegcart.core.simulation.inputs import CellBank, Feed, Lane, LoadDraw
 
 
 def asks(load: LoadDraw, second: float, pattern_s: float) -> float:
@@ -56,6 +56,24 @@ class Bank:
 
 
 @dataclass
+class Source:
+    """A source as it stands."""
+
+    of: Feed
+    watts: float = 0.0
+    filling: bool = False
+    held_s: int = 0
+    amps: float = 0.0
+    given_wh: float = 0.0
+
+    def most(self, volts: float) -> float:
+        return min(self.of.current_a, self.watts / (volts + self.of.threshold_v))
+
+    def at(self, volts: float, holds: float) -> float:
+        return min(max(0.0, (holds - volts) / max(self.of.ohm, 1e-5)), self.most(volts)) if holds > 0 else 0.0
+
+
+@dataclass
 class Told:
     """What came of it: Wh, hours by part without power, first second of each thing that happened."""
 
@@ -73,6 +91,8 @@ class Plain:
     def __init__(self, lane: Lane) -> None:
         self.lane, self.told = lane, Told()
         self.banks = [Bank(b, lane.plan.start_charge, lane.around.outside_c) for b in lane.banks]
+        self.feeds = [Source(feed) for feed in lane.feeds]
+        self.plugged = False
         self.air = lane.around.outside_c
         n = len(lane.parts)
         self.volts, self.amps = [0.0] * n, [0.0] * n
@@ -133,24 +153,55 @@ class Plain:
         bank.volts = bank.volts or rest
         if bank.open:
             bank.amps, bank.tree_a, bank.volts = 0.0, 0.0, rest
+            for feed in self.feeds:
+                feed.amps = 0.0 if self.banks[feed.of.bank] is bank else feed.amps
             return
         for _ in range(80):
             self.moved = 0.0
             bank.tree_a = sum(self.current(i, bank.volts) for i in roots) + bank.of.own_w / bank.volts
-            spare = (bank.of.charger.current_a if bank.filling else 0.0) - bank.tree_a
-            if spare > 0 and bank.filling == "filling" and not bank.barred:
-                fill = bank.emf(bank.charge - bank.lost, True) - bank.late
-                taken = bank.of.lead.acceptance * (1 - bank.charge) * capacity if bank.of.lead else 1e9
-                held = max(0.0, (bank.of.charger.full_v - fill) / r0)
-                bank.amps = -min(spare, held, taken)
-                volts = fill - bank.amps * r0
-                volts += max(0.0, bank.of.charger.full_v - volts) * bank.polar**2
-            else:
-                bank.amps = max(0.0, -spare)
-                volts = rest - bank.amps * r0
+            volts = self.at_the_posts(bank, rest, capacity, r0)
             moved, bank.volts = abs(volts - bank.volts), volts
             if max(moved, self.moved) < 1e-8:
                 break
+
+    def at_the_posts(self, bank: Bank, rest: float, capacity: float, r0: float) -> float:
+        """The voltage at which what the sources give is what the loads and the bank take; sets the currents of all."""
+        feeds = [feed for feed in self.feeds if self.banks[feed.of.bank] is bank]
+        fill = bank.emf(bank.charge - bank.lost, True) - bank.late
+        able = [feed for feed in feeds if self.holds(feed) > 0]
+
+        def given(volts: float) -> float:
+            return sum(feed.at(volts, self.holds(feed)) for feed in able)
+
+        def into(volts: float) -> float:
+            return (volts - rest) / r0 if volts < rest else 0.0 if bank.barred else max(0.0, volts - fill) / r0
+
+        low, high = rest - r0 * bank.tree_a - 1e-6, max([rest + 1e-6, *(self.holds(feed) for feed in able)])
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (middle, high) if given(middle) - bank.tree_a > into(middle) else (low, middle)
+        volts = min(low, high) if able else rest - r0 * bank.tree_a
+        bank.amps, shared = -into(volts), given(volts)
+        accepted = bank.of.lead.acceptance * (1 - bank.charge) * capacity if bank.of.lead else 1e9
+        bank.amps = max(bank.amps, -accepted)
+        for feed in feeds:
+            part = feed.at(volts, self.holds(feed)) if feed in able else 0.0
+            feed.amps = part * max(0.0, bank.tree_a - bank.amps) / shared if shared > 0 else 0.0
+        if bank.amps < 0:
+            volts = fill - bank.amps * r0
+            volts += max(0.0, max(self.holds(feed) for feed in able) - volts) * bank.polar**2
+        return volts
+
+    def holds(self, feed: Source) -> float:
+        """What a source would hold at the posts now, V; 0 where it gives nothing."""
+        of, through = feed.of, feed.of.part
+        while through is not None:
+            if not self.passes(through):
+                return 0.0
+            through = self.lane.parts[through].feed
+        if feed.watts <= 0 or feed.given_wh >= of.holds_wh:
+            return 0.0
+        return max(0.0, (of.set_v if feed.filling else of.float_v) - of.threshold_v)
 
     def of_temperature(self, bank: Bank) -> tuple[float, float]:
         xs, capacity, ohm = zip(*self.lane.cold, strict=True)
@@ -164,14 +215,24 @@ class Plain:
         plan = self.lane.plan
         since = self.second % round(plan.period_h * 3600)
         charging = plan.away_h < plan.period_h and since >= plan.away_h * 3600
-        if charging and not self.banks[0].filling:
+        if charging and not self.plugged:
             self.tripped = [False] * len(self.tripped)
+        self.plugged = charging
+        hour = (plan.begin_h + self.second / 3600) % 24
+        for feed in self.feeds:
+            hours = feed.of.hours
+            now = (1e12 if charging else 0.0) if hours is None else sum(w for a, b, w in hours if a <= hour + 1e-9 < b)
+            if now > 0 and feed.watts <= 0:
+                feed.filling, feed.held_s, bank = True, 0, self.banks[feed.of.bank]
+                bank.open, bank.wait, bank.barred, bank.over = "", 0, "", 0
+            feed.watts = now
         for bank in self.banks:
-            if charging and not bank.filling:
-                bank.filling, bank.open, bank.wait = "filling", "", 0
-                bank.barred, bank.over = "", 0
-            if not charging:
-                bank.filling, bank.barred = "", ""
+            bank.filling = self.does(bank)
+
+    def does(self, bank: Bank) -> str:
+        """Whether any of its sources fills it, or only holds it."""
+        able = [feed for feed in self.feeds if self.banks[feed.of.bank] is bank and feed.watts > 0]
+        return "filling" if any(f.filling and self.holds(f) > 0 for f in able) else "holding" if able else ""
 
     def act(self, b: int) -> bool:
         """Whether anything of a bank or its parts acted."""
@@ -188,8 +249,8 @@ class Plain:
                 bank.open, bank.wait, bank.under, bank.hot = "under" if board else "empty", 0, 0, 0.0
                 self.say("board opens" if board else "empty")
                 return True
-            if board and bank.filling == "filling" and bank.amps < 0 and max(cells) > board.cell_max_v:
-                bank.filling = "holding"
+            if board and bank.filling and bank.amps < 0 and max(cells) > board.cell_max_v:
+                bank.barred = "full"
                 return True
         elif (bank.open == "empty" and bank.charge - bank.lost >= 0.02) or (
             bank.open != "empty" and board and bank.wait >= board.restart_s
@@ -222,17 +283,34 @@ class Plain:
             bank.barred, bank.over, bank.wait = "much", 0, 0
             self.say("charge stopped")
             return True
-        spare = bank.of.charger.current_a - bank.tree_a > max(0.0, -bank.amps) + 1e-9
-        if bank.filling == "holding":
-            if bank.charge < 0.95 and bank.amps > 0:
-                bank.filling = "filling"
-                return True
+        if bank.barred:
             return False
-        if bank.charge >= 1 - 1e-9 or (not bank.barred and bank.open == "" and -bank.amps <= bank.of.charger.end_a and spare):
-            bank.filling = "holding"
-            self.say("charged")
-            return True
-        return False
+        return self.act_on_feeds(bank)
+
+    def act_on_feeds(self, bank: Bank) -> bool:
+        acted = False
+        for feed in self.feeds:
+            if self.banks[feed.of.bank] is not bank or feed.watts <= 0:
+                continue
+            if not feed.filling:
+                if not bank.open and bank.volts < feed.of.recharge_v:
+                    feed.filling, feed.held_s, acted = True, 0, True
+                continue
+            if self.holds(feed) <= 0:
+                continue
+            tail = feed.amps if feed.of.ends == "its current" else -bank.amps
+            tapers = self.at_its_voltage(feed, bank)
+            late = feed.of.ends != "never" and feed.held_s >= feed.of.absorb_s
+            if bank.charge >= 1 - 1e-9 or late or (tapers and feed.of.ends.endswith("current") and tail <= feed.of.end_a):
+                feed.filling, acted = False, True
+                self.say("charged")
+        bank.filling = self.does(bank)
+        return acted
+
+    def at_its_voltage(self, feed: Source, bank: Bank) -> bool:
+        there = bank.volts + feed.amps * max(feed.of.ohm, 1e-5) >= 0.995 * self.holds(feed)
+        tapers = feed.amps < feed.most(bank.volts) * (1 - 1e-9)
+        return self.holds(feed) > 0 and not bank.open and not bank.barred and there and tapers
 
     def act_on_parts(self, b: int) -> bool:
         """Whether any part of a bank acted: all of them at one moment."""
@@ -282,9 +360,13 @@ class Plain:
     def count(self) -> float:
         """Enter a second in the account; returns the heat into the air, W."""
         heat = 0.0
-        for bank in self.banks:
-            if bank.filling and not bank.open:
-                self.told.charged_wh += max(0.0, bank.tree_a - bank.amps) * bank.volts / 3600
+        for feed in self.feeds:
+            bank, lost = self.banks[feed.of.bank], feed.amps * (feed.amps * max(feed.of.ohm, 1e-5) + feed.of.threshold_v)
+            out = feed.amps * bank.volts + lost
+            feed.held_s += self.at_its_voltage(feed, bank) and feed.filling
+            feed.given_wh += out / 3600
+            self.told.charged_wh += out / 3600
+            heat += lost + out * feed.of.inside
         for i, part in enumerate(self.lane.parts):
             fed = self.live(i) and self.passes(i)
             if self.loads[i] and not fed:

@@ -51,7 +51,7 @@ def wrong(data: dict[str, Any]) -> list[tuple[str, list[Any]]]:
                 out += [(f"{at}/rating_a", [2, 60]), (f"{at}/window_min_v", [30])]
             case "outlet":
                 out += [(f"{at}/connector", sorted(connectors())), (f"{at}/ways", [1]), (f"{at}/pins", ["exposed"])]
-                out += [(f"{at}/charge_in_a", [20]), (f"{at}/breaker_a", [6, 40])]
+                out += [(f"{at}/breaker_a", [6, 40])]
     if data["power"]["shunt"] is not None:
         out += [("/power/shunt/rating_a", [10]), ("/power/shunt/own_draw_ma", [200]), ("/power/shunt/meter_v", [12])]
     return out

@@ -33,7 +33,7 @@ class SimulationTest(TestCase):
             self.assertEqual(max(run.dark_h), 0)
             self.assertGreater(run.banks[0].lowest_charge, 0.15)
             self.assertEqual(sum(e.text.startswith("charging ends") for e in run.events), 3)
-            self.assertAlmostEqual(run.banks[0].charge[-1], 1, delta=0.01)
+            self.assertAlmostEqual(run.banks[0].charge[-1], 1, delta=0.02)  # at 3.45 V a cell, for a long life
 
     def test_delivered_energy_is_what_the_loads_ask(self) -> None:
         found = judge(demo("lantern-lane"))

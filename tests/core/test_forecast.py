@@ -16,7 +16,7 @@ FORESEEN: dict[str, list[tuple[str, Any]]] = {
     "bench.trip": [("/power/network/inverter/surge_w", 900)],
     "bench.dark": [("/loads/items/fog-machine/windows", window(9, 22))],
     "bench.hiccup": [("/loads/items/fog-machine/windows", window(9, 22)), ("/power/network/inverter/restart_v", 22.5)],
-    "bench.refill": [("/bench/charge_current_a", 5)],
+    "charging.window": [("/charging/sources/mains/current_a", 5)],
     "bench.cell-heat": [("/bench/thermal_resistance", 2)],
     "bench.inside-heat": [("/bench/thermal_resistance", 0.2)],
 }
@@ -38,7 +38,7 @@ def foreseen(data: dict[str, Any]) -> Forecast:
 
 class ForecastTest(TestCase):
     def test_each_check_fails_where_it_should_and_both_seasons_are_judged(self) -> None:
-        self.assertEqual({id for id in CATALOGUE if id.startswith("bench.")}, set(FORESEEN))
+        self.assertEqual({id for id in CATALOGUE if id.startswith("bench.")} | {"charging.window"}, set(FORESEEN))
         for check in FORESEEN:
             with self.subTest(check):
                 found = foreseen(spoiled(check))
@@ -58,7 +58,9 @@ class ForecastTest(TestCase):
         for name in (LANE, "hollow-oak", "tidewater"):
             found = foreseen(demo(name))
             self.assertEqual([f.text for f in found.findings], [], name)
-            self.assertEqual({c.verdict for c in found.checks}, {Verdict.HOLDS})
+            # Nothing is decided of what charges the apiary, so that it is full again cannot be judged.
+            open_ids = {c.id for c in found.checks if c.verdict is not Verdict.HOLDS}
+            self.assertEqual(open_ids, {"charging.window"} if name == "hollow-oak" else set())
 
     def test_every_remedy_ends_its_finding_and_brings_no_stop(self) -> None:
         offered = 0
@@ -77,7 +79,7 @@ class ForecastTest(TestCase):
     def test_where_nothing_runs_nothing_is_said_to_hold(self) -> None:
         for data in (document(), put(demo("tidewater"), "/loads/items", {})):
             checks = foreseen(data).checks
-            self.assertEqual({c.verdict for c in checks if c.id != "bench.refill"}, {Verdict.OPEN})
+            self.assertEqual({c.verdict for c in checks if c.id != "charging.window"}, {Verdict.OPEN})
 
     def test_a_build_of_mistakes_says_what_happens_and_when(self) -> None:
         text = next(f.text for f in foreseen(demo("wobbly-stall")).findings if f.id == "bench.trip")
@@ -87,7 +89,7 @@ class ForecastTest(TestCase):
     def test_a_lock_in_the_cold_keeps_it_from_being_filled(self) -> None:
         data = put(put(demo("tidewater"), "/brief/site_min_c", -15), "/brief/site_max_c", 20)
         found = foreseen(put(data, "/pack/battery/cold_lock", True))
-        cold = next(f for f in found.findings if f.id == "bench.refill" and f.place == "/brief/site_min_c")
+        cold = next(f for f in found.findings if f.id == "charging.window" and f.place == "/brief/site_min_c")
         self.assertIn("Charging is locked: cells at", cold.text)
         self.assertLess(found.figures["forecast/coldest/charged"].number, found.figures["forecast/hottest/charged"].number / 4)
 

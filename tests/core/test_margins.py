@@ -9,7 +9,7 @@ from typing import Any
 from unittest import TestCase
 
 from kegcart.core.assess import Assessment
-from tests.core.samples import demo, document, judge, put, window
+from tests.core.samples import demo, document, judge, mains, put, window
 from tests.core.test_findings import bank, groups, resting
 
 LFP_LOW_V = 2.8
@@ -344,9 +344,10 @@ class FuseMargins(MarginTest):
         self.begins(data, "power.selectivity", f"{at}/rating_a", 60, max(behind), 1.6 * max(behind), at)
 
     def test_what_charges_in_wants_a_fuse_a_quarter_above(self) -> None:
-        data = plain(watts=200, charge_in_a=5)
+        data = plain(watts=200)
+        data = put(put(data, "/charging/sources/in", mains(5)), f"{TIDE_NET}/out/source", "in")
         data = put(data, f"{TIDE_NET}/fuse/rating_a", 40)
-        self.begins(data, "power.backfeed", f"{TIDE_NET}/out/charge_in_a", 5, 40, 40 / 1.25)
+        self.begins(data, "power.backfeed", "/charging/sources/in/current_a", 5, 40, 40 / 1.25, f"{TIDE_NET}/out/source")
 
 
 class WireMargins(MarginTest):
@@ -466,10 +467,7 @@ class DeviceMargins(MarginTest):
     def test_a_polarised_breaker_on_a_charging_branch_faces_two_ways(self) -> None:
         data = demo("lantern-lane")
         breaker = {"part": "protection", "name": "Sun breaker", "feed": "main-fuse", "family": "din-breaker", "polarised": True}
-        data["power"]["network"] |= {
-            "sun-fuse": breaker,
-            "sun": {"part": "input", "name": "Sun", "feed": "sun-fuse", "source": "solar", "current_a": 20},
-        }
+        data["power"]["network"] |= {"sun-fuse": breaker, "sun": {"part": "input", "name": "Sun", "feed": "sun-fuse"}}
         at = f"{LANE_NET}/sun-fuse/polarised"
         self.assertTrue(self.speaks(data, "power.breaker-dc", at))
         self.assertFalse(self.speaks(put(data, at, False), "power.breaker-dc", at))

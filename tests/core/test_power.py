@@ -15,7 +15,7 @@ from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, constant, families, wires
 from kegcart.core.remedies import offered
 from tests import tried
-from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, simulated, two_banks, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mains, mended, put, simulated, two_banks, window
 
 SOUND = ("lantern-lane", "hollow-oak", "tidewater")
 
@@ -57,8 +57,10 @@ def trees(draw: st.DrawFn, most: int = 24) -> dict[str, Any]:
         network[key] = {"part": part, "name": f"{part} {n}", "feed": feed, "run": {"length_m": draw(st.floats(0.05, 3))}}
         kinds[key] = part
         behind[key] = behind[feed] or kinds[feed] == "converter"
-    loads = {}
+    loads, sources = {}, {}
     for key, node in network.items():
+        if node["part"] == "input" and len(sources) < 12 and draw(st.booleans()):
+            sources[key], node["source"] = mains(draw(st.integers(1, 60))), key
         if node["part"] == "outlet":
             ups, here = set(), node["feed"]
             while here in network:
@@ -73,7 +75,7 @@ def trees(draw: st.DrawFn, most: int = 24) -> dict[str, Any]:
                 "windows": window(8, draw(st.integers(9, 20))),
             }
     pack = {"form": "cells", "chemistry": "lfp", "series": draw(st.sampled_from([4, 8, 16]))}
-    return document(loads={"items": loads}, pack=pack, power={"network": network, "banks": banks, "shunt": draw(st.sampled_from([None, {}]))})  # fmt: skip
+    return document(loads={"items": loads}, pack=pack, power={"network": network, "banks": banks, "shunt": draw(st.sampled_from([None, {}]))}, charging={"sources": sources})  # fmt: skip
 
 
 def crossing(a: tuple[Any, Any], b: tuple[Any, Any]) -> bool:

@@ -21,7 +21,7 @@ from kegcart.core.electrical.protection import (
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.reference import families
 from kegcart.core.units import SHOWN, duration, read_quantity, significant, write_quantity
-from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put, window
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mains, mended, put, window
 
 amps = st.floats(0.5, 400)
 surges = st.lists(st.tuples(st.floats(1, 800), st.floats(0.01, 5)), max_size=3)
@@ -151,9 +151,9 @@ class AcBranches(TestCase):
             self.assertEqual(figure and figure.value, breaker)
 
     def test_breakers_are_those_of_the_country(self) -> None:
-        for mains, sold in (("120 V 60 Hz", {15, 20, 25, 30, 40, 50}), ("230 V 50 Hz", {6, 10, 16, 20, 25, 32, 40})):
+        for voltage, sold in (("120 V 60 Hz", {15, 20, 25, 30, 40, 50}), ("230 V 50 Hz", {6, 10, 16, 20, 25, 32, 40})):
             for watts in range(100, 1500, 200):
-                data = put(put(self.four_heaters(), "/brief/mains", mains), "/loads/items/h0/watts", watts)
+                data = put(put(self.four_heaters(), "/brief/mains", voltage), "/loads/items/h0/watts", watts)
                 self.assertIn(judge(data).figures["power/row/ac_breaker"].value, sold)
 
     def test_one_breaker_before_several_outlets_protects_them_all(self) -> None:
@@ -335,12 +335,13 @@ class Cooperation(TestCase):
             power={
                 "network": {
                     "f": {"part": "protection", "name": "F", "feed": "pack", "rating_a": 40},
-                    "o": {"part": "outlet", "name": "O", "feed": "f", "charge_in_a": 10},
+                    "o": {"part": "outlet", "name": "O", "feed": "f", "source": "in"},
                 }
             },
+            charging={"sources": {"in": mains(10)}},
         )
         self.assertNotIn("power.backfeed", ids(data))
-        self.assertIn("power.backfeed", ids(put(data, "/power/network/o/charge_in_a", 35)))
+        self.assertIn("power.backfeed", ids(put(data, "/charging/sources/in/current_a", 35)))
 
     def test_motors_and_what_the_builder_says_want_a_pure_sine(self) -> None:
         data = put(demo("hollow-oak"), "/power/network/inverter/waveform", "modified")

@@ -113,7 +113,7 @@ class BadDesigns(TestCase):
             ("/power/network/main-fuse/feed", "main-switch", "/power"),
             ("/power/network/main-fuse/family", "glass", "/power/network/main-fuse/family"),
             ("/loads/items/mixer/outlet", "busbar", ""),
-            ("/version", 7, "/version"),
+            ("/version", VERSION + 1, "/version"),
             ("/version", 0, "/version"),
             ("/loads/items/mixer/watts", None, "/loads/items/mixer"),
             ("/loads/items/mixer/measured", {"by": "volts_amps", "volts": 12, "amps": 2}, "/loads/items/mixer"),
@@ -245,7 +245,7 @@ class StoredSamples(TestCase):
     def test_version_1_with_loose_cells(self) -> None:
         data = json.loads((Path(__file__).parent / "stored" / "version-1-cells.json").read_text(encoding="utf-8"))
         design = read_design(data)
-        self.assertEqual(design.version, 6)
+        self.assertEqual(design.version, VERSION)
         assert design.pack.form == "cells"
         self.assertEqual(design.pack.board.continuous_a, 150)
         self.assertEqual(data["version"], 1, "the data handed in is left as it was")
@@ -284,11 +284,29 @@ class StoredSamples(TestCase):
         self.assertNotIn("units", data["brief"])
         self.assertEqual(write_design(read_design(data))["brief"]["units"], "metric")
 
+    def test_version_6_said_at_its_inputs_what_charges(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-6-inputs.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        sources, network = design.charging.sources, design.power.network
+        self.assertEqual({key: s.kind for key, s in sources.items()}, {"solar": "solar", "shore": "mains", "winch": "mains"})
+        for key, amps in (("solar", 15), ("shore", 20), ("winch", 10)):
+            self.assertEqual((sources[key].current_a, getattr(network[key], "source", None)), (amps, key))
+        self.assertEqual(sources["solar"].own_draw_w, 0.5)
+        judged = assess(design)
+        # The array is large enough for the current that the input had; what the bench had of its own, the shore input says.
+        self.assertAlmostEqual(judged.charging.sources["solar"].current.number, 15)
+        self.assertEqual(judged.power.parts["solar-fuse"].design.number, 15)
+        self.assertNotIn("charge_current_a", write_design(design)["bench"])
+
+    def test_a_charger_of_the_bench_alone_becomes_a_source(self) -> None:
+        old = {"format": "kegcart/design", "version": 6, "name": "Old", "bench": {"days": 2, "charge_current_a": 45}}
+        self.assertEqual(read_design(old).charging.sources["charger"].current_a, 45)
+
     def test_the_shape_of_a_version_stays(self) -> None:
         """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
         fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
         shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
-        self.assertEqual((VERSION, shape), (6, "cbf2537acbc4"), "raise VERSION, with an upgrade and a stored sample")
+        self.assertEqual((VERSION, shape), (7, "bd4f013e129d"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

@@ -202,5 +202,5 @@ class Sentences(TestCase):
 
     def test_ids_are_of_a_station_and_places_are_in_the_document(self) -> None:
         for f in self.every():
-            self.assertRegex(f.id, r"^(loads|pack|power|box)\.[a-z0-9-]+$")
-            self.assertRegex(f.place, r"^/(brief|loads|pack|power)(/|$)")
+            self.assertRegex(f.id, r"^(loads|pack|charging|power|box)\.[a-z0-9-]+$")
+            self.assertRegex(f.place, r"^/(brief|loads|pack|charging|power)(/|$)")

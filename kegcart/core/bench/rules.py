@@ -20,7 +20,7 @@ class Foreseen:
     """One season as it was simulated.
 
     season: in words. place: pointer of the temperature that it stands for. full: the charge that counts as full again; None
-    where there are no hours to charge in. dark: hours without power of the loads that found none, by id. inside: what the brief
+    where there are no hours to charge in. charged: whether it is decided what charges the pack. dark: hours without power of the loads that found none, by id. inside: what the brief
     allows for inside. cures: by id of a check, changes that were tried out by simulating them, and end its finding. works: whether
     anything runs at all, board and meter apart.
     """
@@ -30,6 +30,7 @@ class Foreseen:
     course: Course
     figures: Mapping[str, Figure]
     full: Figure | None
+    charged: bool
     dark: Mapping[str, Figure]
     inside: Figure
     cures: Mapping[str, tuple[Remedy, ...]]
@@ -39,7 +40,7 @@ class Foreseen:
 def judge_days(seen: Foreseen) -> Iterator[Check]:
     """Every check of one season; where nothing runs, nothing is said to hold."""
     if not seen.works:
-        for id in ("bench.trip", "bench.dark", "bench.hiccup", "bench.refill", "bench.cell-heat", "bench.inside-heat"):
+        for id in ("bench.trip", "bench.dark", "bench.hiccup", "charging.window", "bench.cell-heat", "bench.inside-heat"):
             yield not_yet(id, seen.place, "a load that runs")
         return
     yield from nothing_trips(seen)
@@ -151,7 +152,7 @@ def nothing_hiccups(seen: Foreseen) -> Iterator[Check]:
     yield at_most("bench.hiccup", seen.place, times, none, fault)
 
 
-@judges("bench.refill", "full again", MEND)
+@judges("charging.window", "full again", MEND)
 def full_again(seen: Foreseen) -> Iterator[Check]:
     """After the last hours at the charger it is as full as its daily window says.
 
@@ -160,6 +161,9 @@ def full_again(seen: Foreseen) -> Iterator[Check]:
     charge, full = seen.figures["last_charge"], seen.full
     if full is None:
         return
+    if not seen.charged:
+        yield not_yet("charging.window", seen.place, "what charges it")
+        return
 
     def fault() -> Fault:
         return mend(
@@ -167,10 +171,10 @@ def full_again(seen: Foreseen) -> Iterator[Check]:
             f"{because(seen.course, 'lock')}",
             "Each day then begins with less than the one before.",
             {"s": charge, "s_full": full},
-            seen.cures.get("bench.refill", ()),
+            seen.cures.get("charging.window", ()),
         )
 
-    yield at_least("bench.refill", seen.place, charge, full, fault, slack=0.005)
+    yield at_least("charging.window", seen.place, charge, full, fault, slack=0.005)
 
 
 @judges("bench.cell-heat", "cells in the heat", STOP)

@@ -616,6 +616,114 @@ def prices() -> dict[str, Price]:
     }
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class SetPoint(Row):
+    """How a chemistry is charged for a goal, by the cell at 25 °C: V while it absorbs, V at which it is held (None: not at all), the
+    current at which it ends (C), the longest time at that voltage (h), the rested V from which it is charged again."""
+
+    absorb_v: float
+    float_v: float | None
+    tail: float
+    absorb_h: float
+    recharge_v: float
+
+
+@cache
+def set_points() -> dict[tuple[str, str], SetPoint]:
+    """Set points by chemistry and goal."""
+    labels = {key: row.label for key, row in chemistries().items()}
+    return {
+        (row["chemistry"], row["goal"]): SetPoint(
+            f"{row['chemistry']}-{row['goal']}",
+            f"{labels[row['chemistry']]}, {row['goal']}",
+            row_basis(row),
+            float(row["absorb_v"]),
+            optional(row["float_v"]),
+            *(float(row[name]) for name in ("tail", "absorb_h", "recharge_v")),
+        )
+        for row in read_table("set_points")
+    }
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ChargerClass(Row):
+    """Mains chargers up to an output in W: efficiency and power factor."""
+
+    up_to_w: float
+    efficiency: float
+    power_factor: float
+
+
+@cache
+def charger_classes() -> tuple[ChargerClass, ...]:
+    """Classes of mains chargers, smallest first."""
+    names = ("up_to_w", "efficiency", "power_factor")
+    return tuple(
+        ChargerClass(row["key"], row["label"], row_basis(row), *(float(row[name]) for name in names))
+        for row in read_table("chargers")
+    )
+
+
+def charger_class(output_w: float) -> ChargerClass:
+    """The class of a mains charger of so many W, or the largest there is."""
+    return next((c for c in charger_classes() if output_w <= c.up_to_w), charger_classes()[-1])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PanelType(Row):
+    """A generic solar panel by its sheet, at 25 °C and 1000 W/m²: W, V, A; `beta` and `gamma` are what open voltage and power
+    change by for each K, as shares; `max_fuse_a` the greatest fuse that a string of it stands."""
+
+    cells: int
+    watts: float
+    voc_v: float
+    vmp_v: float
+    isc_a: float
+    imp_a: float
+    beta: float
+    gamma: float
+    max_fuse_a: float
+
+
+@cache
+def panel_types() -> dict[str, PanelType]:
+    """Generic solar panels by key, smallest first."""
+    names = ("watts", "voc_v", "vmp_v", "isc_a", "imp_a", "beta", "gamma", "max_fuse_a")
+    return {
+        row["key"]: PanelType(row["key"], row["label"], row_basis(row), int(row["cells"]), *(float(row[name]) for name in names))
+        for row in read_table("panels")
+    }
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ControllerType(Row):
+    """A generic solar controller: greatest voltage of the array (V), output (A), battery voltage classes, own draw (W)."""
+
+    type: str
+    max_v: float
+    amps: float
+    batteries_v: tuple[float, ...]
+    own_w: float
+
+
+@cache
+def controller_types() -> dict[str, ControllerType]:
+    """Generic solar controllers by key, the smallest of each type first."""
+    return {
+        row["key"]: ControllerType(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            row["type"],
+            float(row["max_v"]),
+            float(row["amps"]),
+            numbers(row["batteries_v"]),
+            float(row["own_w"]),
+        )
+        for row in read_table("controllers")
+    }
+
+
 @cache
 def _assumptions() -> dict[str, dict[str, Any]]:
     return {row["key"]: {**row, "number": float(row["value"]), "made": row_basis(row)} for row in read_table("assumptions")}

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Lane, LeadAcid, LoadDraw
+from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Feed, Lane, LeadAcid, LoadDraw, Plan
 
 HOUR_S = 3600.0
 PASSES, CONVERTS, INVERTS = 0, 1, 2
@@ -17,19 +17,23 @@ Records = Any
 
 BANK = np.dtype(
     [
-        *((name, "i8") for name in ("curve_0", "curve_1", "cell_0", "cell_1", "group_0", "group_1", "part_0", "part_1")),
+        *(
+            (name, "i8")
+            for name in ("curve_0", "curve_1", "cell_0", "cell_1", "group_0", "group_1", "part_0", "part_1", "feed_0", "feed_1")
+        ),
         *((name, "f8") for name in ("capacity_ah", "ohm", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k")),
         *((name, "f8") for name in ("peukert", "rated_a", "recovery_s", "acceptance", "polar_s")),
         ("board", "?"),
         *((name, "f8") for name in ("cell_min_v", "release_v", "cell_max_v", "continuous_a", "burst_a", "burst_s")),
         *((name, "f8") for name in ("charge_a", "delay_s", "restart_s", "lock_below_c", "lock_above_c", "charge_min_c")),
-        *((name, "f8") for name in ("charger_a", "full_v", "end_a")),
         # state: `bound` is the charge that a high rate leaves behind, a share; `polar` how far lead is polarised, 0 to 1; `heat` the board's over-current, 1 where it opens
         *(
             (name, "f8")
             for name in ("charge", "bound", "polar", "late_v", "temperature_c", "heat", "under_s", "wait_s", "over_s", "bar_s")
         ),
         *((name, "i8") for name in ("open", "filling", "barred", "drops", "unders", "trips", "hiccups")),
+        # what its sources would do now: the greatest voltage that one of them holds at the posts, and where that one ends, A
+        *((name, "f8") for name in ("full_v", "end_a")),
         # what follows from it: A from the bank (negative: into it), A of the loads, V at the posts, open-circuit V as it counts now
         *((name, "f8") for name in ("capacity", "r0", "r1", "amps", "load_a", "post_v", "emf", "rest_v", "fed", "area")),
     ],
@@ -52,6 +56,23 @@ PART = np.dtype(
     ],
     align=True,
 )
+FEED = np.dtype(
+    [
+        *((name, "i8") for name in ("bank", "part", "ends")),
+        ("plugged", "?"),
+        *(
+            (name, "f8")
+            for name in ("current_a", "set_v", "float_v", "threshold_v", "ohm", "end_a", "absorb_s", "recharge_v", "inside")
+        ),
+        # state: whether it may give and how many W, whether it has held its voltage since it began to fill, what it can still give
+        *((name, "?") for name in ("on", "knee")),
+        ("stage", "i8"),
+        *((name, "f8") for name in ("watts", "at_v_s", "left_wh", "given_wh")),
+        # what follows from it: V that it would hold at the posts (0: it gives nothing), A that it gives
+        *((name, "f8") for name in ("target_v", "amps")),
+    ],
+    align=True,
+)
 AIR = np.dtype([(name, "f8") for name in ("outside_c", "box_w_k", "box_j_k", "inside_c", "bank_w_k")], align=True)
 PLAN = np.dtype([(name, "f8") for name in ("begin_s", "end_s", "period_s", "away_s")], align=True)
 
@@ -62,6 +83,7 @@ class Arrays:
 
     banks: Records
     parts: Records
+    feeds: Records
     air: Records
     plan: Records
     curves: Records
@@ -70,9 +92,9 @@ class Arrays:
     cold: Records
     change_s: Records
     change_what: Records
-    """a load, or -1 less the part that is switched"""
+    """a load, one of the sources that come after the loads, or -1 less the part that is switched"""
     change_w: Records
-    """W of the load from then on; 1 or 0 of a part switched on or off"""
+    """W of the load from then on, W that a source may give; 1 or 0 of a part switched on or off"""
     load_part: Records
     load_taken: Records
     load_law: Records
@@ -122,8 +144,36 @@ def fill_bank(record: Records, bank: CellBank, charge: float, outside_c: float) 
     record.board, board = bank.board is not None, bank.board or NO_BOARD
     for name in BoardLimits.__slots__:
         setattr(record, name, getattr(board, name))
-    record.charger_a, record.full_v, record.end_a = bank.charger.current_a, bank.charger.full_v, bank.charger.end_a
     record.charge, record.temperature_c = charge, outside_c
+
+
+ENDS = {"its current": 0, "pack current": 1, "time": 2, "never": 3}
+"""What ends the filling of a source: as in the equations."""
+LEAST_OHM = 1e-5
+"""No source holds its voltage more stiffly than behind so many Ω: it keeps the equations well posed."""
+
+
+def fill_feed(record: Records, feed: Feed) -> None:
+    """Parameters and first state of a source: it gives nothing until its hours begin."""
+    record.bank, record.part, record.ends = feed.bank, -1 if feed.part is None else feed.part, ENDS[feed.ends]
+    record.plugged = feed.hours is None
+    for name in ("current_a", "set_v", "float_v", "threshold_v", "end_a", "absorb_s", "recharge_v", "inside"):
+        setattr(record, name, getattr(feed, name))
+    record.ohm, record.left_wh = max(feed.ohm, LEAST_OHM), feed.holds_wh
+
+
+def feed_edges(feed: Feed, plan: Plan) -> tuple[Records, Records]:
+    """Times in s and W from then on of a source over a whole run; a day's hours repeat, and what lasts over midnight goes on."""
+    times, watts, was = [], [], 0.0
+    for day in range(int(plan.end_h // 24) + 1):
+        edges = sorted({0.0, *(hour for begin, end, _ in feed.hours or () for hour in (begin, end) if hour < 24)})
+        for edge in edges:
+            now = sum(power for begin, end, power in feed.hours or () if begin <= edge < end)
+            if now != was:
+                times.append((day * 24 + edge) * HOUR_S)
+                watts.append(now)
+                was = now
+    return np.array(times), np.array(watts)
 
 
 def fill_part(record: Records, part: Branch) -> None:
@@ -190,6 +240,11 @@ def schedule(lane: Lane) -> tuple[Records, Records, Records]:
 
     for i, load in enumerate(lane.loads):
         enter(i, *load_edges(load))
+    for f, feed in enumerate(lane.feeds):
+        at, to = feed_edges(feed, plan)
+        times.append(at)
+        whats.append(np.full(len(at), len(lane.loads) + f, np.int64))
+        values.append(to)
     for i, spans in switched_parts(lane).items():
         edges = sorted({edge for span in spans for edge in span})
         on = [float(any(a <= edge < b for a, b in spans)) for edge in edges]
@@ -219,6 +274,11 @@ def arrays_of(lane: Lane) -> Arrays:
         record.curve_1, record.cell_1, record.group_1 = len(curves), len(cells), len(groups)
         mine = [n for n, part in enumerate(lane.parts) if part.bank == i]
         record.part_0, record.part_1 = (mine[0], mine[-1] + 1) if mine else (0, 0)
+        its = [n for n, feed in enumerate(lane.feeds) if feed.bank == i]
+        record.feed_0, record.feed_1 = (its[0], its[-1] + 1) if its else (0, 0)
+    feeds = records(FEED, len(lane.feeds))
+    for n, feed in enumerate(lane.feeds):
+        fill_feed(feeds[n], feed)
     for n, part in enumerate(lane.parts):
         fill_part(parts[n], part)
     air, plan = records(AIR, 1), records(PLAN, 1)
@@ -231,6 +291,7 @@ def arrays_of(lane: Lane) -> Arrays:
     return Arrays(
         banks,
         parts,
+        feeds,
         air,
         plan,
         np.array(curves),

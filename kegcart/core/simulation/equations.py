@@ -21,10 +21,22 @@ PASSES, CONVERTS, INVERTS = 0, 1, 2
 POWER, RESISTANCE, CURRENT = 0, 1, 2
 OFF, FILLING, HOLDING = 0, 1, 2
 SHUT, UNDER_VOLTAGE, OVER_CURRENT, EMPTY = 0, 1, 2, 3
-FREE, TOO_COLD, TOO_HOT, TOO_MUCH = 0, 1, 2, 3
+FREE, TOO_COLD, TOO_HOT, TOO_MUCH, BY_BOARD = 0, 1, 2, 3, 4
+OWN_CURRENT, BANK_CURRENT, BY_TIME, NOTHING = 0, 1, 2, 3
 # What happens, as it is noted.
 CUT_OFF, RESTARTED, TRIPPED, BOARD_UNDER, BOARD_OVER, BOARD_SHUT, PLUGGED, UNPLUGGED = 1, 2, 3, 4, 5, 6, 7, 8
-FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL = 9, 10, 11, 12, 13, 14, 15, 16, 17
+FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL, KNEE = (
+    9,
+    10,
+    11,
+    12,
+    13,
+    14,
+    15,
+    16,
+    17,
+    18,
+)
 # What the account holds, Wh.
 CHEMICAL, CHARGED_WH, DELIVERED, IN_INVERTERS, IN_CONVERTERS, STANDING, IN_BANKS, IN_WIRING = 0, 1, 2, 3, 4, 5, 6, 7
 # Columns of a row of the series: these (the heat is that of the step before), then for each bank its charge, voltage, current and temperature.
@@ -56,6 +68,9 @@ NEAR, NEAR_CHARGE = 1.04, 0.05
 TELLS = 3
 """So many drops of one device are told one by one; from then on they are counted."""
 MOST_EVENTS = 600
+AT_VOLTAGE = 0.995
+"""From this share of its set point on a source is at it."""
+BISECTIONS = 30
 
 
 @equation
@@ -222,44 +237,139 @@ def draw(bank: Records, parts: Records) -> float:
 
 
 @equation
-def meet(bank: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
-    """Voltage at the posts and current of the bank for what its tree draws.
+def reaches(parts: Records, through: int) -> bool:
+    """Whether nothing stands open between the posts and the part that a source comes in through."""
+    while through >= 0:
+        part = parts[through]
+        if not part.closed or not part.on or part.tripped:
+            return False
+        through = part.feed
+    return True
 
-        A charger gives its current, or less where it holds its voltage; the loads take theirs first, the rest flows in, as much as
-    lead accepts; near that its voltage climbs to the charger's. A bank that may not be filled still feeds what the charger cannot.
-        Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
+
+@equation
+def ready_feeds(bank: Records, feeds: Records, parts: Records) -> None:
+    """What each source of a bank would hold at the posts now, V (0: it gives nothing), and the bank's own state from that."""
+    bank.filling, bank.full_v, bank.end_a = OFF, 0.0, 0.0
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        feed.target_v = 0.0
+        if not feed.on or feed.watts <= 0 or feed.left_wh <= 0 or not reaches(parts, feed.part):
+            continue
+        volts = feed.set_v if feed.stage == FILLING else feed.float_v
+        if volts > feed.threshold_v:
+            feed.target_v = volts - feed.threshold_v
+        if feed.stage == FILLING:
+            bank.filling = FILLING
+        elif bank.filling == OFF:
+            bank.filling = HOLDING
+        if feed.target_v > bank.full_v:
+            bank.full_v, bank.end_a = feed.target_v, feed.end_a
+
+
+@equation
+def most_of(feed: Records, volts: float) -> float:
+    """What a source gives at most into posts at so many V, A: its current, or its power over its output's voltage."""
+    return min(feed.current_a, feed.watts / max(volts + feed.threshold_v, 1.0))
+
+
+@equation
+def offered(feed: Records, volts: float) -> float:
+    """What a source gives into posts at so many V, A: constant current, then constant voltage behind its way.
+
+    Source: Ohm's law over its cable and diode.
+    """
+    if feed.target_v <= volts:
+        return 0.0
+    return min((feed.target_v - volts) / feed.ohm, most_of(feed, volts))
+
+
+@equation
+def offered_together(bank: Records, feeds: Records, volts: float) -> float:
+    """What all sources of a bank give into its posts at so many V, A. Source: currents add at a node (Kirchhoff)."""
+    amps = 0.0
+    for f in range(bank.feed_0, bank.feed_1):
+        amps += offered(feeds[f], volts)
+    return amps
+
+
+@equation
+def settle_volts(bank: Records, feeds: Records, rest_v: float, ohm: float, low: float, high: float) -> float:
+    """The voltage between two at which the sources give what the loads take and what flows through `ohm` towards `rest_v`; found by
+    halving, then along the line through the last two.
+
+    Source: Kirchhoff's current law at the posts.
+    """
+    for _ in range(BISECTIONS):
+        middle = (low + high) / 2
+        if offered_together(bank, feeds, middle) - bank.load_a > (middle - rest_v) / ohm:
+            low = middle
+        else:
+            high = middle
+    over_low = offered_together(bank, feeds, low) - bank.load_a - (low - rest_v) / ohm
+    over_high = offered_together(bank, feeds, high) - bank.load_a - (high - rest_v) / ohm
+    if over_low - over_high <= 0:
+        return (low + high) / 2
+    return low + (high - low) * min(1.0, max(0.0, over_low / (over_low - over_high)))
+
+
+@equation
+def give(bank: Records, feeds: Records, volts: float, total_a: float) -> None:
+    """Share a current among the sources of a bank as they offer it at so many V."""
+    able = offered_together(bank, feeds, volts)
+    for f in range(bank.feed_0, bank.feed_1):
+        feeds[f].amps = offered(feeds[f], volts) * total_a / able if able > 0 else 0.0
+
+
+@equation
+def meet(bank: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
+    """Voltage at the posts and current of the bank for what its tree draws and its sources give.
+
+    The loads take theirs first, the rest flows in, as much as lead accepts; near that its voltage climbs to the source's. A bank
+    that may not be filled still feeds what the sources cannot.
+    Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
     """
     rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
     bank.rest_v = between(charge, curves, bank.curve_0, bank.curve_1, 1)
-    bank.emf = rest
-    if bank.open != SHUT:
-        bank.amps, bank.post_v = 0.0, rest - late_v
+    bank.emf, base = rest, rest - late_v
+    if bank.open != SHUT or bank.filling == OFF:
+        bank.amps = bank.load_a if bank.open == SHUT else 0.0
+        bank.post_v = base - bank.r0 * bank.amps
+        give(bank, feeds, base, 0.0)
         return
-    spare = bank.charger_a - bank.load_a if bank.filling != OFF else -bank.load_a
-    if spare <= 0 or bank.filling != FILLING or bank.barred != FREE:
-        bank.amps = max(0.0, -spare)
-        bank.post_v = rest - late_v - bank.r0 * bank.amps
+    given = offered_together(bank, feeds, base)
+    if given <= bank.load_a:
+        bank.post_v = settle_volts(bank, feeds, base, bank.r0, base - bank.r0 * bank.load_a, base)
+        bank.amps = (base - bank.post_v) / bank.r0
+        give(bank, feeds, bank.post_v, max(0.0, bank.load_a - bank.amps))
         return
     fill = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2)
-    held = max(0.0, (bank.full_v - fill + late_v) / bank.r0)
-    accepted = bank.acceptance * max(0.0, 1 - charge) * bank.capacity
-    into = min(spare, held, accepted)
-    bank.emf, bank.amps = fill, -into
-    bank.post_v = fill - late_v + bank.r0 * into
+    top = fill - late_v
+    if bank.barred != FREE:  # nothing flows in: the posts of the sources rise until they give no more than is taken
+        top = max(top, bank.full_v)
+    if bank.barred != FREE or offered_together(bank, feeds, top) <= bank.load_a:
+        bank.amps, bank.post_v = 0.0, settle_volts(bank, feeds, base, inf, base, top)
+        give(bank, feeds, bank.post_v, bank.load_a)
+        return
+    volts = max(settle_volts(bank, feeds, top, bank.r0, top, max(top, bank.full_v)), top)
+    into = min((volts - top) / bank.r0, bank.acceptance * max(0.0, 1 - charge) * bank.capacity)
+    bank.emf, bank.amps, bank.post_v = fill, -into, top + bank.r0 * into
+    give(bank, feeds, bank.post_v, bank.load_a + into)
     if bank.polar > 0:
         bank.post_v += max(0.0, bank.full_v - bank.post_v) * bank.polar**2
 
 
 @equation
-def solve_at(bank: Records, parts: Records, charge: float, bound: float, late_v: float, curves: Records) -> bool:
+def solve_at(bank: Records, parts: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records) -> bool:
     """Solve a bank and its tree; whether all that is asked can be given (`fed` of it is)."""
     alive = bank.open == SHUT
-    meet(bank, charge, bound, late_v, curves)
+    ready_feeds(bank, feeds, parts)
+    meet(bank, feeds, charge, bound, late_v, curves)
     for _ in range(MOST_SWEEPS):
         moved = spread(bank, parts, alive)
         bank.load_a = draw(bank, parts) + (bank.own_w / bank.post_v if alive and bank.post_v > 0 else 0.0)
         before = bank.post_v
-        meet(bank, charge, bound, late_v, curves)
+        meet(bank, feeds, charge, bound, late_v, curves)
         if not bank.post_v > COLLAPSED * bank.emf:
             return False
         if max(moved, abs(bank.post_v - before)) < CLOSE_ENOUGH * bank.emf:
@@ -274,13 +384,13 @@ def solve_at(bank: Records, parts: Records, charge: float, bound: float, late_v:
 
 
 @equation
-def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
+def solve(bank: Records, parts: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
     """Voltages and currents at one moment. Where there is not that much power, a part of what is asked is given.
 
     Source: Ohm's and Kirchhoff's laws, settled by sweeps up and down the tree.
     """
     bank.fed = 1.0
-    if solve_at(bank, parts, charge, bound, late_v, curves):
+    if solve_at(bank, parts, feeds, charge, bound, late_v, curves):
         return
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):
@@ -288,7 +398,7 @@ def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: fl
         bank.load_a = 0.0
         for i in range(bank.part_0, bank.part_1):
             parts[i].amps = 0.0
-        if solve_at(bank, parts, charge, bound, late_v, curves):
+        if solve_at(bank, parts, feeds, charge, bound, late_v, curves):
             low = bank.fed
         else:
             high = bank.fed
@@ -296,7 +406,7 @@ def solve(bank: Records, parts: Records, charge: float, bound: float, late_v: fl
     bank.load_a = 0.0
     for i in range(bank.part_0, bank.part_1):
         parts[i].amps = 0.0
-    solve_at(bank, parts, charge, bound, late_v, curves)
+    solve_at(bank, parts, feeds, charge, bound, late_v, curves)
 
 
 @equation
@@ -381,7 +491,9 @@ def open_board(bank: Records, why: int) -> None:
 
 
 @equation
-def act_on_bank(bank: Records, which: int, cells: Records, groups: Records, events: Records, count: Records, t: float) -> bool:
+def act_on_bank(
+    bank: Records, which: int, feeds: Records, cells: Records, groups: Records, events: Records, count: Records, t: float
+) -> bool:
     """Open and close the board, or end what a bank without one gives; whether anything changed."""
     left = bank.charge - bank.bound
     low, high, group = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
@@ -398,8 +510,8 @@ def act_on_bank(bank: Records, which: int, cells: Records, groups: Records, even
             if bank.drops <= TELLS:
                 note(events, count, t, BOARD_UNDER if bank.board else RAN_EMPTY, which, bank.post_v, group, low)
             return True
-        if bank.board and bank.filling == FILLING and bank.amps < 0 and high > bank.cell_max_v:
-            bank.filling = HOLDING
+        if bank.board and bank.filling != OFF and bank.amps < 0 and high > bank.cell_max_v:
+            bank.barred = BY_BOARD
             note(events, count, t, BOARD_FULL, which, bank.post_v, bank.charge, high)
             return True
         return False
@@ -412,9 +524,66 @@ def act_on_bank(bank: Records, which: int, cells: Records, groups: Records, even
 
 
 @equation
-def act_on_charge(bank: Records, which: int, events: Records, count: Records, t: float) -> bool:
+def is_at_its_voltage(bank: Records, feed: Records) -> bool:
+    """Whether a source holds its voltage and gives less than it could; lead that accepts no more climbs to it within minutes."""
+    if feed.target_v <= 0 or bank.open != SHUT or bank.barred != FREE:
+        return False
+    there = bank.post_v + feed.amps * feed.ohm >= AT_VOLTAGE * feed.target_v
+    return there and feed.amps < most_of(feed, bank.post_v) * (1 - 1e-9)
+
+
+@equation
+def is_done(bank: Records, feed: Records) -> bool:
+    """Whether what ends a source's filling has come: a full bank, its tail, its time."""
+    if bank.charge >= 1 - 1e-9:
+        return True
+    if feed.ends == NOTHING:
+        return False
+    if feed.at_v_s >= feed.absorb_s - 1e-9:
+        return True
+    if feed.ends == BY_TIME or not is_at_its_voltage(bank, feed):
+        return False
+    return feed.amps <= feed.end_a if feed.ends == OWN_CURRENT else -bank.amps <= feed.end_a
+
+
+@equation
+def has_sunk(bank: Records, feed: Records) -> bool:
+    """Whether the voltage has fallen so far that a source which holds fills again."""
+    able = bank.filling != OFF and bank.open == SHUT and bank.barred == FREE
+    return able and feed.on and feed.stage == HOLDING and bank.post_v < feed.recharge_v
+
+
+@equation
+def act_on_feeds(bank: Records, which: int, parts: Records, feeds: Records, events: Records, count: Records, t: float) -> bool:
+    """End what is done, and fill again what has been emptied; whether anything changed."""
+    changed, filling = False, 0
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        if feed.target_v <= 0 and feed.stage == FILLING:
+            continue
+        if feed.stage == HOLDING:
+            if has_sunk(bank, feed):
+                feed.stage, feed.at_v_s, feed.knee = FILLING, 0.0, False
+                changed = True
+            continue
+        if not feed.knee and is_at_its_voltage(bank, feed) and bank.charge < 1 - 1e-9:
+            feed.knee = True
+            note(events, count, t, KNEE, f, bank.charge, bank.post_v, 0.0)
+        if is_done(bank, feed):
+            feed.stage = HOLDING
+            changed = True
+        else:
+            filling += 1
+    if changed and filling == 0 and bank.filling == FILLING:
+        note(events, count, t, FULL if bank.charge >= 1 - 1e-9 else CHARGED, which, bank.charge, 0.0, 0.0)
+    return changed
+
+
+@equation
+def act_on_charge(bank: Records, which: int, parts: Records, feeds: Records, events: Records, count: Records, t: float) -> bool:
     """Lock and free the charge by temperature and current, and end it; whether anything changed."""
-    if bank.filling == OFF:
+    if bank.filling == OFF:  # nothing charges it: there is nothing to bar
+        bank.barred, bank.over_s, bank.bar_s = FREE, 0.0, 0.0
         return False
     if bank.barred == TOO_COLD or bank.barred == TOO_HOT:
         inside = bank.lock_below_c + LOCK_BAND_K <= bank.temperature_c <= bank.lock_above_c - LOCK_BAND_K
@@ -427,6 +596,12 @@ def act_on_charge(bank: Records, which: int, events: Records, count: Records, t:
         bank.barred = TOO_COLD if cold else TOO_HOT
         note(events, count, t, LOCKED_COLD if cold else LOCKED_HOT, which, bank.temperature_c, 0.0, 0.0)
         return True
+    if bank.barred == BY_BOARD:
+        for f in range(bank.feed_0, bank.feed_1):
+            if feeds[f].on and bank.post_v < feeds[f].recharge_v:
+                bank.barred = FREE
+                return True
+        return False
     if bank.barred == TOO_MUCH:
         if bank.bar_s < bank.restart_s - 1e-9:
             return False
@@ -441,24 +616,14 @@ def act_on_charge(bank: Records, which: int, events: Records, count: Records, t:
         if bank.drops <= TELLS:
             note(events, count, t, BARRED, which, -bank.amps, bank.charge_a, 0.0)
         return True
-    if bank.filling == HOLDING:
-        if bank.charge < 0.95 and bank.amps > 0:
-            bank.filling = FILLING
-            return True
-        return False
-    tapers = bank.open == SHUT and bank.charger_a - bank.load_a > max(0.0, -bank.amps) + 1e-9
-    ended = tapers and -bank.amps <= bank.end_a
-    if bank.charge >= 1 - 1e-9 or ended:
-        bank.filling = HOLDING
-        note(events, count, t, FULL if bank.charge >= 1 - 1e-9 else CHARGED, which, bank.charge, 0.0, 0.0)
-        return True
-    return False
+    return act_on_feeds(bank, which, parts, feeds, events, count, t)
 
 
 @equation
 def act(
     banks: Records,
     parts: Records,
+    feeds: Records,
     curves: Records,
     cells: Records,
     groups: Records,
@@ -471,22 +636,22 @@ def act(
     acted = False
     for b in range(len(banks)):
         bank = banks[b]
-        solve(bank, parts, bank.charge, bank.bound, bank.late_v, curves)
+        solve(bank, parts, feeds, bank.charge, bank.bound, bank.late_v, curves)
         for _ in range(2 * (bank.part_1 - bank.part_0) + 8):
             changed = (
-                act_on_bank(bank, b, cells, groups, events, count, t)
-                or act_on_charge(bank, b, events, count, t)
+                act_on_bank(bank, b, feeds, cells, groups, events, count, t)
+                or act_on_charge(bank, b, parts, feeds, events, count, t)
                 or act_on_parts(bank, parts, inside_c, events, count, t)
             )
             if not changed:
                 break
             acted = True
-            solve(bank, parts, bank.charge, bank.bound, bank.late_v, curves)
+            solve(bank, parts, feeds, bank.charge, bank.bound, bank.late_v, curves)
     return acted
 
 
 @equation
-def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt: float) -> float:
+def longest(bank: Records, parts: Records, feeds: Records, curves: Records, inside_c: float, dt: float) -> float:
     """The longest step, s, at the end of which no delay, overload or charge is overrun."""
     most = LARGEST_SHARE * bank.capacity * 3600
     if abs(bank.amps) * dt > most:
@@ -504,12 +669,18 @@ def longest(bank: Records, parts: Records, curves: Records, inside_c: float, dt:
         slope = climbs / (ahead - bank.charge)
         if slope > 0:
             moves = slope / (bank.capacity * 3600)
-            below = (bank.full_v - bank.post_v) / (2 * moves * -bank.amps)
+            below = max(0.0, bank.full_v - bank.post_v) / (2 * moves * -bank.amps)
             dt = min(dt, max(below, bank.r0 / (8 * moves), TOLERANCE_S))
             if below < TOLERANCE_S and -bank.amps > bank.end_a > 0:
                 dt = min(dt, max((bank.r0 + bank.r1) / moves * log(-bank.amps / bank.end_a), TOLERANCE_S))
     if bank.acceptance < inf and bank.amps < 0:
         dt = min(dt, bank.polar_s / 5)
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        if feed.stage == FILLING and feed.at_v_s < feed.absorb_s and is_at_its_voltage(bank, feed):
+            dt = min(dt, feed.absorb_s - feed.at_v_s)
+        if feed.amps > 0 and feed.left_wh < inf:
+            dt = min(dt, max(feed.left_wh * 3600 / (feed.amps * bank.post_v), SHORTEST_S))
     if bank.open == EMPTY and bank.charge > LEAST_BACK and bank.charge - bank.bound < LEAST_BACK:
         dt = min(dt, max(bank.recovery_s * log(bank.bound / (bank.charge - LEAST_BACK)), TOLERANCE_S))
     if bank.board:
@@ -547,11 +718,14 @@ def board_is_under(bank: Records, cells: Records, groups: Records, charge: float
 
 
 @equation
-def is_near(bank: Records, parts: Records, cells: Records, groups: Records) -> bool:
+def is_near(bank: Records, parts: Records, feeds: Records, cells: Records, groups: Records) -> bool:
     """Whether a voltage stands so near a cut-off, or may so soon be back above one, that a step may overrun it."""
     left = bank.charge - bank.bound
     if left < NEAR_CHARGE:
         return True
+    for f in range(bank.feed_0, bank.feed_1):
+        if feeds[f].on and feeds[f].stage == HOLDING and bank.post_v < NEAR * feeds[f].recharge_v:
+            return True
     if bank.board and bank.amps > 0:
         low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
         if low < NEAR * bank.cell_min_v:
@@ -564,11 +738,16 @@ def is_near(bank: Records, parts: Records, cells: Records, groups: Records) -> b
 
 
 @equation
-def overruns(bank: Records, parts: Records, cells: Records, groups: Records, charge: float, bound: float, late_v: float) -> bool:
+def overruns(
+    bank: Records, parts: Records, feeds: Records, cells: Records, groups: Records, charge: float, bound: float, late_v: float
+) -> bool:
     """Whether, solved for the end of a step, a voltage has passed a cut-off, or a restart, that it had not at its beginning."""
     left = charge - bound
     if left <= 0 and bank.amps > 0:
         return True
+    for f in range(bank.feed_0, bank.feed_1):
+        if has_sunk(bank, feeds[f]):
+            return True
     if bank.board and bank.under_s == 0 and bank.amps > 0:
         low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + late_v)
         if low < bank.cell_min_v:
@@ -585,8 +764,14 @@ def overruns(bank: Records, parts: Records, cells: Records, groups: Records, cha
 
 
 @equation
-def carry_timers(bank: Records, parts: Records, cells: Records, groups: Records, inside_c: float, dt: float) -> None:
+def carry_timers(
+    bank: Records, parts: Records, feeds: Records, cells: Records, groups: Records, inside_c: float, dt: float
+) -> None:
     """Carry on delays and overloads over a step, by the state in its middle."""
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        if feed.stage == FILLING and is_at_its_voltage(bank, feed):
+            feed.at_v_s += dt
     if bank.board:
         bank.under_s = bank.under_s + dt if board_is_under(bank, cells, groups, bank.charge - bank.bound) else 0.0
         rate = overload_rate(bank.amps, bank.continuous_a, bank.burst_a, bank.burst_s)
@@ -653,15 +838,22 @@ def polar_after(bank: Records, dt: float) -> float:
 
 
 @equation
-def add_up(bank: Records, parts: Records, dt: float, account: Records, power: Records) -> float:
+def add_up(bank: Records, parts: Records, feeds: Records, dt: float, account: Records, power: Records) -> float:
     """Enter a step's energies in the account, Wh; returns the heat in W that goes into the air inside.
 
     power: W delivered, set for the series. Source: conservation of energy; losses are I²R (Joule) and what devices take beside
     their output.
     """
     hours, heat = dt / 3600, 0.0
-    charger_w = (bank.load_a - bank.amps) * bank.post_v if bank.filling != OFF and bank.open == SHUT else 0.0
-    account[CHARGED_WH] += max(0.0, charger_w) * hours
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        lost = feed.amps * (feed.amps * feed.ohm + feed.threshold_v)
+        out = feed.amps * bank.post_v + lost
+        account[CHARGED_WH] += out * hours
+        account[IN_WIRING] += lost * hours
+        feed.given_wh += out * hours
+        feed.left_wh -= out * hours
+        heat += lost + out * feed.inside
     if bank.open == SHUT:
         account[STANDING] += bank.own_w * hours
         heat += bank.own_w
@@ -731,8 +923,8 @@ def tell_again(banks: Records, parts: Records, events: Records, count: Records, 
 
 
 @equation
-def plug(banks: Records, parts: Records, charging: bool, events: Records, count: Records, t: float) -> None:
-    """Plug in or unplug. A charger at its posts closes a board that was open for want of charge, and who plugs it in resets what has tripped."""
+def plug(banks: Records, parts: Records, feeds: Records, charging: bool, events: Records, count: Records, t: float) -> None:
+    """Plug in or unplug: who plugs it in resets what has tripped; the sources that wait for it begin, or end."""
     if charging:
         tell_again(banks, parts, events, count, t)
         note(events, count, t, PLUGGED, 0, 0.0, 0.0, 0.0)
@@ -740,13 +932,24 @@ def plug(banks: Records, parts: Records, charging: bool, events: Records, count:
             parts[i].tripped = False
     else:
         note(events, count, t, UNPLUGGED, 0, banks[0].charge, 0.0, 0.0)
-    for b in range(len(banks)):
-        bank = banks[b]
-        bank.filling = FILLING if charging else OFF
-        bank.barred, bank.over_s, bank.bar_s = FREE, 0.0, 0.0
-        if charging and bank.open != SHUT:
-            bank.open, bank.wait_s = SHUT, 0.0
-            note(events, count, t, BOARD_SHUT, b, bank.emf, 0.0, 0.0)
+    for f in range(len(feeds)):
+        if feeds[f].plugged:
+            turn(banks, feeds[f], inf if charging else 0.0, events, count, t)
+
+
+@equation
+def turn(banks: Records, feed: Records, watts: float, events: Records, count: Records, t: float) -> None:
+    """Let a source give so many W from now on. One that begins fills anew, and closes a board that was open for want of charge."""
+    was = feed.on
+    feed.on, feed.watts = watts > 0, watts
+    if not feed.on or was:
+        return
+    feed.stage, feed.at_v_s, feed.knee = FILLING, 0.0, False
+    bank = banks[feed.bank]
+    bank.barred, bank.over_s, bank.bar_s = FREE, 0.0, 0.0
+    if bank.open != SHUT:
+        bank.open, bank.wait_s = SHUT, 0.0
+        note(events, count, t, BOARD_SHUT, feed.bank, bank.emf, 0.0, 0.0)
 
 
 @equation
@@ -778,9 +981,9 @@ def delivered_now(banks: Records, parts: Records) -> float:
 
 
 @equation
-def fitting(bank: Records, parts: Records, curves: Records, cells: Records, groups: Records, dt: float) -> float:
+def fitting(bank: Records, parts: Records, feeds: Records, curves: Records, cells: Records, groups: Records, dt: float) -> float:
     """So much of a step, s, that no cut-off is overrun in it by more than the tolerance."""
-    if bank.open != SHUT or not is_near(bank, parts, cells, groups):
+    if bank.open != SHUT or not is_near(bank, parts, feeds, cells, groups):
         return dt
     amps, left, bound, late_v, polar = bank.amps, bank.charge, bank.bound, bank.late_v, bank.polar
     while dt > TOLERANCE_S:
@@ -788,8 +991,8 @@ def fitting(bank: Records, parts: Records, curves: Records, cells: Records, grou
         bank.polar = polar_after(bank, dt)
         late, _ = mean_late(bank, late_v, amps, dt)
         charge, held = charge_after(bank, left, amps, dt), bound_after(bank, bound, amps, dt)
-        solve(bank, parts, charge, held, late, curves)
-        if not overruns(bank, parts, cells, groups, charge, held, late):
+        solve(bank, parts, feeds, charge, held, late, curves)
+        if not overruns(bank, parts, feeds, cells, groups, charge, held, late):
             break
         dt = max(dt / 2, TOLERANCE_S)
     bank.amps, bank.polar = amps, polar
@@ -800,6 +1003,7 @@ def fitting(bank: Records, parts: Records, curves: Records, cells: Records, grou
 def carry_bank(
     bank: Records,
     parts: Records,
+    feeds: Records,
     curves: Records,
     cells: Records,
     groups: Records,
@@ -812,12 +1016,14 @@ def carry_bank(
 
     Charge at the middle of the step and the mean of the late drop stand for it: the account of energy then closes to second order.
     """
-    amps = bank.amps
+    amps, polar = bank.amps, bank.polar
     _, mean = mean_late(bank, bank.late_v, amps, dt)
     middle, held = charge_after(bank, bank.charge, amps, dt / 2), bound_after(bank, bank.bound, amps, dt / 2)
-    solve(bank, parts, middle, held, mean, curves)
-    carry_timers(bank, parts, cells, groups, inside_c, dt)
-    tree_w = add_up(bank, parts, dt, account, power)
+    bank.polar = polar_after(bank, dt / 2)
+    solve(bank, parts, feeds, middle, held, mean, curves)
+    bank.polar = polar
+    carry_timers(bank, parts, feeds, cells, groups, inside_c, dt)
+    tree_w = add_up(bank, parts, feeds, dt, account, power)
     amps = bank.amps
     stored_w = bank.rest_v * (amps if amps > 0 else amps * bank.coulombic)
     own_w = stored_w - amps * bank.post_v
@@ -834,12 +1040,25 @@ def carry_bank(
 
 @equation
 def switch(
-    parts: Records, change_s: Records, change_what: Records, change_w: Records, index: int, t: float, watts: Records
+    banks: Records,
+    parts: Records,
+    feeds: Records,
+    change_s: Records,
+    change_what: Records,
+    change_w: Records,
+    index: int,
+    t: float,
+    watts: Records,
+    events: Records,
+    count: Records,
 ) -> int:
-    """Bring loads and switched parts up to a moment; returns the next change to come."""
+    """Bring loads, switched parts and sources up to a moment; returns the next change to come."""
+    loads = len(watts)
     while index < len(change_s) and change_s[index] <= t + HAIR_S:
         what = change_what[index]
-        if what >= 0:
+        if what >= loads:
+            turn(banks, feeds[what - loads], change_w[index], events, count, t)
+        elif what >= 0:
             watts[what] = change_w[index]
         else:
             part = parts[-1 - what]
@@ -854,6 +1073,7 @@ def switch(
 def run(
     banks: Records,
     parts: Records,
+    feeds: Records,
     air_of: Records,
     plan_of: Records,
     curves: Records,
@@ -893,16 +1113,16 @@ def run(
     extremes[many, 0] = air.inside_c
     while t < plan.end_s - HAIR_S:
         was = index
-        index = switch(parts, change_s, change_what, change_w, index, t, watts)
+        index = switch(banks, parts, feeds, change_s, change_what, change_w, index, t, watts, events, count)
         if index != was or t == plan.begin_s:
             share_loads(parts, load_part, load_taken, load_law, load_v, load_va, load_w, watts)
             changed_s = t
         since = (t - plan.begin_s + HAIR_S) % plan.period_s
         if (plan.away_s < plan.period_s and since >= plan.away_s) != charging:
             charging = not charging
-            plug(banks, parts, charging, events, count, t)
+            plug(banks, parts, feeds, charging, events, count, t)
             changed_s = t
-        if act(banks, parts, curves, cells, groups, air.inside_c, events, count, t):
+        if act(banks, parts, feeds, curves, cells, groups, air.inside_c, events, count, t):
             changed_s = t
         if keep:
             rows = keep_row(rows, kept, t, air, banks, delivered_now(banks, parts), warmth)
@@ -915,14 +1135,14 @@ def run(
             if banks[b].open == SHUT:
                 extremes[b, 1] = min(extremes[b, 1], banks[b].post_v)
             if step_s <= 0:
-                dt = longest(banks[b], parts, curves, air.inside_c, dt)
+                dt = longest(banks[b], parts, feeds, curves, air.inside_c, dt)
         for b in range(many):
             if step_s <= 0:
-                dt = fitting(banks[b], parts, curves, cells, groups, dt)
+                dt = fitting(banks[b], parts, feeds, curves, cells, groups, dt)
         heat = power[0] = 0.0
         for b in range(many):
             bank = banks[b]
-            tree_w, bank_w[b] = carry_bank(bank, parts, curves, cells, groups, air.inside_c, dt, account, power)
+            tree_w, bank_w[b] = carry_bank(bank, parts, feeds, curves, cells, groups, air.inside_c, dt, account, power)
             heat += tree_w
             extremes[b, 0] = min(extremes[b, 0], bank.charge)
             extremes[b, 3] += dt if bank.amps < 0 and bank.temperature_c < bank.charge_min_c else 0.0

@@ -71,13 +71,35 @@ class LeadAcid:
     polar_s: float
 
 
-@dataclass(frozen=True, slots=True)
-class Charger:
-    """Constant current up to a voltage at the posts, until the current into the bank falls to `end_a`."""
+End = Literal["its current", "pack current", "time", "never"]
 
+
+@dataclass(frozen=True, slots=True)
+class Feed:
+    """A source that charges a bank: constant current up to a voltage at its own output, until what ends it.
+
+    part: through which it comes in (None: at the posts); it gives nothing while a part on the way is open. current_a: at most.
+    set_v: held at its output; float_v: once it is full (0: nothing is held). threshold_v, ohm: of a series diode and of its way to
+    the posts. ends: by which `end_a` it ends, and after `absorb_s` at its voltage at the latest. recharge_v: voltage at the posts
+    below which it fills again. hours: (from, to, W) of the day in which it may give; None: whenever the station is plugged in.
+    holds_wh: what it can give in all. inside: heat that it leaves in the box for each W that it gives.
+    """
+
+    name: str
+    bank: int
     current_a: float
-    full_v: float
+    set_v: float
     end_a: float
+    part: int | None = None
+    float_v: float = 0.0
+    threshold_v: float = 0.0
+    ohm: float = 0.0
+    ends: End = "pack current"
+    absorb_s: float = inf
+    recharge_v: float = 0.0
+    hours: tuple[tuple[float, float, float], ...] | None = None
+    holds_wh: float = inf
+    inside: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +122,6 @@ class CellBank:
     heat_j_k: float
     heat_w_k: float
     charge_min_c: float
-    charger: Charger
     board: BoardLimits | None = None
     lead: LeadAcid | None = None
 
@@ -213,7 +234,7 @@ class Plan:
 
 @dataclass(frozen=True, slots=True)
 class Lane:
-    """All that one run needs. `parts` stand with the one that feeds before what it feeds, the parts of a bank together.
+    """All that one run needs. `parts` stand with the one that feeds before what it feeds, the parts of a bank together; so do `feeds`.
 
     cold: rows of cell temperature, share of the capacity left, multiple of the resistance.
     """
@@ -224,3 +245,4 @@ class Lane:
     around: Surroundings
     plan: Plan
     cold: tuple[tuple[float, float, float], ...]
+    feeds: tuple[Feed, ...] = ()

@@ -48,6 +48,8 @@ class Course:
     events: list[Event]
     dark_h: list[float]
     """for each part the hours in which a load on it found no power"""
+    given_wh: list[float]
+    """what each source gave at its output"""
     chemical_wh: float
     charged_wh: float
     delivered_wh: float
@@ -56,6 +58,8 @@ class Course:
     standing_wh: float
     bank_loss_wh: float
     wiring_loss_wh: float
+    full_h: list[float]
+    """the hours at which the charge of the first bank ended, full or by its sources"""
     trips: int
     """how often something opened by overload, or a board stopped too great a charge"""
     hiccups: int

@@ -50,6 +50,14 @@ def in_words(row: list[float], lane: Lane) -> Event:
             return Event(hour, "charge", f"unplugged at {first * 100:.0f} %")
         case eq.FULL:
             return Event(hour, "charge", f"{bank.name} full" if many else "full", place)
+        case eq.KNEE:
+            feed = lane.feeds[place]
+            return Event(
+                hour,
+                "knee",
+                f"{feed.name} holds its voltage from {second:.1f} V at the posts, {first * 100:.0f} % charge",
+                feed.bank,
+            )
         case eq.CHARGED:
             return Event(hour, "charge", f"charging{of} ends at {first * 100:.0f} %", place)
         case eq.BOARD_FULL:
@@ -93,6 +101,7 @@ def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: 
         columns[eq.HEAT_W],
         [in_words(row, lane) for row in events.tolist()],
         [float(arrays.parts[i].dark_s) / 3600 for i in range(len(lane.parts))],
+        [float(arrays.feeds[f].given_wh) for f in range(len(lane.feeds))],
         wh[eq.CHEMICAL],
         wh[eq.CHARGED_WH],
         wh[eq.DELIVERED],
@@ -101,6 +110,7 @@ def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: 
         wh[eq.STANDING],
         wh[eq.IN_BANKS],
         wh[eq.IN_WIRING],
+        [row[0] / 3600 for row in events.tolist() if int(row[1]) in (eq.FULL, eq.CHARGED) and int(row[2]) == 0],
         int(arrays.banks.trips.sum() + arrays.parts.trips.sum()),
         int(arrays.banks.hiccups.sum() + arrays.parts.hiccups.sum()),
         float(extremes[-1, 0]),

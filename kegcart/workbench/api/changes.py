@@ -24,6 +24,7 @@ def changes(before: dict[str, Any], after: dict[str, Any]) -> dict[str, Any]:
         "verdict": new["verdict"],
         "next": new["next"],
         "begun": new["begun"],
+        "charging": new["charging"],
         "suits_12v": new["suits_12v"],
         "diagram": {
             **after["diagram"],

@@ -1,14 +1,18 @@
 """Reference lists for the screen, and the published schema of the file format."""
 
+from collections.abc import Iterable
 from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
+from pydantic import BaseModel
 
 from kegcart.core.catalogue import CATALOGUE
+from kegcart.core.charging.kinds import SOURCE_KINDS, SourceKind
+from kegcart.core.charging.kinds.solar import MOST_IN_SERIES
 from kegcart.core.design import Design
-from kegcart.core.document import choices, choices_at, models_in
+from kegcart.core.document import FieldWords, choices, choices_at, models_in
 from kegcart.core.electrical.protection import lists_by_voltage
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.pack.forms import FORMS
@@ -20,6 +24,7 @@ from kegcart.core.reference import (
     busbars,
     chemistries,
     connectors,
+    controller_types,
     families,
     inverter_classes,
     load_kinds,
@@ -31,6 +36,7 @@ from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 from kegcart.workbench.starts import STARTS
 
 router = Router(tags=["reference"])
+CHARGING_SIZES = ("charger", "vehicle-converter", "step-down", "wide-input")
 
 
 def option(value: str | float | bool, label: str) -> dict[str, Any]:
@@ -55,11 +61,23 @@ def lists() -> dict[str, list[dict[str, Any]]]:
         "inverter": [option(r, f"{r:g} W") for r in ratings],
         **{
             key: amps(sizes(key).sizes)
-            for key in ("switch", "shunt", "board", "converter", "fuse-block", "ac-breaker-120", "ac-breaker-230")
+            for key in (
+                "switch",
+                "shunt",
+                "board",
+                "converter",
+                "fuse-block",
+                "ac-breaker-120",
+                "ac-breaker-230",
+                *CHARGING_SIZES,
+            )
         },
         **{key: [option(v, f"{v:g} V") for v in sizes(key).sizes] for key in ("dc-voltage", "usb-voltage")},
         **{f"rating:{f.key}": amps(f.ratings_a) for f in families().values()},
     }
+    for kind in ("mppt", "pwm"):
+        out[f"controller:{kind}"] = [option(c.key, c.label) for c in controller_types().values() if c.type == kind]
+    out["in-series"] = [option(n, str(n)) for n in range(1, MOST_IN_SERIES + 1)]
     for supply in SUPPLIES:
         out[f"connector:{supply}"] = [option(c.key, c.label) for c in connectors().values() if supply in c.supplies]
     for model in dict.fromkeys(models_in(Design)):
@@ -69,6 +87,24 @@ def lists() -> dict[str, list[dict[str, Any]]]:
 
 def listed(options: tuple[tuple[str | float | bool, str], ...]) -> list[dict[str, Any]]:
     return [option(value, label) for value, label in options]
+
+
+def fields_of(model: type[BaseModel], fields: Iterable[FieldWords]) -> list[dict[str, Any]]:
+    """How the decisions of a kind are asked for, each with what it is chosen from."""
+    return [{**asdict(f), "options": listed(choices_at(model, f.field))} for f in fields]
+
+
+def source_kind(kind: SourceKind[Any]) -> dict[str, Any]:
+    """All that the screen asks of a kind of charging source."""
+    words = kind.facts.words
+    model: type[BaseModel] = kind.model
+    return {
+        "key": kind.key,
+        "title": words.title,
+        "add": words.add,
+        "first_name": words.first_name,
+        "fields": fields_of(model, kind.facts.fields),
+    }
 
 
 def part_kind(kind: Kind[Any]) -> dict[str, Any]:
@@ -84,7 +120,7 @@ def part_kind(kind: Kind[Any]) -> dict[str, Any]:
         "fed_by": sorted(facts.fed_by),
         "regulated": facts.regulated,
         "choices": [asdict(choice) for choice in facts.choices],
-        "fields": [{**asdict(f), "options": listed(choices_at(model, f.field))} for f in facts.fields],
+        "fields": fields_of(model, facts.fields),
         "has_negative": "negative" in kind.model.model_fields,
         "own": list(facts.own),
     }
@@ -101,6 +137,7 @@ def reference(request: HttpRequest) -> HttpResponse:
             "options": lists(),
             "kinds": kinds,
             "parts": [part_kind(kind) for kind in KINDS.values()],
+            "sources": [source_kind(kind) for kind in SOURCE_KINDS.values()],
             "cell_limits": {name: limits_of(name)["maximum"] for name in ("capacity_ah", "resistance_mohm", "resting_v")},
             "supplies": [
                 {"key": key, "short": facts.short, "label": facts.label, "means": facts.means, "outlet": facts.outlet}

@@ -172,6 +172,17 @@ class NextOut(Schema):
     place: str
 
 
+class SourceOut(Schema):
+    """A charging source: its kind, the hours of the day in which it gives, where it joins, what it charges."""
+
+    key: str
+    kind: str
+    hours: list[list[float]]
+    joins: Annotated[str | None, Field(description="the input or outlet that names it; null: none does")]
+    bank: Annotated[str, Field(description="`pack`, or the id of a further bank")]
+    by_the_clock: Annotated[bool, Field(description="whether it is known by the hour what it gives")]
+
+
 class AssessmentOut(Schema):
     figures: dict[str, FigureOut]
     findings: list[FindingOut]
@@ -179,6 +190,7 @@ class AssessmentOut(Schema):
     verdict: VerdictCounts
     next: NextOut
     begun: Annotated[list[Station], Field(description="the stations at which something was decided")]
+    charging: list[SourceOut]
     suits_12v: Annotated[list[str], Field(description="pack and banks whose whole range stands what is made for 12 V")]
     offers: list[AdditionOut]
 
@@ -350,6 +362,7 @@ class ChangesOut(Schema):
     verdict: VerdictCounts
     next: NextOut
     begun: list[Station]
+    charging: list[SourceOut]
     suits_12v: list[str]
     offers: list[int | AdditionOut]
     diagram: DrawingChanges
@@ -419,7 +432,7 @@ class OfferOut(EffectOut):
 
 class EventOut(Schema):
     hour: float
-    kind: Literal["cutoff", "trip", "again", "restart", "charge", "lock"]
+    kind: Literal["cutoff", "trip", "again", "restart", "charge", "lock", "knee"]
     text: str
 
 
@@ -482,6 +495,7 @@ class ReferenceOut(Schema):
     options: dict[str, list[OptionOut]]
     kinds: list[KindOut]
     parts: list["PartKindOut"]
+    sources: list["SourceKindOut"]
     supplies: list["SupplyOut"]
     cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
     checks: Annotated[dict[str, "RuleOut"], Field(description="the catalogue of checks, by id")]
@@ -503,7 +517,7 @@ class PartFieldOut(Schema):
 
     field: str
     label: str
-    control: Literal["quantity", "choice", "flag", "feeder"]
+    control: Literal["quantity", "choice", "flag", "feeder", "source"]
     unit: str
     empty: Annotated[str, Field(description="what null means; empty where it cannot be null")]
     options: list[OptionOut]
@@ -528,6 +542,16 @@ class PartKindOut(Schema):
     fields: list[PartFieldOut]
     has_negative: bool
     own: Annotated[list[str], Field(description="the fields that go with it into the parts library")]
+
+
+class SourceKindOut(Schema):
+    """A kind of charging source."""
+
+    key: str
+    title: str
+    add: str
+    first_name: str
+    fields: list[PartFieldOut]
 
 
 class StartOut(Schema):

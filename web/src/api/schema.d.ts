@@ -1135,7 +1135,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
             /** Place */
             place: string;
         };
@@ -1263,6 +1263,106 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * AnotherStation
+         * @description Another store of energy: what it gives at most, and what it holds.
+         */
+        AnotherStation: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "station";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Watts
+             * @description greatest power of its output, W
+             * @default 100
+             */
+            watts: number;
+            /**
+             * Holds Wh
+             * @description energy that it can give away; null: more than is asked
+             */
+            holds_wh?: number | null;
+            /**
+             * Efficiency
+             * @description from its output into this one; null: typical
+             */
+            efficiency?: number | null;
+        };
         /** AssessmentOut */
         AssessmentOut: {
             /** Figures */
@@ -1279,7 +1379,9 @@ export interface components {
              * Begun
              * @description the stations at which something was decided
              */
-            begun: ("brief" | "loads" | "pack" | "power" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "bench")[];
+            /** Charging */
+            charging: components["schemas"]["SourceOut"][];
             /**
              * Suits 12V
              * @description pack and banks whose whole range stands what is made for 12 V
@@ -1473,11 +1575,6 @@ export interface components {
              */
             start_charge: number;
             /**
-             * Charge Current A
-             * @description current of the charger at night, A; null: 0.2 C, as far as the pack may be charged with it
-             */
-            charge_current_a?: number | null;
-            /**
              * Thermal Resistance
              * @description inside air to outside, K/W; null: closed plastic box
              */
@@ -1667,6 +1764,106 @@ export interface components {
             studs?: number | null;
         };
         /**
+         * ByHour
+         * @description A generator whose power is known by the hour, and its controller.
+         */
+        ByHour: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "by_hour";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Watts
+             * @description power in the hours in which it gives, W
+             * @default 50
+             */
+            watts: number;
+            /**
+             * Hourly W
+             * @description power of each hour of the day from midnight, W; null: `watts` throughout
+             */
+            hourly_w?: number[] | null;
+            /**
+             * Efficiency
+             * @description of its controller; null: typical
+             */
+            efficiency?: number | null;
+        };
+        /**
          * Cell
          * @description One cell by its sheet; null where the typical figure of its chemistry serves.
          */
@@ -1795,6 +1992,23 @@ export interface components {
             holder_groups: number;
         };
         /**
+         * Charging
+         * @description All sources by id, in the builder's order, and how far they charge.
+         */
+        Charging: {
+            /** Sources */
+            sources?: {
+                [key: string]: components["schemas"]["MainsCharger"] | components["schemas"]["SolarArray"] | components["schemas"]["Vehicle"] | components["schemas"]["StepDown"] | components["schemas"]["ByHour"] | components["schemas"]["AnotherStation"];
+            };
+            /**
+             * Goal
+             * @description how far it is charged: what automatic set points and currents are chosen for
+             * @default daily
+             * @enum {string}
+             */
+            goal: "daily" | "full";
+        };
+        /**
          * CheckOut
          * @description What was judged: a figure against a limit, or something that is as it should be, or cannot be judged yet.
          */
@@ -1812,7 +2026,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
             /**
              * Verdict
              * @enum {string}
@@ -1832,6 +2046,24 @@ export interface components {
              * @description what must be known before it can be judged
              */
             missing?: string;
+        };
+        /**
+         * ControllerSheet
+         * @description A controller by its own sheet; null: of the one named or chosen.
+         */
+        ControllerSheet: {
+            /**
+             * Max V
+             * @description greatest voltage of the array
+             */
+            max_v?: number | null;
+            /**
+             * Amps
+             * @description greatest output current
+             */
+            amps?: number | null;
+            /** Efficiency */
+            efficiency?: number | null;
         };
         /**
          * Converter
@@ -1942,10 +2174,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             /** Name */
             name: string;
             /**
@@ -1957,6 +2189,7 @@ export interface components {
             loads?: components["schemas"]["Loads"];
             /** Pack */
             pack?: components["schemas"]["CellPack"] | components["schemas"]["BatteryPack"] | components["schemas"]["Bank"];
+            charging?: components["schemas"]["Charging"];
             power?: components["schemas"]["PowerPath"];
             bench?: components["schemas"]["Bench"];
         };
@@ -2010,7 +2243,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
             /**
              * Severity
              * @enum {string}
@@ -2083,7 +2316,7 @@ export interface components {
         };
         /**
          * Input
-         * @description Where current is brought in: a charger, a solar controller, a vehicle's converter, another station.
+         * @description Where current is brought in by a source of the charging.
          */
         Input: {
             /**
@@ -2098,20 +2331,9 @@ export interface components {
             run?: components["schemas"]["Run"];
             /**
              * Source
-             * @default mains charger
-             * @enum {string}
+             * @description the charging source that joins here; null: none yet
              */
-            source: "mains charger" | "solar" | "vehicle" | "another station";
-            /**
-             * Current A
-             * @default 10
-             */
-            current_a: number;
-            /**
-             * Own Draw W
-             * @description what a solar controller draws by itself, day and night; null: typical of one, nothing for the others
-             */
-            own_draw_w?: number | null;
+            source?: string | null;
             /**
              * Negative
              * @default busbar
@@ -2360,6 +2582,148 @@ export interface components {
             weekdays: boolean;
         };
         /**
+         * MainsCharger
+         * @description A charger on mains, or several alike.
+         */
+        MainsCharger: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mains";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Count
+             * @description chargers alike
+             * @default 1
+             */
+            count: number;
+            /**
+             * Each
+             * @description what each of them charges
+             * @default pack
+             * @enum {string}
+             */
+            each: "pack" | "series" | "string";
+            /**
+             * Inside
+             * @description it stands in the box, and warms it
+             * @default false
+             */
+            inside: boolean;
+            /**
+             * Senses
+             * @description it senses the voltage at the posts, and makes up for its leads
+             * @default false
+             */
+            senses: boolean;
+            /**
+             * Efficiency
+             * @description null: typical of its size
+             */
+            efficiency?: number | null;
+            /**
+             * Power Factor
+             * @description null: typical of its size
+             */
+            power_factor?: number | null;
+            /**
+             * Input
+             * @default any
+             * @enum {string}
+             */
+            input: "any" | "120 V" | "230 V";
+            /**
+             * Plugged Into
+             * @default wall
+             * @enum {string}
+             */
+            plugged_into: "wall" | "own inverter";
+            /**
+             * Circuit A
+             * @description breaker of the wall circuit; null: an ordinary one
+             */
+            circuit_a?: number | null;
+            /**
+             * Circuit Other W
+             * @description what else runs on that circuit, W
+             * @default 0
+             */
+            circuit_other_w: number;
+        };
+        /**
          * MeterReading
          * @description Running power from a plug-in meter: kWh counted over hours of use.
          */
@@ -2441,10 +2805,10 @@ export interface components {
              */
             leg?: ("1" | "2" | "both") | null;
             /**
-             * Charge In A
-             * @description charged in through this outlet with so many A; null: it is not
+             * Source
+             * @description the charging source that is plugged in here; null: it is not charged through
              */
-            charge_in_a?: number | null;
+            source?: string | null;
             /**
              * Voltage V
              * @description greatest DC voltage of its sheet; null: of a USB module chosen to serve, of a socket typical of its form
@@ -2456,6 +2820,37 @@ export interface components {
              * @enum {string}
              */
             negative: "busbar" | "post";
+        };
+        /**
+         * PanelSheet
+         * @description A panel by its own sheet, at 25 °C and 1000 W/m²; null: typical of the panel named.
+         */
+        PanelSheet: {
+            /** Watts */
+            watts?: number | null;
+            /** Voc V */
+            voc_v?: number | null;
+            /** Vmp V */
+            vmp_v?: number | null;
+            /** Isc A */
+            isc_a?: number | null;
+            /** Imp A */
+            imp_a?: number | null;
+            /**
+             * Beta
+             * @description change of the open voltage for each kelvin, as a share
+             */
+            beta?: number | null;
+            /**
+             * Gamma
+             * @description change of the power for each kelvin, as a share
+             */
+            gamma?: number | null;
+            /**
+             * Max Fuse A
+             * @description greatest series fuse
+             */
+            max_fuse_a?: number | null;
         };
         /**
          * PlacedCell
@@ -2736,6 +3131,286 @@ export interface components {
             lead_fused: boolean;
         };
         /**
+         * SolarArray
+         * @description Like panels, and the controller between them and what they charge.
+         */
+        SolarArray: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "solar";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Panel
+             * @default p100
+             * @example p100
+             */
+            panel: string;
+            /**
+             * Panels
+             * @default 1
+             */
+            panels: number;
+            /**
+             * In Series
+             * @description panels in a string; null: chosen
+             */
+            in_series?: number | null;
+            sheet?: components["schemas"]["PanelSheet"];
+            /**
+             * Type
+             * @default mppt
+             * @enum {string}
+             */
+            type: "mppt" | "pwm";
+            /**
+             * Controller
+             * @description null: chosen
+             */
+            controller?: string | null;
+            controller_sheet?: components["schemas"]["ControllerSheet"];
+            /**
+             * Tilt Deg
+             * @description of the panels over the ground; 0 is flat
+             * @default 30
+             */
+            tilt_deg: number;
+            /**
+             * Facing Deg
+             * @description direction in which they look: 90 east, 180 south, 270 west
+             * @default 180
+             */
+            facing_deg: number;
+            /**
+             * Shaded
+             * @description panels of each string of which a part lies in shade
+             * @default 0
+             */
+            shaded: number;
+            /**
+             * Touch Proof
+             * @description touch-proof connectors and a DC isolator for its voltage are decided
+             * @default false
+             */
+            touch_proof: boolean;
+            /**
+             * Order Marked
+             * @description the order of connecting is marked at the controller
+             * @default false
+             */
+            order_marked: boolean;
+        };
+        /**
+         * SourceOut
+         * @description A charging source: its kind, the hours of the day in which it gives, where it joins, what it charges.
+         */
+        SourceOut: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Hours */
+            hours: number[][];
+            /**
+             * Joins
+             * @description the input or outlet that names it; null: none does
+             */
+            joins: string | null;
+            /**
+             * Bank
+             * @description `pack`, or the id of a further bank
+             */
+            bank: string;
+            /**
+             * By The Clock
+             * @description whether it is known by the hour what it gives
+             */
+            by_the_clock: boolean;
+        };
+        /**
+         * StepDown
+         * @description A converter set to a voltage and a current, behind a supply of a higher voltage.
+         */
+        StepDown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step_down";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Supply V
+             * @description voltage of what feeds it
+             * @default 24
+             */
+            supply_v: number;
+            /**
+             * Supply W
+             * @description greatest power of what feeds it; null: it is not the limit
+             */
+            supply_w?: number | null;
+            /**
+             * Window Min V
+             * @description lowest input of its sheet; null: not said
+             */
+            window_min_v?: number | null;
+            /**
+             * Window Max V
+             * @description highest input of its sheet; null: not said
+             */
+            window_max_v?: number | null;
+            /**
+             * Efficiency
+             * @description null: typical
+             */
+            efficiency?: number | null;
+        };
+        /**
          * StringOfUnits
          * @description One of the strings in parallel.
          */
@@ -2836,6 +3511,148 @@ export interface components {
             resting_v?: number | null;
             /** Year */
             year?: number | null;
+        };
+        /**
+         * Vehicle
+         * @description The alternator of a vehicle, and what leads from it to the station.
+         */
+        Vehicle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vehicle";
+            /** Name */
+            name: string;
+            /**
+             * Current A
+             * @description greatest current that it gives, A; null: chosen
+             */
+            current_a?: number | null;
+            /**
+             * Set V
+             * @description voltage that it holds at its output; null: by chemistry, count and diode
+             */
+            set_v?: number | null;
+            /**
+             * Float V
+             * @description voltage at which it holds once it is full; null: as its chemistry may be held
+             */
+            float_v?: number | null;
+            /**
+             * Ends
+             * @description what ends the charge; null: as is usual of its kind
+             */
+            ends?: ("its current" | "pack current" | "time" | "never") | null;
+            /**
+             * Tail A
+             * @description current at which it ends; null: by chemistry and capacity
+             */
+            tail_a?: number | null;
+            /**
+             * Absorb H
+             * @description longest time at its voltage; null: by chemistry
+             */
+            absorb_h?: number | null;
+            /**
+             * Profile
+             * @description chemistry that its profile is made for; null: that of what it charges
+             */
+            profile?: ("lfp" | "nmc" | "lto" | "na-ion" | "agm" | "flooded" | "starting") | null;
+            /**
+             * Compensated
+             * @description its voltage follows the temperature, as for lead
+             * @default false
+             */
+            compensated: boolean;
+            /**
+             * Equalises
+             * @description it equalises or desulphates by overvoltage, as for flooded lead
+             * @default false
+             */
+            equalises: boolean;
+            /**
+             * Diode
+             * @description series diode behind its output
+             * @default none
+             * @enum {string}
+             */
+            diode: "none" | "schottky" | "silicon";
+            /**
+             * Diode V
+             * @description drop of that diode at the tail; null: typical
+             */
+            diode_v?: number | null;
+            /**
+             * Own Draw W
+             * @description what it draws of the bank by itself, round the clock; null: typical of its kind
+             */
+            own_draw_w?: number | null;
+            /**
+             * Windows
+             * @description hours in which it gives; none: as of its kind
+             */
+            windows?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * By
+             * @default converter
+             * @enum {string}
+             */
+            by: "converter" | "straight";
+            /**
+             * System
+             * @default 12 V
+             * @enum {string}
+             */
+            system: "12 V" | "24 V";
+            /**
+             * Alternator A
+             * @description rating of the alternator; null: an ordinary one
+             */
+            alternator_a?: number | null;
+            /**
+             * Alternator
+             * @default plain
+             * @enum {string}
+             */
+            alternator: "plain" | "smart";
+            /**
+             * Alternator V
+             * @description voltage that it holds; null: typical
+             */
+            alternator_v?: number | null;
+            /**
+             * Starts
+             * @default ignition
+             * @enum {string}
+             */
+            starts: "voltage" | "ignition" | "by hand";
+            /**
+             * Isolated
+             * @description input and output of the converter are isolated from one another
+             * @default true
+             */
+            isolated: boolean;
+            /**
+             * Efficiency
+             * @description of the converter; null: typical
+             */
+            efficiency?: number | null;
+            /** @description cable from the vehicle's battery, one way */
+            run?: components["schemas"]["Run"];
+            /**
+             * Fuse A
+             * @description fuse at the vehicle's battery; null: chosen
+             */
+            fuse_a?: number | null;
+            /**
+             * Accepted
+             * @description a straight connection, calculated, was decided for
+             * @default false
+             */
+            accepted: boolean;
         };
         /**
          * VoltsAmps
@@ -2995,7 +3812,9 @@ export interface components {
             verdict: components["schemas"]["VerdictCounts"];
             next: components["schemas"]["NextOut"];
             /** Begun */
-            begun: ("brief" | "loads" | "pack" | "power" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "bench")[];
+            /** Charging */
+            charging: components["schemas"]["SourceOut"][];
             /** Suits 12V */
             suits_12v: string[];
             /** Offers */
@@ -3185,7 +4004,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cutoff" | "trip" | "again" | "restart" | "charge" | "lock";
+            kind: "cutoff" | "trip" | "again" | "restart" | "charge" | "lock" | "knee";
             /** Text */
             text: string;
         };
@@ -3958,7 +4777,7 @@ export interface components {
              * Control
              * @enum {string}
              */
-            control: "quantity" | "choice" | "flag" | "feeder";
+            control: "quantity" | "choice" | "flag" | "feeder" | "source";
             /** Unit */
             unit: string;
             /**
@@ -4038,6 +4857,8 @@ export interface components {
             kinds: components["schemas"]["KindOut"][];
             /** Parts */
             parts: components["schemas"]["PartKindOut"][];
+            /** Sources */
+            sources: components["schemas"]["SourceKindOut"][];
             /** Supplies */
             supplies: components["schemas"]["SupplyOut"][];
             /**
@@ -4078,6 +4899,22 @@ export interface components {
             requires: string;
             /** Source */
             source: string;
+        };
+        /**
+         * SourceKindOut
+         * @description A kind of charging source.
+         */
+        SourceKindOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Add */
+            add: string;
+            /** First Name */
+            first_name: string;
+            /** Fields */
+            fields: components["schemas"]["PartFieldOut"][];
         };
         /** StartOut */
         StartOut: {

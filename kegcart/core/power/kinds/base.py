@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar
 
 from kegcart.core.choice import sized, typical
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.finding import release
@@ -53,27 +54,6 @@ class Choice:
 
 
 @dataclass(frozen=True, slots=True)
-class FieldWords:
-    """How a decision is asked for on the screen: `field` is one of the model.
-
-    control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
-        (`on` and `off` are what it sets), or "feeder" (another part or source).
-    needs: a field that must be set for it to be asked. of_choice: a sized choice; it is asked only where that is one of `of_keys`.
-    """
-
-    field: str
-    label: str
-    control: Literal["quantity", "choice", "flag", "feeder"]
-    unit: str = ""
-    empty: str = ""
-    on: str | bool = True
-    off: str | bool = False
-    needs: str = ""
-    of_choice: str = ""
-    of_keys: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
 class Facts:
     """What is the same for all parts of a kind.
 
@@ -81,7 +61,7 @@ class Facts:
     limits: it limits the current in what it feeds, so that the run to the next part is protected. bolted: lugs on studs.
     choices: what is sized of it, and can be pinned. fields: what else is decided of it. own: the fields that belong to the
     part itself and go with it into the parts library. owes: the checks that every part of the kind must be given.
-    height: of its symbol; slim: a symbol on the line with its words beside it, else a box with its words inside.
+    brings_in: its branch only brings current in. height: of its symbol; slim: a symbol on the line with its words beside it, else a box with its words inside.
     """
 
     words: Words
@@ -96,6 +76,7 @@ class Facts:
     owes: tuple[str, ...]
     height: float
     slim: bool
+    brings_in: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +158,7 @@ class Kind(ABC, Generic[N]):
         """The supply that it turns what feeds it into; None where it leaves it as it is."""
 
     @abstractmethod
-    def brings(self, node: N, key: str) -> Figure | None:
+    def brings(self, node: N, key: str, ctx: "PathContext") -> Figure | None:
         """The current it brings in towards the source, A; None where it only takes."""
 
     @abstractmethod
@@ -254,7 +235,7 @@ class Copper(Kind[N]):
     def gives(self, node: N) -> Supply | None:
         return None
 
-    def brings(self, node: N, key: str) -> Figure | None:
+    def brings(self, node: N, key: str, ctx: "PathContext") -> Figure | None:
         return None
 
     def flow(self, node: N, key: str, behind: Flow, ctx: "PathContext") -> Flow:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply, conversion, efficiency
@@ -18,7 +19,6 @@ from kegcart.core.power.kinds.base import (
     Cutoff,
     Device,
     Facts,
-    FieldWords,
     IdleDraw,
     Kind,
     Label,
@@ -78,7 +78,7 @@ class ConverterKind(Kind[Converter]):
     def gives(self, node: Converter) -> Supply | None:
         return "dc_12v"
 
-    def brings(self, node: Converter, key: str) -> Figure | None:
+    def brings(self, node: Converter, key: str, ctx: "PathContext") -> Figure | None:
         return None
 
     def flow(self, node: Converter, key: str, behind: Flow, ctx: "PathContext") -> Flow:

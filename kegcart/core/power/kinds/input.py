@@ -5,41 +5,24 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
-from kegcart.core.choice import assumed
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Circle, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import Fed, Negative
-from kegcart.core.power.kinds.base import (
-    LINE,
-    RUNNING,
-    UNLIMITED,
-    Cutoff,
-    Device,
-    Facts,
-    FieldWords,
-    IdleDraw,
-    Kind,
-    Label,
-    PartType,
-    Words,
-)
+from kegcart.core.power.kinds.base import LINE, RUNNING, UNLIMITED, Cutoff, Device, Facts, IdleDraw, Kind, Label, PartType, Words
 from kegcart.core.power.path.flow import Flow
-from kegcart.core.units import Current, Power
+from kegcart.core.units import Id
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext, Source
 
 
 class Input(Fed):
-    """Where current is brought in: a charger, a solar controller, a vehicle's converter, another station."""
+    """Where current is brought in by a source of the charging."""
 
     part: Literal["input"]
-    source: Literal["mains charger", "solar", "vehicle", "another station"] = "mains charger"
-    current_a: Current = 10
-    own_draw_w: Power | None = Field(
-        None, description="what a solar controller draws by itself, day and night; null: typical of one, nothing for the others"
-    )
+    source: Id | None = Field(None, description="the charging source that joins here; null: none yet")
     negative: Negative = "busbar"
 
 
@@ -56,23 +39,22 @@ class InputKind(Kind[Input]):
         limits=False,
         bolted=False,
         choices=(),
-        fields=(
-            FieldWords("source", "Brought in by", "choice"),
-            FieldWords("current_a", "Current", "quantity", "A"),
-            FieldWords("own_draw_w", "It draws by itself", "quantity", "W", "typical"),
-        ),
-        own=("source", "current_a", "own_draw_w"),
-        owes=("power.load-dump",),
+        fields=(FieldWords("source", "Brought in by", "source"),),
+        own=(),
+        owes=("power.load-dump", "charging.not-connected"),
         height=52,
         slim=True,
+        brings_in=True,
     )
 
     def gives(self, node: Input) -> Supply | None:
         return None
 
-    def brings(self, node: Input, key: str) -> Figure | None:
-        at = f"/power/network/{key}/current_a"
-        return Figure.decided("I", node.current_a, "A", f"brought in by the {node.source}", at)
+    def brings(self, node: Input, key: str, ctx: "PathContext") -> Figure | None:
+        """The current of its source; nothing where none is named."""
+        if node.source is None:
+            return Figure.of("I", 0.0, "A", "brought in", how="no source is named")
+        return ctx.charging.sources[node.source].current
 
     def flow(self, node: Input, key: str, behind: Flow, ctx: "PathContext") -> Flow:
         return Flow.total((), ctx.loads.day)
@@ -90,20 +72,19 @@ class InputKind(Kind[Input]):
         return UNLIMITED
 
     def size(self, node: Input, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
-        """Nothing is sized of it: its current is that of what is plugged in."""
+        """Nothing is sized of it: its current is that of its source, which is named beside it."""
+        if node.source is not None:
+            source = ctx.charging.sources[node.source]
+            said = Figure.decided("source", source.name, "", "brought in by", f"{source.pointer}/name")
+            part.extra["source"] = ctx.put(part.key, "source", said)
 
     def resistance(self, node: Input, part: "PartSizing") -> Figure | None:
         return None
 
     def idle(self, node: Input, key: str, ctx: "PathContext") -> IdleDraw | None:
-        """What its controller draws round the clock; a charger that is unplugged draws nothing.
-
-        Source: its sheet as typed, or typical of a solar controller (assumptions table).
-        """
-        if node.own_draw_w is None and node.source != "solar":
-            return None
-        at = f"/power/network/{key}/own_draw_w"
-        return IdleDraw(assumed("P_s", node.own_draw_w, "solar_idle", "W", "own draw of the controller", at))
+        """What its source draws of the bank round the clock: see `SourceKind.own_draw`."""
+        drawn = ctx.charging.sources[node.source].idle if node.source else None
+        return IdleDraw(drawn) if drawn is not None and drawn.number > 0 else None
 
     def cutoff(self, node: Input, key: str, ctx: "PathContext") -> Cutoff | None:
         return None
@@ -121,4 +102,10 @@ class InputKind(Kind[Input]):
         return [Circle(middle, y + 12, 9), Line(head, "inward", 1.8), Line(((middle, y + 6), (middle, y + 18)), "inward", 1.8)]
 
     def labels(self, node: Input, part: "PartSizing") -> Sequence[Label]:
-        return [Label(part.name_in_its_tree), *Label.of(part.current, bold=True), Label(node.source, faint=True)]
+        return [Label(part.name_in_its_tree), *Label.of(part.current, bold=True), *said_of(part)]
+
+
+def said_of(part: "PartSizing") -> Sequence[Label]:
+    """The source that joins here."""
+    joins = part.extra.get("source")
+    return [Label("no source yet", faint=True)] if joins is None else [Label(str(joins.value), faint=True)]

@@ -8,7 +8,7 @@ from pydantic import BeforeValidator, Field
 from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
-from kegcart.core.document import YES_NO, Said
+from kegcart.core.document import YES_NO, FieldWords, Said
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import (
     CUTOFF_MARGIN,
@@ -34,7 +34,6 @@ from kegcart.core.power.kinds.base import (
     Cutoff,
     Device,
     Facts,
-    FieldWords,
     IdleDraw,
     Kind,
     Label,
@@ -152,7 +151,7 @@ class InverterKind(Kind[Inverter]):
     def gives(self, node: Inverter) -> Supply | None:
         return "ac"
 
-    def brings(self, node: Inverter, key: str) -> Figure | None:
+    def brings(self, node: Inverter, key: str, ctx: "PathContext") -> Figure | None:
         return None
 
     def flow(self, node: Inverter, key: str, behind: Flow, ctx: PathContext) -> Flow:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Literal, assert_never
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import Said, choices
+from kegcart.core.document import FieldWords, Said, choices
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running, running_by_step
@@ -28,8 +28,7 @@ from kegcart.core.power.kinds.base import (
     Cutoff,
     Device,
     Facts,
-    FieldWords,
-    IdleDraw,
+        IdleDraw,
     Kind,
     Label,
     PartType,
@@ -42,7 +41,7 @@ from kegcart.core.power.kinds.base import (
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
 from kegcart.core.power.path.legs import outlet_voltage
 from kegcart.core.reference import Connector, connectors
-from kegcart.core.units import Current, Power, Voltage, reader
+from kegcart.core.units import Current, Id, Power, Voltage, reader
 
 if TYPE_CHECKING:
     from kegcart.core.power.path.parts import PartSizing, PathContext, Source
@@ -64,7 +63,7 @@ class Outlet(Fed):
         Annotated[Literal["1", "2", "both"], Said((("1", "leg 1, 120 V"), ("2", "leg 2, 120 V"), ("both", "both legs, 240 V")))]
         | None
     ) = Field(None, description="leg of a split-phase inverter that an AC outlet hangs on; null: the one that bears less")
-    charge_in_a: Current | None = Field(None, description="charged in through this outlet with so many A; null: it is not")
+    source: Id | None = Field(None, description="the charging source that is plugged in here; null: it is not charged through")
     voltage_v: Voltage | None = Field(
         None,
         description="greatest DC voltage of its sheet; null: of a USB module chosen to serve, of a socket typical of its form",
@@ -92,7 +91,7 @@ class OutletKind(Kind[Outlet]):
         fields=(
             FieldWords("ways", "Sockets side by side", "quantity"),
             FieldWords("pins", "Contacts", "choice"),
-            FieldWords("charge_in_a", "Charged in through it with", "quantity", "A", "it is not"),
+            FieldWords("source", "Charged in through it by", "source"),
             FieldWords("own_draw_w", "A port draws by itself", "quantity", "W", "typical", needs="usb"),
             FieldWords("voltage_v", "Stands at most", "quantity", "V", "as sold"),
         ),
@@ -105,8 +104,11 @@ class OutletKind(Kind[Outlet]):
     def gives(self, node: Outlet) -> Supply | None:
         return "usb" if node.usb else None
 
-    def brings(self, node: Outlet, key: str) -> Figure | None:
-        return None
+    def brings(self, node: Outlet, key: str, ctx: "PathContext") -> Figure | None:
+        """What is charged in through it, where it stands on the line of a source."""
+        if node.source is None or ctx.network.stands_on[key] != "pack":
+            return None
+        return ctx.charging.sources[node.source].current
 
     def flow(self, node: Outlet, key: str, behind: Flow, ctx: "PathContext") -> Flow:
         before, supply, source = ctx.network.stands_on[key], ctx.network.supply(key), ctx.source(key)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import sized
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import ConnectorKey, Fed, Pins
@@ -15,7 +16,6 @@ from kegcart.core.power.kinds.base import (
     Choice,
     Copper,
     Facts,
-    FieldWords,
     Label,
     PartType,
     Words,

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Line, Primitive, Role
 from kegcart.core.electrical import protection
 from kegcart.core.figure import Figure
@@ -15,7 +16,6 @@ from kegcart.core.power.kinds.base import (
     Choice,
     Copper,
     Facts,
-    FieldWords,
     Label,
     PartType,
     Words,

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
+from kegcart.core.document import FieldWords
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Reach
@@ -16,7 +17,6 @@ from kegcart.core.power.kinds.base import (
     Copper,
     Cutoff,
     Facts,
-    FieldWords,
     IdleDraw,
     Label,
     PartType,

@@ -1,9 +1,12 @@
 """The sources of the path: the pack, and further banks by their sheets, with what is asked of each bank."""
 
+from kegcart.core.charging.charged import Charged
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.bank import in_a_fault
+from kegcart.core.pack.document import Bank
 from kegcart.core.pack.energy import curve_share
+from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.sizing import PackSizing, ends_by_itself
 from kegcart.core.power.document import PowerPath, SecondBank
 from kegcart.core.power.fed import PACK
@@ -35,6 +38,47 @@ def find_sources(path: PowerPath, pack: PackSizing, sheet: Sheet) -> dict[str, S
     for key, bank in path.banks.items():
         out[key] = bank_source(key, bank, sheet)
     return out
+
+
+def find_charged(path: PowerPath, pack: PackSizing) -> dict[str, Charged]:
+    """The pack and the further banks as what charges them sees them, by id; the pack first."""
+    built = pack.pack
+    out = {
+        PACK: Charged(
+            PACK,
+            "the pack",
+            "/pack",
+            pack.chemistry,
+            pack.series,
+            pack.capacity,
+            pack.charge_limit,
+            pack.v_nom,
+            pack.resistance,
+            window_figures(pack.chemistry, int(pack.series.number))[0],
+            form_of(built).stops_at(built),
+            (built.in_series, int(pack.parallel.number)) if isinstance(built, Bank) else (1, 1),
+        )
+    }
+    return out | {key: charged_bank(key, bank) for key, bank in path.banks.items()}
+
+
+def charged_bank(key: str, bank: SecondBank) -> Charged:
+    """A further bank as what charges it sees it. Source: rate and voltages of its chemistry (chemistries table)."""
+    at, row = f"/power/banks/{key}", chemistries()[bank.chemistry]
+    series = Figure.decided("S", bank.series, "", "cells in series", f"{at}/series")
+    capacity = Figure.decided("C", bank.capacity_ah, "Ah", "capacity", f"{at}/capacity_ah")
+    rate = row.figure("c", row.charge_rate, "1/h", f"charge rate of {row.label}")
+    limit = Figure.by("I_ch", "c · C", "A", f"charge limit of {bank.name}", c=rate, C=capacity)
+    v_nom = Figure.by(
+        "V_nom", "S · v_nom", "V", "nominal voltage", S=series, v_nom=row.figure("v_nom", row.v_nom, "V", "one cell")
+    )
+    at_ohm, cells = f"{at}/resistance_mohm", bank.series * row.r_ah_mohm / bank.capacity_ah / 1000
+    own = bank.resistance_mohm and bank.resistance_mohm / 1000
+    ohm = typical("R", own, cells * constant("dc_resistance_ratio"), "Ω", "resistance of the bank", at_ohm, row)
+    empty, stop_v = window_figures(row, bank.series)[0], None
+    if row.kind != "lead":
+        stop_v = row.figure("v_stop", row.v_max, "V", f"stop of its board, {row.label}")
+    return Charged(key, bank.name, at, row, series, capacity, limit, v_nom, ohm, empty, stop_v, (1, 1))
 
 
 def window_figures(row: Chemistry, series: int) -> tuple[Figure, Figure]:

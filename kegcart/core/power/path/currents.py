@@ -35,7 +35,7 @@ def find_flows(ctx: PathContext) -> dict[str, Flow]:
         # A part that a selector can be switched to must carry that branch too.
         behind = Flow.total((ctx.flows[child] for child in ctx.network.feeds[key] if child in ctx.flows), ctx.loads.day)
         flow = kind.flow(node, key, behind, ctx)
-        if brought := kind.brings(node, key):
+        if brought := kind.brings(node, key, ctx):
             flow = replace(flow, inward=flow.inward + brought.number)
         ctx.flows[key] = flow
     return ctx.flows
@@ -45,7 +45,8 @@ def size_currents(key: str, ctx: PathContext) -> PartSizing:
     """A part with its greatest running, design and surge current, and what makes them up."""
     node, flow = ctx.network.nodes[key], ctx.flows[key]
     kind = kind_of(node)
-    current = kind.brings(node, key) or kind.running(node, key, ctx)
+    brought = kind.brings(node, key, ctx) if kind.facts.brings_in else None
+    current = brought or kind.running(node, key, ctx)
     design, surge = design_current(key, current, ctx), worst_surge(flow, current, ctx)
     for name, figure in (("current", current), ("design", design), ("surge", surge)):
         ctx.put(key, name, figure)
@@ -74,7 +75,7 @@ def design_current(key: str, current: Figure, ctx: PathContext) -> Figure:
     node, flow = ctx.network.nodes[key], ctx.flows[key]
     kind, step = kind_of(node), flow.design_step
     value = flow.running[step] + flow.spare[step]
-    if kind.brings(node, key):
+    if kind.facts.brings_in:
         return Figure.by("I_d", "I", current.unit, "design current", I=current)
     if flow.inward > value:
         how = "all loads off, every input at its current"

@@ -14,6 +14,8 @@ from kegcart.core.power.path.network import Network
 
 Operation = dict[str, Any]
 LONGEST_NAME = 80
+OPENS = ("switch", "selector", "plug")
+"""The kinds that a hand can open."""
 
 
 class Draft:
@@ -226,3 +228,14 @@ def offers(network: Network, brief: Brief) -> list[Addition]:
         for supply, facts in SUPPLIES.items()
         if supply != "ac" or brief.mains != "none"
     ]
+
+
+def new_input(network: Network, source: str, name: str, bank: str) -> list[Operation]:
+    """The operations that give a charging source a fused input of its own, at the first busbar of a bank that nothing before it can
+    leave without the bank, or at its post."""
+    bars = (k for k in network.order if network.nodes[k].part == "busbar" and network.source(k) == bank)
+    bar = next((k for k in bars if not any(network.nodes[up].part in OPENS for up in network.upstream(k))), bank)
+    draft = Draft(network, bank)
+    fuse = draft.add("protection", "input-fuse", f"Fuse, {name}", bar, 0.1)
+    draft.add("input", "input", f"Input, {name}", fuse, 0.5, source=source)
+    return draft.operations

@@ -7,12 +7,19 @@ from kegcart.core.loads.sizing import Demand
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.document import PowerPath
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import Node, Outlet, Selector, kind_of
+from kegcart.core.power.kinds import Input, Node, Outlet, Selector, kind_of
 from kegcart.core.power.kinds.base import Role
 from kegcart.core.reference import constant
 
 DOUBLE = "240 V 60 Hz"
 """The mains of a load that hangs between both legs of a split phase."""
+
+
+def where_it_joins(path: "PowerPath") -> dict[str, str]:
+    """The input or outlet at which each charging source joins, by the id of the source; without those that join nowhere."""
+    return {
+        node.source: key for key, node in path.network.items() if isinstance(node, Input | Outlet) and node.source is not None
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +70,7 @@ class Network:
         roles = {key: kind_of(node).facts.role for key, node in path.network.items()}
         outward: set[str] = set()
         for key in reversed(order):
-            ends_here = not children[key] and kind_of(path.network[key]).brings(path.network[key], key) is None
+            ends_here = not children[key] and not kind_of(path.network[key]).facts.brings_in
             if ends_here or not outward.isdisjoint(children[key]):
                 outward.add(key)
         names = {key: bank.name for key, bank in path.banks.items()}

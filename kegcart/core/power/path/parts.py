@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
+from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.electrical.cables import Practice, RunSizing, SmallLead
 from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
@@ -161,6 +162,7 @@ class PathContext:
     site: Site
     loads: LoadsSizing
     pack: PackSizing
+    charging: ChargingSizing
     wired: "Wired"
     sheet: Sheet
     sources: dict[str, Source]

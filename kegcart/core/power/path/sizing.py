@@ -7,6 +7,7 @@ segment a fuse guards, the fuse comes first, then wire, switch, busbar and conne
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
+from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.choice import sized
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
@@ -30,11 +31,18 @@ from kegcart.core.reference import assumption, constant, sizes
 
 
 def size_power(
-    path: PowerPath, wired: Wired, brief: Brief, site: Site, loads: LoadsSizing, pack: PackSizing, sheet: Sheet
+    path: PowerPath,
+    wired: Wired,
+    brief: Brief,
+    site: Site,
+    loads: LoadsSizing,
+    pack: PackSizing,
+    charging: ChargingSizing,
+    sheet: Sheet,
 ) -> PowerSizing:
     """The whole path, sized together."""
     network, sources = wired.network, find_sources(path, pack, sheet)
-    ctx = PathContext(path, brief, site, loads, pack, wired, sheet, sources)
+    ctx = PathContext(path, brief, site, loads, pack, charging, wired, sheet, sources)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)

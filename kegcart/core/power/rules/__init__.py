@@ -10,6 +10,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.power.rules.ac import judge_ac
 from kegcart.core.power.rules.branches import judge_branches
+from kegcart.core.power.rules.charging import judge_inputs
 from kegcart.core.power.rules.demand import judge_demand
 from kegcart.core.power.rules.devices import judge_devices, meter_voltage, post_lugs, shunt_rating
 from kegcart.core.power.rules.inverters import judge_inverters
@@ -37,5 +38,6 @@ def judge_power(power: PowerSizing, loads: LoadsSizing, pack: PackSizing, brief:
         yield from post_lugs(source, power)
     yield from judge_inverters(power, loads.day)
     yield from judge_safety(power, pack)
+    yield from judge_inputs(power)
     yield from judge_standby(power, pack, brief)
     yield from judge_ac(power, brief)

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 from itertools import takewhile
-from typing import Any
 
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
+from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.check import Check, Fault, at_most, failed, held, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -12,9 +12,9 @@ from kegcart.core.pack.rules.lead import block
 from kegcart.core.pack.rules.use import cold_use, freezing
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
-from kegcart.core.power.kinds import Busbar, Inverter, Outlet, Plug, Protection, Selector, Switch, kind_of
+from kegcart.core.power.kinds import Busbar, Input, Inverter, Outlet, Plug, Protection, Selector, Switch, kind_of
 from kegcart.core.power.kinds.protection import family_of
-from kegcart.core.power.path.edits import put_switch
+from kegcart.core.power.path.edits import new_input, put_switch
 from kegcart.core.power.path.parts import BankSizing, PartSizing, PowerSizing
 from kegcart.core.power.path.studs import stud_figure
 from kegcart.core.power.rules.demand import cycled, opens_or_heats
@@ -39,9 +39,9 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         yield from chafe(part)
         if isinstance(node, Plug | Outlet):
             yield live_pins(part, node)
-        if isinstance(node, Outlet) and node.charge_in_a is not None:
-            yield backfeed(part, node.charge_in_a, power)
-        if kind_of(node).brings(node, part.key) is not None:
+        if isinstance(node, Outlet) and node.source is not None:
+            yield backfeed(part, power.ctx.charging.sources[node.source], power)
+        if brings_in(node):
             yield load_dump(part, power)
         if isinstance(node, Selector):
             remedy = Remedy("A selector that breaks before it makes", [set_value(f"{part.pointer}/interlocked", True)])
@@ -58,15 +58,21 @@ def judge_safety(power: PowerSizing, pack: PackSizing) -> Iterator[Check]:
         yield from judge_bank(key, bank, power)
 
 
-def brings_in(node: Fed, key: str) -> bool:
+def brings_in(node: Fed) -> bool:
     """Whether current comes in through a part: an input, or an outlet that is charged through."""
-    charged = isinstance(node, Outlet) and node.charge_in_a is not None
-    return charged or kind_of(node).brings(node, key) is not None
+    return isinstance(node, Input) or (isinstance(node, Outlet) and node.source is not None)
 
 
 def runs_inwards(part: PartSizing, power: PowerSizing) -> bool:
     """Whether current runs through a part towards the source: a charger behind it brings it in."""
-    return any(brings_in(power.network.nodes[k], k) for k in power.network.below(part.key))
+    return any(brings_in(power.network.nodes[k]) for k in power.network.below(part.key))
+
+
+def who_charges(part: PartSizing, power: PowerSizing) -> str:
+    """The sources that bring in current through a part, by name."""
+    sources = power.ctx.charging.sources
+    named = (getattr(power.network.nodes[k], "source", None) for k in power.network.below(part.key))
+    return " and ".join(sources[key].name for key in named if key in sources) or "a charger"
 
 
 @judges("power.breaker-dc", "DC rating and direction of the breaker", STOP)
@@ -92,7 +98,7 @@ def breaker_dc(part: PartSizing, node: Protection, power: PowerSizing) -> Iterat
         f"{at}/polarised",
         not (node.polarised and runs_inwards(part, power)),
         lambda: stop(
-            f"{node.name} is polarised, and up to {{I}} runs in through it from a charger, while a fault runs out.",
+            f"{node.name} is polarised, and up to {{I}} runs in through it from {who_charges(part, power)}, while a fault runs out.",
             "One of the two is the wrong way: in it a polarised breaker drives its arc into its own works.",
             {"I": part.design},
             (Remedy("A breaker for both directions", [any_way]), Remedy("Let a fuse be chosen", [any_way, *rechoose(part)])),
@@ -217,13 +223,12 @@ def live_pins(part: PartSizing, node: Plug | Outlet) -> Check:
 
 
 @judges("power.backfeed", "charging through the outlet", MEND)
-def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
+def backfeed(part: PartSizing, source: SourceSizing, power: PowerSizing) -> Check:
     """Charging in through an outlet circuit: its fuse, its direction, its switch.
 
     Source: practice: a circuit made for a load is fused, switched and directed for it.
     """
-    node, at = part.node, f"{part.pointer}/charge_in_a"
-    brought = Figure.decided("I", amps, "A", "charged in", at)
+    node, at, brought = part.node, f"{part.pointer}/source", source.current
     needed = Figure.by("I_least", "k · I", "A", "least fuse for charging", k=assumption("fuse_margin"), I=brought)
     way = [power.parts[k] for k in power.network.upstream(part.key)]
     wrong = []
@@ -237,13 +242,13 @@ def backfeed(part: PartSizing, amps: float, power: PowerSizing) -> Check:
         wrong.append("a polarised breaker stands in the way")
     if any(isinstance(p.node, Switch) for p in way):
         wrong.append("it stops when the switch in the way is opened")
-    patch = [release(at), *own_input(power, part, amps)]
+    patch = [release(at), *new_input(power.network, source.key, source.name, power.network.source(part.key))]
     return is_so(
         "power.backfeed",
         at,
         not wrong,
         lambda: mend(
-            f"{node.name} is charged through with {{I}}, which asks for a fuse of {{I_least}}: {'; '.join(wrong)}.",
+            f"{node.name} is charged through by {source.name} with {{I}}, which asks for a fuse of {{I_least}}: {'; '.join(wrong)}.",
             "A circuit made for a load is fused, switched and directed for a load. Give charging an input of its own.",
             {"I": brought, "I_least": needed},
             (Remedy("An input of its own at the busbar instead", patch),),
@@ -267,29 +272,17 @@ def load_dump(part: PartSizing, power: PowerSizing) -> Check:
         first, feed = [part.key, *own][-1], network.nodes[opens[-1]].feed
         able = (PACK if feed in power.sources else network.nodes[feed].part) in kind_of(network.nodes[first]).facts.fed_by
         remedies = [Remedy("Join it before that switch", [set_value(f"/power/network/{first}/feed", feed)])] if able else []
+        named = power.ctx.charging.sources.get(getattr(part.node, "source", None) or "")
+        said = f"{named.name} joins at {part.node.name} with" if named else f"{part.node.name} brings in"
+        brought = named.current if named else part.current
         return mend(
-            f"{part.node.name} brings in {{I}} behind {network.nodes[opens[0]].name}: opened, it leaves the charger without the pack.",
+            f"{said} {{I}} behind {network.nodes[opens[0]].name}: opened, that leaves the charger without the pack.",
             "Its output then jumps, up to the open voltage of an array, on everything that still hangs there.",
-            {"I": part.current},
+            {"I": brought},
             tuple(remedies),
         )
 
     return is_so("power.load-dump", at, not opens, fault)
-
-
-def own_input(power: PowerSizing, part: PartSizing, amps: float) -> list[dict[str, Any]]:
-    """The operations that add a fused input at the first busbar, or at the post, of the same source."""
-    network, source = power.network, power.network.source(part.key)
-    bars = (k for k in network.order if isinstance(network.nodes[k], Busbar) and network.source(k) == source)
-    bar, n = next(bars, source), 1
-    while f"input-{n}" in network.nodes or f"input-fuse-{n}" in network.nodes:
-        n += 1
-    fuse = {"part": "protection", "name": "Charging fuse", "feed": bar, "run": {"length_m": 0.1}}
-    entry = {"part": "input", "name": "Charging input", "feed": f"input-fuse-{n}", "current_a": amps, "run": {"length_m": 0.5}}
-    return [
-        {"op": "add", "path": f"/power/network/input-fuse-{n}", "value": fuse},
-        {"op": "add", "path": f"/power/network/input-{n}", "value": entry},
-    ]
 
 
 @judges("power.two-sources", "sources kept apart", STOP)

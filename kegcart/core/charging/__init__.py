@@ -1,0 +1,1 @@
+"""Charging: how the energy gets back in."""

@@ -1,0 +1,319 @@
+"""A solar array and its controller."""
+
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field
+
+from kegcart.core.brief.document import Brief
+from kegcart.core.charging.charged import Charged
+from kegcart.core.charging.kinds.base import (
+    COMMON,
+    ChargingSource,
+    Share,
+    SourceContext,
+    SourceFacts,
+    SourceKind,
+    SourceSizing,
+    SourceWords,
+    Spans,
+    own_or,
+)
+from kegcart.core.choice import sized, typical
+from kegcart.core.document import Decisions, FieldWords, Said, member
+from kegcart.core.figure import Figure
+from kegcart.core.reference import ControllerType, PanelType, assumption, constant, controller_types, panel_types
+from kegcart.core.units import Count, Current, Power, Voltage, reader
+
+PanelKey = Annotated[
+    str,
+    member(frozenset(panel_types()), "panel"),
+    Said(tuple((p.key, p.label) for p in panel_types().values())),
+    Field(examples=["p100"]),
+]
+ControllerKey = Annotated[str, member(frozenset(controller_types()), "controller"), Field(examples=["mppt-100-30"])]
+ControllerKind = Annotated[
+    Literal["mppt", "pwm"], Said((("mppt", "MPPT: finds the best voltage"), ("pwm", "PWM: joins panel and pack")))
+]
+InSeries = Annotated[int, Field(ge=1, le=20), BeforeValidator(reader(""))]
+Shaded = Annotated[int, Field(ge=0, le=20), BeforeValidator(reader(""))]
+Coefficient = Annotated[float, Field(ge=-0.01, le=0), BeforeValidator(reader(""))]
+Tilt = Annotated[float, Field(ge=0, le=90), BeforeValidator(reader("°"))]
+Facing = Annotated[float, Field(ge=0, le=360), BeforeValidator(reader("°"))]
+DAYLIGHT: Spans = [(4.0, 22.0)]
+"""The hours in which there may be sun, whatever the month."""
+MOST_IN_SERIES = 20
+
+
+class PanelSheet(Decisions):
+    """A panel by its own sheet, at 25 °C and 1000 W/m²; null: typical of the panel named."""
+
+    watts: Power | None = None
+    voc_v: Voltage | None = None
+    vmp_v: Voltage | None = None
+    isc_a: Current | None = None
+    imp_a: Current | None = None
+    beta: Coefficient | None = Field(None, description="change of the open voltage for each kelvin, as a share")
+    gamma: Coefficient | None = Field(None, description="change of the power for each kelvin, as a share")
+    max_fuse_a: Current | None = Field(None, description="greatest series fuse")
+
+
+class ControllerSheet(Decisions):
+    """A controller by its own sheet; null: of the one named or chosen."""
+
+    max_v: Voltage | None = Field(None, description="greatest voltage of the array")
+    amps: Current | None = Field(None, description="greatest output current")
+    efficiency: Share | None = None
+
+
+class SolarArray(ChargingSource):
+    """Like panels, and the controller between them and what they charge."""
+
+    kind: Literal["solar"]
+    panel: PanelKey = "p100"
+    panels: Count = 1
+    in_series: InSeries | None = Field(None, description="panels in a string; null: chosen")
+    sheet: PanelSheet = Field(default_factory=PanelSheet)
+    type: ControllerKind = "mppt"
+    controller: ControllerKey | None = Field(None, description="null: chosen")
+    controller_sheet: ControllerSheet = Field(default_factory=ControllerSheet)
+    tilt_deg: Tilt = Field(30, description="of the panels over the ground; 0 is flat")
+    facing_deg: Facing = Field(180, description="direction in which they look: 90 east, 180 south, 270 west")
+    shaded: Shaded = Field(0, description="panels of each string of which a part lies in shade")
+    touch_proof: bool = Field(False, description="touch-proof connectors and a DC isolator for its voltage are decided")
+    order_marked: bool = Field(False, description="the order of connecting is marked at the controller")
+
+
+class SolarKind(SourceKind[SolarArray]):
+    """The duties of a solar array."""
+
+    key = "solar"
+    model = SolarArray
+    facts = SourceFacts(
+        words=SourceWords("solar array", "a solar array", "solar panels with a controller", "Solar panels"),
+        currents="",
+        rate="charge_long",
+        ends="its current",
+        fields=(
+            FieldWords("panel", "Panel", "choice"),
+            FieldWords("panels", "Panels in all", "quantity"),
+            FieldWords("type", "Controller", "choice"),
+            FieldWords("tilt_deg", "Tilt", "quantity", "°"),
+            FieldWords("facing_deg", "Facing", "quantity", "°"),
+            FieldWords("shaded", "In part shaded, of a string", "quantity"),
+            FieldWords("touch_proof", "Touch-proof, with a DC isolator", "flag"),
+            FieldWords("order_marked", "Order of connecting marked there", "flag"),
+            FieldWords("sheet/watts", "Power of one", "quantity", "W", "as named"),
+            FieldWords("sheet/voc_v", "Open-circuit voltage", "quantity", "V", "as named"),
+            FieldWords("sheet/vmp_v", "Operating voltage", "quantity", "V", "as named"),
+            FieldWords("sheet/isc_a", "Short-circuit current", "quantity", "A", "as named"),
+            FieldWords("sheet/imp_a", "Operating current", "quantity", "A", "as named"),
+            FieldWords("sheet/max_fuse_a", "Greatest series fuse", "quantity", "A", "as named"),
+            FieldWords("controller_sheet/max_v", "Controller stands", "quantity", "V", "as chosen"),
+            FieldWords("controller_sheet/amps", "Controller gives", "quantity", "A", "as chosen"),
+            *COMMON,
+        ),
+        owes=("charging.solar-voc", "charging.solar-vmp", "charging.solar-current", "charging.over-60", "charging.order"),
+    )
+
+    by_the_clock = False
+
+    def usual_hours(self, source: SolarArray, brief: Brief) -> Spans:
+        return DAYLIGHT
+
+    def units(self, source: SolarArray) -> tuple[int, int]:
+        return 1, 1
+
+    def limits(self, source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> dict[str, Figure]:
+        """Its panels on a cold clear day, and its controller: sizes the array and the controller."""
+        array = Array(source, sizing, ctx)
+        sizing.extra |= array.sized()
+        return {"its panels": sizing.extra["output_cold"], "its controller": sizing.extra["controller_a"]}
+
+    def efficiency(self, source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> Figure:
+        """Of its controller, as typed or as sold. Source: controllers table."""
+        return sizing.extra["efficiency"]
+
+    def usual_draw(self, source: SolarArray, sizing: SourceSizing) -> Figure | None:
+        """Of its controller (controllers table)."""
+        return sizing.extra["own_w"]
+
+    def into(self, source: SolarArray, sizing: SourceSizing) -> Figure:
+        """What the panels make on a cold clear day, as far as the controller lets it through, A."""
+        of = {"I_1": sizing.one, "I_out": sizing.extra["output_cold"], "I_ctl": sizing.extra["controller_a"]}
+        return Figure.by("I", "min(I_1, I_out, I_ctl)", "A", f"into {sizing.charged.name}", of)
+
+    def size(self, source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> None:
+        """What the controller clips on a cold clear day, A. Source: what the panels give less what the controller lets through."""
+        of = {"I_out": sizing.extra["output_cold"], "I": sizing.current}
+        clipped = Figure.by("I_clip", "max(0, I_out − I)", "A", "clipped on a cold clear day", of)
+        sizing.extra["clipped"] = ctx.put("clipped", clipped)
+
+
+def battery_class(volts: float) -> float:
+    """The voltage class that a controller would call a battery of so many V nominal."""
+    return next(c for limit, c in ((18.0, 12.0), (31.0, 24.0), (44.0, 36.0), (1e9, 48.0)) if volts < limit)
+
+
+class Array:
+    """An array on its way to its figures. Voltages in V, currents in A, temperatures of the cells in °C."""
+
+    def __init__(self, source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> None:
+        self.source, self.sizing, self.ctx = source, sizing, ctx
+        self.row: PanelType = panel_types()[source.panel]
+        charged: Charged = ctx.charged
+        self.battery = battery_class(charged.v_nom.number)
+        middle = charged.series.number * charged.row.open_circuit(0.5)
+        self.middle = charged.row.figure("V_mid", middle, "V", f"{charged.name}, rested, half full")
+
+    def of_sheet(self, symbol: str, name: str, unit: str, label: str) -> Figure:
+        """A figure of the panel: of its sheet as typed, or of the one named."""
+        own = getattr(self.source.sheet, name)
+        return typical(symbol, own, getattr(self.row, name), unit, label, f"{self.sizing.pointer}/sheet/{name}", self.row)
+
+    def sized(self) -> dict[str, Figure]:
+        """Every figure of the array, by name, on the sheet.
+
+        Source: V_oc falls and rises with temperature (IEC 61215: β, γ of the sheet); 1.25 × and 1.56 × the short-circuit current (IEC 62548).
+        """
+        put, source = self.ctx.put, self.source
+        voc, vmp = (
+            self.of_sheet("V_oc", "voc_v", "V", "open-circuit voltage"),
+            self.of_sheet("V_mp", "vmp_v", "V", "operating voltage"),
+        )
+        isc, imp = (
+            self.of_sheet("I_sc", "isc_a", "A", "short-circuit current"),
+            self.of_sheet("I_mp", "imp_a", "A", "operating current"),
+        )
+        watts = self.of_sheet("P_stc", "watts", "W", "power of one panel")
+        beta, gamma = self.of_sheet("β", "beta", "1/K", "of the open voltage"), self.of_sheet("γ", "gamma", "1/K", "of the power")
+        cold = {"β": beta, "T_min": self.ctx.site.cold_c, "k_voc": assumption("voc_tolerance")}
+        hot_c = Figure.by(
+            "T_hot", "T_max + ΔT_c", "°C", "panel cells in full sun", T_max=self.ctx.site.hot_c, ΔT_c=assumption("hot_cell")
+        )
+        bright_c = Figure.by(
+            "T_bright",
+            "T_min + ΔT_c / 2",
+            "°C",
+            "panel cells on a cold clear day",
+            T_min=self.ctx.site.cold_c,
+            ΔT_c=assumption("hot_cell"),
+        )
+
+        one_cold = Figure.by("V_oc", "V_oc · (1 + β · (T_min − 25)) · k_voc", "V", "of one panel, cold", {"V_oc": voc, **cold})
+        one_hot = Figure.by("V_mp", "V_mp · (1 + γ · (T_hot − 25))", "V", "of one panel, hot", V_mp=vmp, γ=gamma, T_hot=hot_c)
+        series = self.in_series(one_cold.number, one_hot.number)
+        strings = Figure.of(
+            "n_p", max(1, source.panels // int(series.number)), "", "strings side by side", how="panels over those in a string"
+        )
+        count = Figure.by("n", "n_s · n_p", "", "panels that are joined", n_s=series, n_p=strings)
+        out: dict[str, Figure] = {
+            "in_series": series,
+            "strings": strings,
+            "joined": count,
+            "voc_cold": Figure.by("V_oc_cold", "n_s · V_oc", "V", "open voltage of a string, cold", n_s=series, V_oc=one_cold),
+            "vmp": Figure.by("V_mp", "n_s · V_mp1", "V", "operating voltage of a string", n_s=series, V_mp1=vmp),
+            "vmp_hot": Figure.by("V_mp_hot", "n_s · V_mp", "V", "operating voltage of a string, hot", n_s=series, V_mp=one_hot),
+            "isc": Figure.by(
+                "I_array",
+                "n_p · I_sc · k_isc",
+                "A",
+                "short-circuit current of the array",
+                n_p=strings,
+                I_sc=isc,
+                k_isc=assumption("sun_current"),
+            ),
+            "power": Figure.by("P", "n · P_stc", "W", "power of the array", n=count, P_stc=watts),
+            "max_fuse": self.of_sheet("I_max", "max_fuse_a", "A", "greatest series fuse of a panel"),
+        }
+        if strings.number >= 3:
+            least = Figure.by("I_string", "k_sf · I_sc", "A", "least fuse of a string", k_sf=assumption("string_fuse"), I_sc=isc)
+            out["string_fuse"] = least
+        out |= self.outputs(out, imp, gamma, bright_c, hot_c)
+        controller = self.controller(out)
+        own = self.source.controller_sheet
+        at = f"{self.sizing.pointer}/controller_sheet"
+        said = own_label(controller)
+        out |= {
+            "controller": sized(
+                "controller", source.controller and controller.label, controller.label, "", "controller", f"{self.sizing.pointer}/controller",
+                "smallest sold that stands the array cold, and gives what it makes", {"V_oc": out["voc_cold"], "I_out": out["output_cold"]}, f"controller:{source.type}", controller.key,
+            ),
+            "controller_v": typical("V_ctl", own.max_v, controller.max_v, "V", f"{said}: greatest voltage of an array", f"{at}/max_v", controller),
+            "controller_a": typical("I_ctl", own.amps, controller.amps, "A", f"{said}: greatest output", f"{at}/amps", controller),
+            "own_w": controller.figure("P_s", controller.own_w, "W", f"{said}: own draw"),
+        }  # fmt: skip
+        return {name: put(name, figure) for name, figure in out.items()}
+
+    def outputs(
+        self, sized_so_far: dict[str, Figure], imp: Figure, gamma: Figure, bright_c: Figure, hot_c: Figure
+    ) -> dict[str, Figure]:
+        """What it gives into the pack on a cold clear day and in the heat, A.
+
+        Source: P falls with the heat of the cells (γ of the sheet); an MPPT controller gives the power at the pack's voltage, a PWM
+        controller the panels' current.
+        """
+        power = sized_so_far["power"]
+        if self.source.type == "pwm":
+            eta = Figure.of("η", 1.0, "share", "efficiency", how="nothing is converted: the current passes straight")
+            of = {"n_p": sized_so_far["strings"], "I_mp": imp}
+            current = Figure.by("I_out", "n_p · I_mp", "A", "what the panels give into the pack", of)
+            return {
+                "efficiency": eta,
+                "output_cold": current,
+                "output_hot": Figure.by("I_hot", "I", "A", "in the heat", I=current),
+            }
+        own = self.source.controller_sheet.efficiency
+        eta = own_or("η", own, "mppt_eta", "share", "efficiency of the controller", self.sizing, "controller_sheet/efficiency")
+        cold = {"η": eta, "P": power, "γ": gamma, "T": bright_c, "V_mid": self.middle}
+        hot = {**cold, "T": hot_c}
+        formula = "η · P · (1 + γ · (T − 25)) / V_mid"
+        return {
+            "efficiency": eta,
+            "output_cold": Figure.by("I_out", formula, "A", "into the pack on a cold clear day", cold),
+            "output_hot": Figure.by("I_hot", formula, "A", "into the pack in the heat", hot),
+        }
+
+    def needed_v(self) -> float:
+        """What a string must hold in the heat for the controller to charge to the end, V."""
+        return self.sizing.set_point.number + (constant("buck_headroom") if self.source.type == "mppt" else 0.5)
+
+    def greatest_v(self) -> float:
+        """What the controllers that may be taken stand, V."""
+        if self.source.controller_sheet.max_v:
+            return self.source.controller_sheet.max_v
+        if self.source.controller:
+            return controller_types()[self.source.controller].max_v
+        return max(c.max_v for c in self.offered())
+
+    def offered(self) -> list[ControllerType]:
+        """Controllers of its type, the smallest first, for the battery's voltage class where there are any."""
+        rising = sorted((c for c in controller_types().values() if c.type == self.source.type), key=lambda c: (c.amps, c.max_v))
+        return [c for c in rising if self.battery in c.batteries_v] or rising
+
+    def in_series(self, one_cold: float, one_hot: float) -> Figure:
+        """Panels in a string: the fewest with which it charges in the heat, and stays below what the controller stands.
+
+        Source: makers' sheets: an MPPT controller starts 5 V above the battery, and dies above its greatest voltage.
+        """
+        count, most = self.source.panels, min(self.greatest_v(), constant("array_most")) / constant("voc_margin")
+        able = [n for n in range(1, min(count, MOST_IN_SERIES) + 1) if count % n == 0]
+        below = [n for n in able if n * one_cold <= most] or able[:1]
+        auto = next((n for n in below if n * one_hot >= self.needed_v()), below[-1])
+        how = "fewest that hold the controller's voltage in the heat, and stay below what it stands in the cold"
+        return sized(
+            "n_s", self.source.in_series, auto, "", "panels in a string", f"{self.sizing.pointer}/in_series", how, {}, "in-series"
+        )
+
+    def controller(self, out: dict[str, Figure]) -> ControllerType:
+        """The controller: as decided, or the smallest sold that stands the array and gives what it makes."""
+        if self.source.controller:
+            return controller_types()[self.source.controller]
+        offered, volts = self.offered(), out["voc_cold"].number * constant("voc_margin")
+        amps = out["isc"].number if self.source.type == "pwm" else out["output_cold"].number
+        stands = [c for c in offered if c.max_v >= volts - 1e-9] or offered[-1:]
+        return next((c for c in stands if c.amps >= amps - 1e-9), stands[-1])
+
+
+def own_label(controller: ControllerType) -> str:
+    """What a controller is called at the beginning of a label."""
+    return f"controller {controller.label}"
