@@ -15,6 +15,7 @@ from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
 from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, lane_of, outside_c, plan_of
+from kegcart.core.loads.profile import DAY_H
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
 from kegcart.core.power.kinds import kind_of
@@ -117,7 +118,7 @@ def foreseen(
         course,
         figures,
         full if charges else None,
-        any(source_kind(s.source).by_the_clock for s in assessment.charging.of_bank(charging_pack(assessment).key)),
+        charging_is_known(assessment),
         dark,
         assessment.site.inside_c,
         cures or {},
@@ -160,7 +161,7 @@ def course_figures(course: Course, assessment: Assessment, season: Season) -> di
         "trips": simulated("n_trip", course.trips, "", "trips on overload"),
         "hiccups": simulated("n_hic", course.hiccups, "", "times that something came back and dropped again"),
     }
-    if course.full_h:
+    if course.full_h and charging_is_known(assessment):
         full = course.full_h[0]
         label = f"the charge ends for the first time, {WORDS[season]}"
         figures["full_at"] = Figure.of("t_full", clock(full % 24), "", label, how=HOW, inputs=leaves)
@@ -168,7 +169,10 @@ def course_figures(course: Course, assessment: Assessment, season: Season) -> di
         if begins:
             figures["time_to_full"] = simulated("t", full - begins[0], "h", "from plugging in until the charge ends")
     for key, given in given_by_source(course, assessment).items():
-        figures[f"charged/{key}"] = simulated("E", given, "Wh", f"given by {assessment.charging.sources[key].name}")
+        name = assessment.charging.sources[key].name
+        whole = simulated("E_run", given, "Wh", f"given by {name} over the run")
+        span = Figure.of("n_d", max(1, round((course.run_h) / DAY_H)), "", "days of the run", how="as the bench is set")
+        figures[f"charged/{key}"] = Figure.by("E_day", "E_run / n_d", "Wh", f"given by {name} a day", E_run=whole, n_d=span)
     for n, bank in enumerate(course.banks[1:], 1):
         key = list(assessment.power.ctx.path.banks)[n - 1]
         figures[f"{key}/lowest_charge"] = simulated("SoC_min", bank.lowest_charge, "share", f"lowest charge, {bank.name}")
@@ -249,6 +253,11 @@ def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
                 yield Remedy(f"{source.name} of {amps:g} A", [set_value(at, amps)])
         if source.windows:
             yield Remedy(f"{source.name} gives whenever it can", [set_value(f"{sizing.pointer}/windows", {})])
+
+
+def charging_is_known(assessment: Assessment) -> bool:
+    """Whether it is decided, and known by the hour, what charges the pack; else what usually does stands in."""
+    return any(source_kind(s.source).by_the_clock for s in assessment.charging.of_bank(charging_pack(assessment).key))
 
 
 def charging_pack(assessment: Assessment) -> Charged:

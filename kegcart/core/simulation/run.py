@@ -66,6 +66,8 @@ class Course:
     """how often something that had cut off came back and dropped again, before it was plugged in"""
     hottest_inside_c: float
     steps: int
+    run_h: float
+    """how long the run was"""
 
     @property
     def out_wh(self) -> float:

@@ -115,4 +115,5 @@ def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: 
         int(arrays.banks.hiccups.sum() + arrays.parts.hiccups.sum()),
         float(extremes[-1, 0]),
         int(extremes[-1, 1]),
+        lane.plan.end_h - lane.plan.begin_h,
     )

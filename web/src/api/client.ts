@@ -18,6 +18,8 @@ export type Sorting = Schemas["SortOut"];
 export type LoadTable = Schemas["LoadTableOut"];
 export type TableProblem = Schemas["TableProblemOut"];
 export type Node = NonNullable<Schemas["PowerPath"]["network"]>[string];
+/** What is decided of a charging source, of whichever kind. */
+export type Source = NonNullable<Schemas["Charging"]["sources"]>[string];
 /** A document as the server answers it: every part is there. */
 export interface DesignDocument {
   name: string;
@@ -32,6 +34,7 @@ export interface DesignDocument {
     banks: Record<string, Schemas["SecondBank"]>;
     chassis_bond: boolean;
   };
+  charging: { sources: Record<string, Source>; goal: NonNullable<Schemas["Charging"]["goal"]> };
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };
@@ -46,6 +49,7 @@ export type Drawing = Schemas["DrawingOut"];
 export type DrawingItem = Drawing["items"][number];
 export type DrawingArea = Schemas["AreaOut"];
 export type PartKind = Schemas["PartKindOut"];
+export type SourceKind = Schemas["SourceKindOut"];
 export type PartField = Schemas["PartFieldOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type Forecast = Schemas["ForecastOut"];

@@ -51,6 +51,7 @@ export function after(design: DesignOut, changes: ChangedOut): DesignOut | null 
       verdict: changes.verdict,
       next: changes.next,
       begun: changes.begun,
+      charging: changes.charging,
       suits_12v: changes.suits_12v,
     },
     diagram: {

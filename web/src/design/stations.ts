@@ -10,7 +10,7 @@ export interface StationFacts {
 }
 
 /** Checks of other stations that decide whether the rehearsed days hold. */
-const REHEARSED = ["loads.energy-short", "loads.reserve-thin", "pack.sag"];
+const REHEARSED = ["loads.energy-short", "loads.reserve-thin", "pack.sag", "charging.window"];
 
 const text = (design: DesignOut, path: string) => design.assessment.figures[path]?.text ?? "";
 const own = (key: Station) => (judged: Finding | Check) => judged.station === key;
@@ -27,6 +27,15 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
     name: "Pack",
     vital: (d) => `${text(d, "pack/nominal")}, ${text(d, "pack/series")}S${text(d, "pack/parallel")}P`,
     shows: own("pack"),
+  },
+  charging: {
+    name: "Charging",
+    vital: (d) => {
+      const full = text(d, "forecast/hottest/full_at");
+      const into = text(d, "charging/sums/pack");
+      return full ? `full at ${full}` : into ? `${into} in` : "not decided";
+    },
+    shows: own("charging"),
   },
   power: { name: "Power path", vital: (d) => `${text(d, "power/current")} peak`, shows: own("power") },
   bench: {

@@ -6,7 +6,7 @@ import { useDesign } from "../design/store";
 
 const MOST = 12;
 
-/** Search over stations, loads, parts and findings. */
+/** Search over stations, loads, sources, parts and findings. */
 export function Search({
   show,
   onHide,
@@ -26,6 +26,13 @@ export function Search({
       what: "load",
       place: `/loads/items/${key}`,
       station: "loads",
+      severity: undefined,
+    })),
+    ...Object.entries(design.document.charging.sources).map(([key, source]) => ({
+      text: source.name,
+      what: "source",
+      place: `/charging/sources/${key}`,
+      station: "charging",
       severity: undefined,
     })),
     ...Object.entries(design.document.power.network).map(([key, node]) => ({

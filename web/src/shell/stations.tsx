@@ -16,6 +16,7 @@ export const VIEWS: Record<Station, ComponentType> = {
   brief: lazily(() => import("../stations/brief/Brief"), OPENING),
   loads: lazily(() => import("../stations/loads/Loads"), OPENING),
   pack: lazily(() => import("../stations/pack/Pack"), OPENING),
+  charging: lazily(() => import("../stations/charging/Charging"), OPENING),
   power: lazily(() => import("../stations/power/Power"), OPENING),
   bench: lazily(() => import("../stations/bench/Bench"), OPENING),
 };

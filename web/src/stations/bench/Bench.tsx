@@ -5,6 +5,7 @@ import { useState } from "react";
 import { api, take, type RehearsalStep, type Simulation } from "../../api/client";
 import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
+import { useRun, type Season } from "../../drawings/run";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
@@ -36,7 +37,6 @@ const STRIPS: Strip[] = [
   },
 ];
 
-type Season = "coldest" | "hottest";
 const SEASONS: { key: Season; name: string }[] = [
   { key: "hottest", name: "its hottest days" },
   { key: "coldest", name: "its coldest days" },
@@ -63,13 +63,7 @@ export default function Bench() {
   const [view, setView] = useState<Season | "test">("hottest");
   const season = view === "test" ? "hottest" : view;
   const at = { params: { path: { design_id: design.id } } };
-  const simulation = useQuery({
-    queryKey: ["simulation", design.id, design.revision, season],
-    queryFn: () =>
-      take(api.GET("/api/designs/{design_id}/simulation", { params: { ...at.params, query: { season } } })),
-    placeholderData: keepPreviousData,
-    gcTime: 60_000,
-  });
+  const simulation = useRun(season);
   const rehearsal = useQuery({
     queryKey: ["rehearsal", design.id, design.revision],
     queryFn: () => take(api.GET("/api/designs/{design_id}/rehearsal", at)),
@@ -139,13 +133,6 @@ export default function Bench() {
       <div className="form-grid">
         <QuantityInput pointer="/bench/days" label="Days" />
         <QuantityInput pointer="/bench/start_charge" label="Charge at the start" show={percent} />
-        <QuantityInput
-          pointer="/bench/charge_current_a"
-          label="Charger"
-          unit="A"
-          optional
-          placeholder="typical: 0.2 C"
-        />
         <QuantityInput
           pointer="/bench/thermal_resistance"
           label="Inside air to outside"

@@ -9,6 +9,7 @@ import { Ribbons } from "../../drawings/Ribbons";
 import { useReference } from "../../figures/reference";
 import { SelectField } from "../../figures/fields";
 import { Fig } from "../../figures/Figure";
+import { HoursInput } from "../../figures/HoursInput";
 import { Mark } from "../../figures/Mark";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { ApplianceShelf, useAppliances, useAsLoad } from "./ApplianceShelf";
@@ -16,7 +17,6 @@ import { DaysOfPattern, dayName } from "./DaysOfPattern";
 import { LoadDetails } from "./LoadDetails";
 import { freshId } from "../../design/ids";
 import { DutyInput } from "./DutyInput";
-import { HoursInput } from "./HoursInput";
 import { PASTED_LOADS, PasteLoads } from "./PasteLoads";
 import { useSupplies, useUsualSupply } from "./supplies";
 import { WhatIfGrown } from "./WhatIfGrown";
@@ -273,7 +273,7 @@ export default function Loads() {
                     <DutyInput id={key} load={loads[key]!} cell />
                   </td>
                   <td data-flow="hours">
-                    <HoursInput id={key} load={loads[key]!} />
+                    <HoursInput pointer={`${at}/windows`} of={loads[key]!.name} windows={loads[key]!.windows} />
                     {days > 1 && loads[key]!.days && (
                       <span className="faint small-figure">
                         {loads[key]!.days!.map((d) => dayName(d - 1, design.document.loads.weekdays, true)).join(

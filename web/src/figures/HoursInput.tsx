@@ -1,7 +1,6 @@
 import { useState } from "react";
-import type { Load } from "../../api/client";
-import { useDraft } from "../../design/browser";
-import { useDesign, useStore } from "../../design/store";
+import { useDraft } from "../design/browser";
+import { useDesign, useStore } from "../design/store";
 
 const clock = (hour: number) => {
   const minutes = Math.round(hour * 60);
@@ -9,18 +8,31 @@ const clock = (hour: number) => {
   return `${Math.floor(minutes / 60)}${rest ? `:${String(rest).padStart(2, "0")}` : ""}`;
 };
 
-function hoursText(load: Load): string {
-  return Object.values(load.windows ?? {})
+type Windows = Record<string, { from_h: number; to_h: number }>;
+
+function hoursText(windows: Windows): string {
+  return Object.values(windows)
     .map((w) => `${clock(w.from_h)}–${clock(w.to_h)}`)
     .join(", ");
 }
 
 /** Windows typed as people write them: `10:30–12, 15–16:30`. The times themselves are read by the core. */
-export function HoursInput({ id, load }: { id: string; load: Load }) {
+export function HoursInput({
+  pointer,
+  of,
+  windows = {},
+  placeholder = "10–12, 15:30–17",
+}: {
+  pointer: string;
+  /** Whose hours they are. */
+  of: string;
+  windows?: Windows;
+  /** What stands where none are typed. */
+  placeholder?: string;
+}) {
   const store = useStore();
   const { design } = useDesign();
-  const pointer = `/loads/items/${id}/windows`;
-  const stored = hoursText(load);
+  const stored = hoursText(windows);
   const [draft, setDraft] = useDraft(`${design.id}${pointer}`);
   const [unread, setUnread] = useState("");
   const change = store.pending(pointer);
@@ -31,7 +43,7 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
       setUnread("");
       return;
     }
-    const windows: Record<string, { from_h: string; to_h: string }> = {};
+    const typed: Record<string, { from_h: string; to_h: string }> = {};
     const parts = draft
       .split(/[,;]/)
       .map((part) => part.trim())
@@ -42,19 +54,19 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
         setUnread(`'${part}' is no span of hours: write it as 10:30–12`);
         return;
       }
-      windows[`w${i + 1}`] = { from_h: ends[0], to_h: ends[1] };
+      typed[`w${i + 1}`] = { from_h: ends[0], to_h: ends[1] };
     }
     setDraft(null);
     setUnread("");
-    store.type(pointer, windows, `Hours of ${load.name}: ${draft}`, draft);
+    store.type(pointer, typed, `Hours of ${of}: ${draft}`, draft);
   };
   return (
     <>
       <input
         className={`cell-input hours-input${problem ? " bad" : ""}`}
-        aria-label={`Hours of ${load.name}`}
+        aria-label={`Hours of ${of}`}
         aria-invalid={Boolean(problem)}
-        placeholder="10–12, 15:30–17"
+        placeholder={placeholder}
         value={draft ?? change?.typed ?? stored}
         onChange={(event) => setDraft(event.target.value)}
         onBlur={take}
@@ -69,7 +81,7 @@ export function HoursInput({ id, load }: { id: string; load: Load }) {
       />
       {problem && (
         <span className="problem" role="alert">
-          {problem}. Still in force: {stored || "no hours"}.
+          {problem}. Still in force: {stored || placeholder}.
         </span>
       )}
     </>
