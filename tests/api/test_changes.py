@@ -51,6 +51,7 @@ def followed(before: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
             "verdict": changes["verdict"],
             "next": changes["next"],
             "begun": changes["begun"],
+            "charging": changes["charging"],
             "suits_12v": changes["suits_12v"],
             **{n: merged(old[n], changes[n]) for n in (*LISTS, "checks")},
         },

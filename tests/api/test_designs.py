@@ -72,7 +72,7 @@ class StartsTest(ApiTest):
                 self.assertEqual(made.status_code, 201)
                 found = made.json()["assessment"]
                 self.assertEqual((found["verdict"]["stop"], found["verdict"]["mend"]), (0, 0))
-                self.assertEqual(found["next"]["station"], "bench")
+                self.assertEqual(found["next"]["station"], "charging")
                 days = self.client.get(f"/api/designs/{made.json()['id']}/forecast").json()
                 self.assertEqual([f["text"] for f in days["findings"]], [])
 
@@ -244,3 +244,43 @@ class BenchAndReferenceTest(ApiTest):
             self.assertContains(answer, '<div id="root">')
             self.assertNotIn(b"https://", answer.content)
         self.assertEqual(self.client.get("/static/none.js").status_code, 404)
+
+
+class ChargingTest(ApiTest):
+    def test_a_source_is_added_joined_and_taken_away_again(self) -> None:
+        design = self.demo("tidewater")
+        added = {"op": "add", "path": "/charging/sources/shore", "value": {"kind": "mains", "name": "Shore power"}}
+        answer = self.client.patch(
+            f"/api/designs/{design['id']}", {"base_revision": 1, "patch": [added], "label": "Shore"}, content_type="application/json"
+        ).json()
+        told = {s["key"]: s for s in answer["assessment"]["charging"]}
+        self.assertEqual((told["shore"]["joins"], told["shore"]["bank"], told["tow-car"]["joins"]), (None, "pack", "charge-inlet"))
+        finding = next(f for f in answer["assessment"]["findings"] if f["place"] == "/charging/sources/shore")
+        self.assertEqual((finding["id"], finding["station"]), ("charging.not-connected", "charging"))
+        self.assertIn("charging/shore/set_point", answer["assessment"]["figures"])
+
+    def test_what_no_source_can_be_is_refused_at_its_place(self) -> None:
+        design = self.demo("tidewater")
+        for path, value, at in (
+            ("/charging/sources/tow-car/kind", "treadmill", "/charging/sources/tow-car"),
+            ("/charging/sources/tow-car/current_a", -3, "/charging/sources/tow-car/current_a"),
+            ("/charging/sources/tow-car/run/gauge", "thick", "/charging/sources/tow-car/run/gauge"),
+            ("/power/network/charge-inlet/source", "nobody", ""),
+            ("/power/network/pump/source", "tow-car", ""),
+        ):
+            answer = self.patch(design, path, value)
+            self.assertEqual(answer.status_code, 422, path)
+            self.assertEqual(answer.json()["problems"][0]["pointer"], at)
+
+    def test_every_kind_can_be_added_as_the_screen_adds_it(self) -> None:
+        design = self.demo("hollow-oak")
+        for revision, kind in enumerate(self.client.get("/api/reference").json()["sources"], 1):
+            value = {"kind": kind["key"], "name": kind["first_name"]}
+            patch = [{"op": "add", "path": f"/charging/sources/s{revision}", "value": value}]
+            body = {"base_revision": revision, "patch": patch, "label": kind["add"]}
+            answer = self.client.patch(f"/api/designs/{design['id']}", body, content_type="application/json")
+            self.assertEqual(answer.status_code, 200, kind["key"])
+            for field in kind["fields"]:
+                self.assertTrue(field["label"])
+                if field["control"] == "choice":
+                    self.assertGreater(len(field["options"]), 1, field["field"])

@@ -8,7 +8,7 @@ from django.test import TestCase
 from tests.core.samples import demo, put
 from tests.core.test_findings import SPEAKS, WITHOUT_REMEDY, spoiled
 
-STATIONS = ("brief", "loads", "pack", "power", "bench")
+STATIONS = ("brief", "loads", "pack", "charging", "power", "bench")
 
 
 class FindingsOverTheApi(TestCase):

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.base import AXE, REST_MS, BrowserTest
 
-STATIONS = ("brief", "loads", "pack", "power", "bench")
+STATIONS = ("brief", "loads", "pack", "charging", "power", "bench")
 #: Width, height, theme, and the rules that can come out otherwise there than in the one before.
 SIZES: tuple[tuple[int, int, Any, dict[str, Any]], ...] = (
     (1280, 800, "light", {}),

@@ -73,7 +73,7 @@ class WorkingTest(BrowserTest):
 
     def test_every_number_of_each_station_has_a_working(self) -> None:
         design = self.server.demo("lantern-lane")
-        for station in ("brief", "loads", "pack", "power", "bench"):
+        for station in ("brief", "loads", "pack", "charging", "power", "bench"):
             page = self.open(design, station)
             page.wait_for_timeout(600)
             labels = page.locator("button.figure-button").evaluate_all("all => all.map(b => b.getAttribute('aria-label'))")
