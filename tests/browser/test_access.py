@@ -244,7 +244,7 @@ class KeyboardTest(BrowserTest):
         page.keyboard.press("Enter")
         expect(page.locator("main h1")).to_have_text("Power path")
         expect(page.locator(".margin h2").first).to_have_text("Converter 12 V")
-        for key, title in (("1", "Brief"), ("3", "Pack"), ("5", "Bench")):
+        for key, title in (("1", "Brief"), ("3", "Pack"), ("4", "Charging"), ("6", "Bench")):
             page.keyboard.press(key)
             expect(page.locator("main h1")).to_have_text(title)
 

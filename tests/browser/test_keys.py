@@ -42,7 +42,7 @@ class KeysTest(BrowserTest):
         page = self.open(design, "loads")
         for layout in LAYOUTS:
             with self.subTest(layout):
-                for digit, title in (("1", "Brief"), ("3", "Pack"), ("4", "Power path"), ("5", "Bench"), ("2", "Loads")):
+                for digit, title in (("1", "Brief"), ("3", "Pack"), ("4", "Charging"), ("5", "Power path"), ("6", "Bench"), ("2", "Loads")):
                     self.type_on(page, layout, digit)
                     expect(page.locator("main h1")).to_have_text(title)
                 self.type_on(page, layout, "/")
@@ -133,7 +133,7 @@ class KeysTest(BrowserTest):
         page = self.open(design, "power")
         page.get_by_label("Length of the run to Main fuse").focus()
         page.keyboard.press("Enter")
-        expect(page.get_by_label("Length of the run to Main switch")).to_be_focused()
+        expect(page.get_by_label("Length of the run to Charge fuse")).to_be_focused()
         pack = {"form": "modules", "chemistry": "nmc", "battery": {"series": 7, "capacity_ah": 28}, "parallel": 3}
         self.server.put(design, "/pack", pack)
         page = self.open(design, "pack")

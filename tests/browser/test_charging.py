@@ -1,0 +1,82 @@
+"""The station of charging on the screen: a source from nothing to its fuse, its hours, what is said where the act happens."""
+
+from typing import Any
+
+from playwright.sync_api import expect
+
+from tests.browser.base import BrowserTest
+
+
+class ChargingTest(BrowserTest):
+    def sources(self, design: str) -> dict[str, Any]:
+        return dict(self.stored(design)["charging"]["sources"])
+
+    def test_a_source_goes_from_nothing_to_an_input_of_its_own(self) -> None:
+        design = self.server.demo("hollow-oak")
+        page = self.open(design, "charging")
+        expect(page.locator(".empty-state")).to_contain_text("Nothing charges it yet")
+        page.get_by_role("button", name="A charger at the wall").click()
+        expect(page.locator(".margin h2").first).to_have_text("Mains charger")
+        expect(page.locator("tr[data-row='mains-charger']")).to_contain_text("nowhere yet")
+        page.locator(".margin").get_by_role("button", name="A fused input of its own").click()
+        self.wait_stored()
+        expect(page.locator("tr[data-row='mains-charger']")).to_contain_text("Input, Mains charger")
+        network = self.stored(design)["power"]["network"]
+        joined = next(key for key, node in network.items() if node.get("source") == "mains-charger")
+        page.locator(".margin").get_by_role("link", name="Input, Mains charger").click()
+        expect(page.locator("main h1")).to_have_text("Power path")
+        expect(page.locator(".margin h2").first).to_have_text(network[joined]["name"])
+
+    def test_its_hours_and_its_current_decide_when_it_is_full(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "charging", at="/charging/sources/mains")
+        full = page.locator(".rail").get_by_text("full at")
+        expect(full).to_have_text("full at 01:51")
+        page.get_by_label("Hours of Mains charger").fill("0–8")
+        page.get_by_label("Hours of Mains charger").press("Enter")
+        self.wait_stored()
+        self.assertEqual(self.sources(design)["mains"]["windows"], {"w1": {"from_h": 0, "to_h": 8}})
+        expect(full).to_have_text("full at 02:51")
+        current = page.get_by_label("Current", exact=True)
+        current.fill("30")
+        current.press("Tab")
+        self.wait_stored()
+        expect(full).to_have_text("full at 04:16")
+        page.get_by_role("button", name="until it is full").click()
+        expect(page.get_by_role("img", name="Charge, current and voltage until it is full")).to_contain_text("full 04:16")
+
+    def test_a_bad_setting_is_a_finding_that_one_click_mends(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "charging", at="/charging/sources/mains")
+        page.get_by_text("how it is set, and ends").click()
+        field = page.get_by_role("textbox", name="Held at its output")
+        field.fill("30")
+        field.press("Tab")
+        finding = page.locator(".margin .finding", has_text="its cells stand")
+        expect(finding).to_contain_text("charges the pack to 30 V; its cells stand 29.2 V")
+        finding.get_by_role("button", name="Set it by chemistry and count").click()
+        self.wait_stored()
+        expect(finding).to_have_count(0)
+        self.assertIsNone(self.sources(design)["mains"]["set_v"])
+
+    def test_taken_away_it_leaves_its_input_and_comes_back_by_undo(self) -> None:
+        design = self.server.demo("tidewater")
+        page = self.open(design, "charging", at="/charging/sources/tow-car")
+        page.get_by_role("button", name="take away").click()
+        self.wait_stored()
+        self.assertEqual(self.sources(design), {})
+        self.assertIsNone(self.stored(design)["power"]["network"]["charge-inlet"]["source"])
+        page.locator(".notice").get_by_role("button", name="undo").click()
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["power"]["network"]["charge-inlet"]["source"], "tow-car")
+        expect(page.locator("tr[data-row='tow-car']")).to_be_visible()
+
+    def test_the_order_of_connecting_stands_where_it_is_done(self) -> None:
+        design = self.server.demo("tidewater")
+        sources = self.sources(design) | {"sun": {"kind": "solar", "name": "Panels"}}
+        self.server.put(design, "/charging/sources", sources)
+        page = self.open(design, "charging")
+        page.get_by_role("button", name="connecting", exact=True).click()
+        way = page.get_by_role("region", name="Connecting Panels")
+        expect(way.locator("li").first).to_contain_text("Controller to the battery")
+        expect(page.locator("tr[data-row='sun']")).to_contain_text("not worked out")
