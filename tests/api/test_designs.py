@@ -251,10 +251,14 @@ class ChargingTest(ApiTest):
         design = self.demo("tidewater")
         added = {"op": "add", "path": "/charging/sources/shore", "value": {"kind": "mains", "name": "Shore power"}}
         answer = self.client.patch(
-            f"/api/designs/{design['id']}", {"base_revision": 1, "patch": [added], "label": "Shore"}, content_type="application/json"
+            f"/api/designs/{design['id']}",
+            {"base_revision": 1, "patch": [added], "label": "Shore"},
+            content_type="application/json",
         ).json()
         told = {s["key"]: s for s in answer["assessment"]["charging"]}
-        self.assertEqual((told["shore"]["joins"], told["shore"]["bank"], told["tow-car"]["joins"]), (None, "pack", "charge-inlet"))
+        self.assertEqual(
+            (told["shore"]["joins"], told["shore"]["bank"], told["tow-car"]["joins"]), (None, "pack", "charge-inlet")
+        )
         finding = next(f for f in answer["assessment"]["findings"] if f["place"] == "/charging/sources/shore")
         self.assertEqual((finding["id"], finding["station"]), ("charging.not-connected", "charging"))
         self.assertIn("charging/shore/set_point", answer["assessment"]["figures"])

@@ -42,7 +42,14 @@ class KeysTest(BrowserTest):
         page = self.open(design, "loads")
         for layout in LAYOUTS:
             with self.subTest(layout):
-                for digit, title in (("1", "Brief"), ("3", "Pack"), ("4", "Charging"), ("5", "Power path"), ("6", "Bench"), ("2", "Loads")):
+                for digit, title in (
+                    ("1", "Brief"),
+                    ("3", "Pack"),
+                    ("4", "Charging"),
+                    ("5", "Power path"),
+                    ("6", "Bench"),
+                    ("2", "Loads"),
+                ):
                     self.type_on(page, layout, digit)
                     expect(page.locator("main h1")).to_have_text(title)
                 self.type_on(page, layout, "/")

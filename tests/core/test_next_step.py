@@ -5,7 +5,7 @@ from unittest import TestCase
 
 from kegcart.core.design import begun
 from kegcart.core.next_step import next_step
-from tests.core.samples import demo, document, judge, mended, put, window
+from tests.core.samples import demo, document, judge, mains, mended, put, window
 
 
 class NextSteps(TestCase):
@@ -22,7 +22,10 @@ class NextSteps(TestCase):
         self.assertEqual(self.station(data), "power")
         laid_out = next(o for o in judge(data).offers if o.source == "")
         data = mended(data, laid_out.patch)
-        self.assertEqual((begun(judge(data).design), self.station(data)), (["loads", "pack", "power", "bench"], "bench"))
+        self.assertEqual((begun(judge(data).design), self.station(data)), (["loads", "pack", "power", "bench"], "charging"))
+        data = put(data, "/charging/sources/shore", mains())
+        joined = next(f for f in judge(data).findings if f.id == "charging.not-connected").remedies[0]
+        self.assertEqual(self.station(mended(data, joined.patch)), "bench")
         self.assertEqual([o for o in judge(data).offers if o.source == ""], [])
 
     def test_what_is_worst_comes_before_the_rehearsal(self) -> None:

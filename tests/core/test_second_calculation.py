@@ -132,7 +132,7 @@ class SecondCalculation:
         """The greatest running current."""
         if self.network[key]["part"] == "input":
             return self.brought_in(key)
-        return max(self.amps(key, t) for t in self.moments)
+        return max(self.brought_in(key), *(self.amps(key, t) for t in self.moments))
 
     def design(self, key: str) -> float:
         """What cable and fuse are sized for: inverters at their rating, or every charger at once."""

@@ -556,7 +556,7 @@ def has_sunk(bank: Records, feed: Records) -> bool:
 @equation
 def act_on_feeds(bank: Records, which: int, parts: Records, feeds: Records, events: Records, count: Records, t: float) -> bool:
     """End what is done, and fill again what has been emptied; whether anything changed."""
-    changed, filling = False, 0
+    changed, filling, gave = False, 0, False
     for f in range(bank.feed_0, bank.feed_1):
         feed = feeds[f]
         if feed.target_v <= 0 and feed.stage == FILLING:
@@ -571,10 +571,10 @@ def act_on_feeds(bank: Records, which: int, parts: Records, feeds: Records, even
             note(events, count, t, KNEE, f, bank.charge, bank.post_v, 0.0)
         if is_done(bank, feed):
             feed.stage = HOLDING
-            changed = True
+            changed, gave = True, gave or feed.knee or feed.amps > 0
         else:
             filling += 1
-    if changed and filling == 0 and bank.filling == FILLING:
+    if gave and filling == 0 and bank.filling == FILLING:  # a full bank that is plugged in takes nothing: that is no end
         note(events, count, t, FULL if bank.charge >= 1 - 1e-9 else CHARGED, which, bank.charge, 0.0, 0.0)
     return changed
 

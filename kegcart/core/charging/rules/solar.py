@@ -198,33 +198,28 @@ def over_60(sizing: SourceSizing, source: SolarArray) -> Check:
     Source: 60 V DC (IEC 60364-4-41); 120 V, the limit of extra-low voltage (IEC 61140).
     """
     volts, at = sizing.extra["voc_cold"], f"{sizing.pointer}/touch_proof"
-    touch, most = assumption("touch_voltage"), assumption("array_most")
-    if volts.number > most.number:
-        limit, severe = most, stop
-    elif source.touch_proof:
-        return held("charging.over-60", at)
-    else:
-        limit, severe = touch, mend
-    remedies = (
-        [Remedy("Touch-proof connectors, and a DC isolator for this voltage", [set_value(at, True)])] if limit is touch else []
-    )
+    touch, most, figures = assumption("touch_voltage"), assumption("array_most"), {"V_oc": volts}
+    lower = []
     if source.in_series is not None:
-        remedies.append(Remedy("Let the strings be chosen", [release(f"{sizing.pointer}/in_series")]))
+        lower.append(Remedy("Let the strings be chosen", [release(f"{sizing.pointer}/in_series")]))
     if int(sizing.extra["in_series"].number) > 1:
-        remedies.append(Remedy("All panels side by side", [set_value(f"{sizing.pointer}/in_series", 1)]))
-    return at_most(
-        "charging.over-60",
-        at,
-        volts,
-        limit,
-        lambda: severe(
-            f"{sizing.name}: open and cold, a string stands at {{V_oc}}; above {{U}} DC "
-            + ("is outside what can be planned here." if limit is most else "touching is dangerous."),
-            "An array cannot be switched off by day, and a DC arc does not go out by itself. Above 120 V it is work under licence.",
-            {"V_oc": volts, "U": limit},
-            tuple(remedies),
-        ),
-    )
+        lower.append(Remedy("All panels side by side", [set_value(f"{sizing.pointer}/in_series", 1)]))
+    why = "An array cannot be switched off by day, and a DC arc does not go out by itself. Above 120 V it is work under licence."
+    stands = f"{sizing.name}: open and cold, a string stands at {{V_oc}}; "
+    if volts.number > most.number:
+
+        def beyond() -> Fault:
+            return stop(stands + "above {U} DC is outside what can be planned here.", why, {**figures, "U": most}, tuple(lower))
+
+        return at_most("charging.over-60", at, volts, most, beyond)
+    if source.touch_proof:
+        return held("charging.over-60", at)
+
+    def bare() -> Fault:
+        decided = Remedy("Touch-proof connectors, and a DC isolator for this voltage", [set_value(at, True)])
+        return mend(stands + "above {U} DC touching is dangerous.", why, {**figures, "U": touch}, (decided, *lower))
+
+    return at_most("charging.over-60", at, volts, touch, bare)
 
 
 @judges("charging.order", "order of connecting the controller", NOTE)

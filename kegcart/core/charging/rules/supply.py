@@ -45,13 +45,14 @@ def wall_circuit(sizing: SourceSizing, source: MainsCharger) -> Check:
             remedies.append(Remedy(f"A circuit of {larger} A", [set_value(at, larger)]))
         sold = [a for a in sizes("charger").sizes if a < sizing.one.number]
         remedies += [Remedy(f"A charger of {a:g} A", [set_value(f"{sizing.pointer}/current_a", a)]) for a in reversed(sold[-3:])]
-        severe = stop if total.number > breaker.number + 1e-9 else mend
-        return severe(
-            f"{sizing.name} and what else runs there take {{I_sum}} of a circuit of {{I_c}}; for hours it bears {{I_allowed}}.",
-            "A socket circuit loaded to its breaker for a whole night heats its contacts, and trips when nobody is there.",
-            {"I_sum": total, "I_c": breaker, "I_allowed": allowed},
-            tuple(remedies),
+        said = (
+            f"{sizing.name} and what else runs there take {{I_sum}} of a circuit of {{I_c}}; for hours it carries {{I_allowed}}."
         )
+        why = "A socket circuit loaded to its breaker for a whole night heats its contacts, and trips when nobody is there."
+        figures = {"I_sum": total, "I_c": breaker, "I_allowed": allowed}
+        if total.number > breaker.number + 1e-9:
+            return stop(said, why, figures, tuple(remedies))
+        return mend(said, why, figures, tuple(remedies))
 
     return at_most("charging.wall-circuit", at, total, allowed, fault)
 

@@ -1,7 +1,8 @@
 """The single-line diagram laid out: where every symbol, line and label of the power path stands.
 
 The tree hangs from the positive bar, one column for each last part, lines at the left of their column and
-labels to the right of them, so that nothing crosses. The negative bar runs along the bottom; the shunt
+labels to the right of them, so that nothing crosses. What joins the main path before the bar, as a charger before the main
+switch, has its columns to the right of the bar, fed by a line over the top. The negative bar runs along the bottom; the shunt
 sits between it and the pack, and a negative that goes round the shunt is drawn going round it. A further bank
 has a panel of its own below. What is folded is drawn without what hangs on it.
 All lengths in units of one screen pixel at full size.
@@ -36,6 +37,10 @@ RUN_ZONE = 44
 SHORT_ZONE = 12
 PACK_BOX = (16, 196, 112, 96)
 BAR_HEIGHT = 12
+SIDE_PITCH = 12
+"""From one line over the top to the next."""
+SIDE_WORDS = 76
+"""What the words of a part in line take where a line leaves behind it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,39 +184,70 @@ class Drafting:
         chain = self.network.main_path(source)
         bar = chain[-1] if chain and self.network.role(chain[-1]) == "spreads" else None
         roots = self.drawn(bar) if bar else self.network.children[source]
-        return float(LEFT) + max(0, len(chain) - 3) * IN_LINE_PITCH + (sum(self.span(root) for root in roots) or self.column)
+        beside = sum(self.span(child) for _, children in self.sides(source, chain) for child in children)
+        width = (sum(self.span(root) for root in roots) or self.column) + beside
+        return float(LEFT) + max(0, len(chain) - 3) * IN_LINE_PITCH + width
+
+    def sides(self, source: str, chain: list[str]) -> list[tuple[int, list[str]]]:
+        """What hangs on the posts (0) or on a part of the main path (1 for the first) before the bar, besides the way on."""
+        if not chain or self.network.role(chain[-1]) != "spreads":
+            return []
+        steps = [source, *chain]
+        hanging = [(n, [c for c in self.network.children[key] if c != chain[n]]) for n, key in enumerate(steps[:-1])]
+        return [(n, children) for n, children in hanging if children]
 
     def panel(self, source: str, x: float, origin: float) -> None:
         """One source with its tree, from `x` to the right and `origin` downwards."""
         network = self.network
         self.negatives = []
         px, py, pw, ph = PACK_BOX
-        px, py = px + int(x), py + int(origin)
         chain = network.main_path(source)
+        sides = self.sides(source, chain)
+        px, py, top_y = px + int(x), py + int(origin), float(TOP) + origin + SIDE_PITCH * len(sides)
+        py += SIDE_PITCH * len(sides)
         bar = chain[-1] if chain and network.role(chain[-1]) == "spreads" else None
         lead = chain[:-1] if bar else []
-        left, end = self.main_path(lead, float(px + 34), float(py), float(TOP) + origin, x + LEFT)
+        left, end, leaves = self.main_path(lead, float(px + 34), float(py), top_y, x + LEFT, {n for n, _ in sides})
         roots = (network.children[bar] if bar not in self.folded else ()) if bar else network.children[source]
         width = sum(self.span(root) for root in roots) or self.column
-        self.positive_bar(bar, source, left, end, width, float(TOP) + origin, len(chain) > 2)
+        self.positive_bar(bar, source, left, end, width, top_y, len(chain) > 2)
         self.bottom = float(py + ph)
         at = left
         for root in roots:
-            self.hang(root, at, float(TOP) + origin + BAR_HEIGHT / 2)
+            self.hang(root, at, top_y + BAR_HEIGHT / 2)
             at += self.span(root)
+        at = max(at, left + width)
+        for level, (n, children) in reversed(list(enumerate(sides))):
+            at = self.side(children, leaves[n], at, origin + 12 + SIDE_PITCH * level, top_y + BAR_HEIGHT / 2)
+        whole = max(width, at - left)
         self.sheet.places.append(Place(source, "symbol", PACK, px, py, pw, ph))
-        self.negative_side(source, left, width, px + pw - 34, py + ph)
-        self.right = left + max(width, WORDS_WIDE) + 12
+        self.negative_side(source, left, whole, px + pw - 34, py + ph)
+        self.right = left + max(whole, WORDS_WIDE) + 12
         self.sheet.width = max(self.sheet.width, self.right)
 
+    def side(self, children: list[str], leaves: tuple[float, float], x: float, line_y: float, y: float) -> float:
+        """What hangs on the main path before the bar: fed by a line at `line_y` from where it leaves, each drawn from y down.
+
+        Returns where the next column begins.
+        """
+        way = [leaves, (leaves[0], line_y)]
+        for child in children:
+            self.conduct(child, "+", *way, (x + LINE_AT, line_y), (x + LINE_AT, y))
+            self.hang(child, x, y)
+            way = [(x + LINE_AT, line_y)]
+            x += self.span(child)
+        return x
+
     def main_path(
-        self, lead: list[str], plus_x: float, post_y: float, top_y: float, least_x: float
-    ) -> tuple[float, tuple[float, float]]:
+        self, lead: list[str], plus_x: float, post_y: float, top_y: float, least_x: float, sides: set[int]
+    ) -> tuple[float, tuple[float, float], list[tuple[float, float]]]:
         """The parts in line from the post: the first over it, the rest along the top; the bar begins no further left than `least_x`.
 
-        Returns where the bar begins, and where the line has come to.
+        sides: at which of them something leaves, 0 for the posts. Returns where the bar begins, where the line has come to, and
+        where from the posts and from each part a line may leave.
         """
         end, x = (plus_x, post_y), plus_x
+        leaves = [(plus_x - 22, post_y), (plus_x, top_y)]
         rest = list(lead)
         if rest:
             first = rest.pop(0)
@@ -221,13 +257,14 @@ class Drafting:
             self.box(first, "run", plus_x + 13, post_y - 34, COLUMN - 6, 30)
             self.conduct(first, "+", (plus_x, post_y), (plus_x, post_y - 36))
             end = (plus_x, post_y - 36 - height)
-        for key in rest:
+        for n, key in enumerate(rest, 2):
             self.conduct(key, "+", *corner(end, (x + 36, top_y)))
             self.box(key, "symbol", x + 36, top_y - 14, 34, 24)
-            self.box(key, "text", x + 22, top_y - 50, COLUMN, 34)
+            self.box(key, "text", x + 22, top_y - 50, SIDE_WORDS if n in sides else COLUMN, 34)
             self.box(key, "run", x + 8, top_y + 14, COLUMN - 4, 30)
+            leaves.append((x + 22 + SIDE_WORDS + 4, top_y))
             end, x = (x + 70, top_y), x + IN_LINE_PITCH
-        return max(least_x, end[0] + 48), end
+        return max(least_x, end[0] + 48), end, leaves
 
     def positive_bar(
         self, bar: str | None, source: str, left: float, end: tuple[float, float], width: float, top_y: float, crowded: bool

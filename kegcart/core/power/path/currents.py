@@ -45,12 +45,24 @@ def size_currents(key: str, ctx: PathContext) -> PartSizing:
     """A part with its greatest running, design and surge current, and what makes them up."""
     node, flow = ctx.network.nodes[key], ctx.flows[key]
     kind = kind_of(node)
-    brought = kind.brings(node, key, ctx) if kind.facts.brings_in else None
+    brought = kind.brings(node, key, ctx) if kind.facts.brings_in else brought_in(flow)
     current = brought or kind.running(node, key, ctx)
     design, surge = design_current(key, current, ctx), worst_surge(flow, current, ctx)
     for name, figure in (("current", current), ("design", design), ("surge", surge)):
         ctx.put(key, name, figure)
     return PartSizing(key, node, flow, current, design, surge, ctx.network.guard(key), ctx.source(key))
+
+
+def brought_in(flow: Flow) -> Figure | None:
+    """What all sources behind a part bring in together, A, where that is more than it ever gives; None where it is not.
+
+    Source: currents add at a node (Kirchhoff).
+    """
+    if flow.inward <= flow.peak:
+        return None
+    return Figure.of(
+        "I_in", flow.inward, "A", "brought in by the sources behind it", how="all loads off, every source at its current"
+    )
 
 
 def worst_surge(flow: Flow, current: Figure, ctx: PathContext) -> Figure:
@@ -60,7 +72,7 @@ def worst_surge(flow: Flow, current: Figure, ctx: PathContext) -> Figure:
     """
     worst = flow.worst_start
     value = flow.worst(worst) if worst else 0.0
-    if worst is None or value <= flow.peak:
+    if worst is None or value <= max(flow.peak, current.number):
         return Figure.by("I_surge", "I", current.unit, "worst surge", how="nothing here starts with a surge", I=current)
     start = ctx.loads.starts[worst.key]
     how = f"{start.name} starting, for {worst.length_s:g} s, on top of what runs then"
@@ -78,8 +90,8 @@ def design_current(key: str, current: Figure, ctx: PathContext) -> Figure:
     if kind.facts.brings_in:
         return Figure.by("I_d", "I", current.unit, "design current", I=current)
     if flow.inward > value:
-        how = "all loads off, every input at its current"
-        brought = Figure.of("I_in", flow.inward, "A", "brought in by the inputs behind it", how=how)
+        how = "all loads off, every source at its current"
+        brought = brought_in(flow) or Figure.of("I_in", flow.inward, "A", "brought in by the sources behind it", how=how)
         return Figure.by("I_d", "I_in", "A", "design current: charging", I_in=brought)
     if value <= flow.peak + 1e-9:
         return Figure.by("I_d", "I", current.unit, "design current", I=current)
