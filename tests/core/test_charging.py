@@ -6,8 +6,11 @@ from unittest import TestCase
 
 from kegcart.core.charging.kinds import SOURCE_KINDS
 from kegcart.core.charging.sizing import ChargingSizing
+from kegcart.core.design import DesignError
+from kegcart.core.document import choices
 from kegcart.core.electrical.conductors import resistance
 from kegcart.core.finding import Severity
+from kegcart.core.forecast import course_of
 from kegcart.core.owed import never_made
 from kegcart.core.reference import chemistries, set_points
 from tests import PROVING
@@ -150,6 +153,16 @@ class EachOfTheseIsJudged(TestCase):
             self.assertNotIn("charging.no-supervision", ids(put(data, "/charging/sources/in/ends", "time")))
         self.assertIn("charging.input-window", ids(charged({**source, "supply_v": 12}, pack("nmc", 3, 10))))
 
+    def test_what_holds_it_too_high_never_ends(self) -> None:
+        data = charged(mains(5, float_v=27.2))
+        finding = next(f for f in judge(data).findings if f.id == "charging.no-supervision")
+        self.assertNotIn("charging.no-supervision", ids(mended(data, finding.remedies[0].patch)))
+        self.assertNotIn("charging.no-supervision", ids(charged(mains(5), pack("agm", 6, 100))))
+
+    def test_a_string_of_more_panels_than_there_are_is_refused(self) -> None:
+        with self.assertRaises(DesignError):
+            charged(solar(panels=2, in_series=3))
+
     def test_held_where_it_may_be_held_nothing_need_end_it(self) -> None:
         data = charged(mains(5, ends="never", set_v=26.8))
         self.assertNotIn("charging.no-supervision", ids(data))
@@ -277,7 +290,37 @@ JUDGES_ITS_OWN_CHOICE = (
 """What no automatic choice may ever be found wrong by."""
 
 
+EXTREMES = (0.1, 0.5, 1, 2, 12, 60, 400, 1000)
+
+
+def spoiled(source: dict[str, Any], chance: Random) -> dict[str, Any]:
+    """A source of which some decisions are as wild as the document allows."""
+    model = SOURCE_KINDS[source["kind"]].model
+    out = dict(source)
+    for name in model.model_fields:
+        if name in choices(model) and name != "panel" and chance.random() < 0.3:
+            out[name] = chance.choice(choices(model)[name])[0]
+        elif name.endswith(("_a", "_v", "_w", "watts", "_h")) and name != "hourly_w" and chance.random() < 0.3:
+            out[name] = chance.choice(EXTREMES)
+    return out
+
+
 class Properties(TestCase):
+    def test_the_wildest_source_is_judged_and_simulated_in_bounds(self) -> None:
+        chance = Random(13)
+        for _ in range(300 if PROVING else 25):
+            data = random_design(chance)
+            sources = {key: spoiled(source, chance) for key, source in data["charging"]["sources"].items()}
+            try:
+                found = judge(put(data, "/charging/sources", sources))
+            except DesignError:
+                continue  # what the document refuses
+            for finding in found.findings:
+                self.assertNotIn("{", finding.text)
+            course = course_of(found, "coldest", 1)
+            self.assertLess(course.steps, 20_000, sources)
+            self.assertLess(abs(course.balance) * abs(course.out_wh), 0.01 * (course.out_wh + course.charged_wh) + 0.5)
+
     def test_no_automatic_choice_is_stopped_by_its_own_rule(self) -> None:
         chance = Random(12)
         for _ in range(400 if PROVING else 40):

@@ -8,7 +8,7 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.document import Charging
 from kegcart.core.charging.kinds import ChargingSource, source_kind
-from kegcart.core.charging.kinds.base import SourceContext, SourceSizing, chosen_current, decided
+from kegcart.core.charging.kinds.base import SourceContext, SourceSizing, chosen_current, decided, in_series_figure
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.reference import SetPoint, assumption
@@ -81,12 +81,7 @@ def size_source(source: ChargingSource, ctx: SourceContext) -> SourceSizing:
         sizing.one = ctx.put("one", flows)
     sizing.current = ctx.put("current", flows)
     sizing.efficiency = ctx.put("efficiency", kind.efficiency(source, sizing, ctx))
-    of = {
-        "n": Figure.of("n", in_series, "", "in series", how="units of which each charges its own module"),
-        "V_set": sizing.set_point,
-        "I": sizing.current,
-        "η": sizing.efficiency,
-    }
+    of = {"n": in_series_figure(in_series), "V_set": sizing.set_point, "I": sizing.current, "η": sizing.efficiency}
     sizing.taken_w = ctx.put("taken_w", Figure.by("P_in", "n · V_set · I / η", "W", "taken by it at its greatest", of))
     sizing.idle = kind.own_draw(source, sizing)
     kind.size(source, sizing, ctx)
@@ -113,7 +108,7 @@ def set_voltages(sizing: SourceSizing, row: SetPoint, in_series: int, ctx: Sourc
     the drop of a series diode on top.
     """
     source, charged, put = sizing.source, ctx.charged, ctx.put
-    units = Figure.of("n", in_series, "", "in series", how="units of which each charges its own module")
+    units = in_series_figure(in_series)
     cell = row.figure("v_abs", row.absorb_v, "V", f"set point of a cell, {charged.row.label}")
     of = {"S": charged.series, "v_abs": cell, "V_diode": sizing.drop, "n": units}
     if charged.stop_v is not None:

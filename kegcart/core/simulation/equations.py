@@ -345,9 +345,10 @@ def meet(bank: Records, feeds: Records, charge: float, bound: float, late_v: flo
         return
     fill = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2)
     top = fill - late_v
-    if bank.barred != FREE:  # nothing flows in: the posts of the sources rise until they give no more than is taken
+    closed = bank.barred != FREE or bank.charge >= 1 - 1e-9  # as the step began: within it what is full is cut off
+    if closed:  # nothing flows in: the posts of the sources rise until they give no more than is taken
         top = max(top, bank.full_v)
-    if bank.barred != FREE or offered_together(bank, feeds, top) <= bank.load_a:
+    if closed or offered_together(bank, feeds, top) <= bank.load_a:
         bank.amps, bank.post_v = 0.0, settle_volts(bank, feeds, base, inf, base, top)
         give(bank, feeds, bank.post_v, bank.load_a)
         return

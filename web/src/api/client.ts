@@ -19,7 +19,7 @@ export type LoadTable = Schemas["LoadTableOut"];
 export type TableProblem = Schemas["TableProblemOut"];
 export type Node = NonNullable<Schemas["PowerPath"]["network"]>[string];
 /** What is decided of a charging source, of whichever kind. */
-export type Source = NonNullable<Schemas["Charging"]["sources"]>[string];
+type Source = NonNullable<Schemas["Charging"]["sources"]>[string];
 /** A document as the server answers it: every part is there. */
 export interface DesignDocument {
   name: string;

@@ -4,7 +4,7 @@ import { CheckField, SelectField } from "./fields";
 import { QuantityInput } from "./QuantityInput";
 
 /** One decision about a part or a source, asked for as its kind says. */
-export function Decision({ pointer, field }: { pointer: string; field: PartField }) {
+function Decision({ pointer, field }: { pointer: string; field: PartField }) {
   const { charging, power } = useDesign().design.document;
   const { network, banks } = power;
   const empty = field.empty || undefined;

@@ -276,6 +276,11 @@ def chosen_current(source: ChargingSource, facts: SourceFacts, sizing: SourceSiz
     )
 
 
+def in_series_figure(units: int) -> Figure:
+    """How many units of a source stand in series."""
+    return Figure.of("n", units, "", "in series", how="units of which each charges its own module")
+
+
 def own_or(symbol: str, own: float | None, key: str, unit: str, label: str, sizing: SourceSizing, name: str) -> Figure:
     """A figure of a source: the builder's own, or the assumption of a key."""
     return assumed(symbol, own, key, unit, label, f"{sizing.pointer}/{name}")

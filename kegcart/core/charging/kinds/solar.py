@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_validator
 
 from kegcart.core.brief.document import Brief
 from kegcart.core.charging.charged import Charged
@@ -81,6 +81,13 @@ class SolarArray(ChargingSource):
     shaded: Shaded = Field(0, description="panels of each string of which a part lies in shade")
     touch_proof: bool = Field(False, description="touch-proof connectors and a DC isolator for its voltage are decided")
     order_marked: bool = Field(False, description="the order of connecting is marked at the controller")
+
+    @model_validator(mode="after")
+    def enough_panels(self) -> "SolarArray":
+        """Errors: ValueError where a string has more panels than there are."""
+        if self.in_series is not None and self.in_series > self.panels:
+            raise ValueError(f"a string of {self.in_series} panels is more than the {self.panels} that there are")
+        return self
 
 
 class SolarKind(SourceKind[SolarArray]):

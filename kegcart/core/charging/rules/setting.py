@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.charging.kinds import source_kind
-from kegcart.core.charging.kinds.base import SourceSizing
+from kegcart.core.charging.kinds.base import SourceSizing, in_series_figure
 from kegcart.core.check import Check, at_least, at_most, held, is_so, mend, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
@@ -187,37 +187,58 @@ def board_ends(sizing: SourceSizing) -> Iterator[Check]:
 
 @judges("charging.no-supervision", "an end to the charge", STOP)
 def no_supervision(sizing: SourceSizing) -> Check:
-    """A charge ends: by its current, by a timer, or by a voltage at which the chemistry may be held for good.
+    """A charge ends: by its current, by a timer; and what holds it then, holds it where the chemistry may be held for good.
 
     Source: practice: lithium is not held at its set point; float voltages of the set points table.
     """
-    source, charged = sizing.source, sizing.charged
+    source, charged, at = sizing.source, sizing.charged, f"{sizing.pointer}/ends"
     ends = source.ends or source_kind(source).facts.ends
     row = charged.set_point("daily")
     cell = charged.row.figure("v_hold", row.float_v or row.recharge_v, "V", "a cell may be held at that for good")
     limit = Figure.by("V_hold", "S · v_hold", "V", f"{charged.name} may be held at", S=charged.series, v_hold=cell)
-    at = f"{sizing.pointer}/ends"
-    if ends != "never":
-        return held("charging.no-supervision", at)
-    units = max(1.0, round(sizing.at_pack.number / max(sizing.set_point.number - sizing.drop.number, 1e-9)))
+    units = source_kind(source).units(source)[0]
     hold = limit.number / units + sizing.drop.number
-    return at_most(
-        "charging.no-supervision",
-        at,
-        sizing.at_pack,
-        limit,
-        lambda: stop(
-            f"Nothing ends what {source.name} does: it holds {charged.name} at {{V_pack}} for as long as it is connected; {{V_hold}} it may be held at.",
-            "Held full, lithium ages fast and plates; a cell that drifts is pushed over its limit with nobody there. Never leave it alone.",
-            {"V_pack": sizing.at_pack, "V_hold": limit},
-            (
-                Remedy("A timer that ends it", [set_value(at, "time")]),
-                Remedy("A charger that ends at its tail", [set_value(at, "its current")]),
-                Remedy(
-                    f"Hold it at {hold:.2f} V, and do without the rest",
-                    [set_value(f"{sizing.pointer}/set_v", round(hold - 0.005, 2))],
+    low = float(f"{hold - 0.005:.2f}")
+    if ends == "never":
+        return at_most(
+            "charging.no-supervision",
+            at,
+            sizing.at_pack,
+            limit,
+            lambda: stop(
+                f"Nothing ends what {source.name} does: it holds {charged.name} at {{V_pack}} as long as it is connected; {{V_hold}} it may be held at.",
+                "Held full, lithium ages fast and plates; a cell that drifts is pushed over its limit with nobody there. Never leave it alone.",
+                {"V_pack": sizing.at_pack, "V_hold": limit},
+                (
+                    Remedy("A timer that ends it", [set_value(at, "time")]),
+                    Remedy("A charger that ends at its tail", [set_value(at, "its current")]),
+                    Remedy(f"Hold it at {low:g} V, and do without the rest", [set_value(f"{sizing.pointer}/set_v", low)]),
                 ),
             ),
+            slack=1e-6,
+        )
+    if sizing.held is None:
+        return held("charging.no-supervision", at)
+    holds = Figure.by(
+        "V_held",
+        "n · (V_float − V_diode)",
+        "V",
+        "held there when full",
+        n=in_series_figure(units),
+        V_float=sizing.held,
+        V_diode=sizing.drop,
+    )
+    place = f"{sizing.pointer}/float_v"
+    return at_most(
+        "charging.no-supervision",
+        place,
+        holds,
+        limit,
+        lambda: stop(
+            f"Once it is full, {source.name} holds {charged.name} at {{V_held}}; {{V_hold}} it may be held at for good.",
+            "What is held too high never ends being charged: lithium plates and swells, lead dries out.",
+            {"V_held": holds, "V_hold": limit},
+            (Remedy("Hold it as its chemistry may be held", [release(place)]),),
         ),
         slack=1e-6,
     )

@@ -11,6 +11,7 @@ import { Fig } from "../../figures/Figure";
 import { SelectField } from "../../figures/fields";
 import { NotYet } from "../../figures/NotYet";
 import { useReference } from "../../figures/reference";
+import { Tabs } from "../../figures/Tabs";
 import { StationFrame } from "../StationFrame";
 import { Connecting } from "./Connecting";
 import { SourceDetails } from "./SourceDetails";
@@ -124,17 +125,7 @@ export default function Charging() {
       ) : (
         <>
           <div className="tabs" role="group" aria-label="View">
-            {Object.entries(VIEWS).map(([key, label]) => (
-              <button
-                key={key}
-                type="button"
-                className="tab"
-                aria-pressed={view === key}
-                onClick={() => setView(key as View)}
-              >
-                {label}
-              </button>
-            ))}
+            <Tabs views={VIEWS} view={view} onView={setView} />
             {view !== "connecting" && (
               <label className="field inline ms-auto" htmlFor="charging-season">
                 <span className="name">in its</span>

@@ -10,7 +10,7 @@ const clock = (hour: number) =>
   `${Math.floor(hour)}${hour % 1 ? `:${String(Math.round((hour % 1) * 60)).padStart(2, "0")}` : ""}`;
 
 /** Hours of the day as people write them; two stretches that meet at midnight are one. */
-export function hoursText(hours: number[][]): string {
+function hoursText(hours: number[][]): string {
   const late = hours.find(([, to]) => to === 24);
   const early = hours.find(([from]) => from === 0);
   const whole = late && early && late !== early ? [[late[0]!, early[1]!]] : [];

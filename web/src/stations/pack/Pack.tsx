@@ -4,6 +4,7 @@ import { StationFrame } from "../StationFrame";
 import { lazily } from "../../design/lazily";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { Tabs } from "../../figures/Tabs";
 import { AsItStands } from "./AsItStands";
 import { Limits } from "./Limits";
 import { PackDetails } from "./PackDetails";
@@ -53,17 +54,7 @@ export default function Pack() {
       caution="A pack cannot be switched off. Cover every post but the one in hand, rings and watches off, insulated tools, eye protection. Never charge it unattended or in an escape route. A damaged or swollen cell goes out, in sand, to a collection point."
     >
       <div className="tabs" role="group" aria-label="Views of the pack">
-        {Object.entries(VIEWS).map(([key, label]) => (
-          <button
-            key={key}
-            type="button"
-            className="tab"
-            aria-pressed={view === key}
-            onClick={() => setView(key as View)}
-          >
-            {label}
-          </button>
-        ))}
+        <Tabs views={VIEWS} view={view} onView={setView} />
       </div>
       {view === "stands" && <AsItStands />}
       {view === "limits" && <Limits />}

@@ -10,6 +10,7 @@ import { StationFrame } from "../StationFrame";
 import { useDesign, useStore } from "../../design/store";
 import { PowerDiagram } from "../../drawings/PowerDiagram";
 import { Fig } from "../../figures/Figure";
+import { Tabs } from "../../figures/Tabs";
 import { freshId } from "../../design/ids";
 import { AcSide } from "./AcSide";
 import { OutletItems } from "./AddParts";
@@ -199,17 +200,7 @@ export default function Power() {
             </div>
           )}
           <div className="tabs" role="group" aria-label="View">
-            {Object.entries(VIEWS).map(([key, label]) => (
-              <button
-                key={key}
-                type="button"
-                className="tab"
-                aria-pressed={view === key}
-                onClick={() => setView(key as View)}
-              >
-                {label}
-              </button>
-            ))}
+            <Tabs views={VIEWS} view={view} onView={setView} />
             {view === "diagram" && (
               <label className="field inline ms-auto" htmlFor="shown-at">
                 <span className="name">shown at</span>
