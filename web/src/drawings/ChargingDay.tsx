@@ -2,18 +2,13 @@
 import type { Simulation } from "../api/client";
 import { useDesign } from "../design/store";
 import { Fig } from "../figures/Figure";
+import { SOURCE_COLOURS, stretches } from "./sources";
 import { fit } from "./SvgFigure";
 
 const LEFT = 150;
 const RIGHT = 690;
 const ROW = 27;
 const TOP = 24;
-const COLOURS: Record<string, string> = {
-  mains: "var(--ac)",
-  solar: "var(--mend-fill)",
-  vehicle: "var(--copper)",
-  by_hour: "var(--holds)",
-};
 const DAY_H = 24;
 /** A current into the pack from which it counts as being charged, A. */
 const FLOWS_A = 0.05;
@@ -163,17 +158,6 @@ export function ChargingDay({
   const height = 176;
   const bottom = top + height;
   const at = (hour: number) => LEFT + ((hour - from) / DAY_H) * (RIGHT - LEFT);
-  /** The stretches of the drawn day; two that meet at midnight are one. */
-  const pieces = (hours: number[][]) =>
-    hours
-      .flatMap(([a, b]) => [0, DAY_H].map((turn) => [Math.max(a! + turn, from), Math.min(b! + turn, to)] as const))
-      .filter(([x0, x1]) => x1 > x0)
-      .sort((one, other) => one[0] - other[0])
-      .reduce<(readonly [number, number])[]>((all, [x0, x1]) => {
-        const last = all.at(-1);
-        return last && x0 <= last[1] ? [...all.slice(0, -1), [last[0], Math.max(last[1], x1)]] : [...all, [x0, x1]];
-      }, [])
-      .map(([x0, x1]) => [at(x0), at(x1)] as const);
   return (
     <div className="squared position-relative">
       <svg
@@ -208,15 +192,15 @@ export function ChargingDay({
               <text x="8" y={y + 17} className="name">
                 {fit(name, LEFT - 14, 13.5)}
               </text>
-              {pieces(hours).map(([x0, x1]) => (
+              {stretches(hours, from).map(([a, b]) => (
                 <rect
-                  key={x0}
-                  x={x0}
+                  key={a}
+                  x={at(a)}
                   y={y + 6}
-                  width={x1 - x0}
+                  width={at(b) - at(a)}
                   height={ROW - 12}
                   rx="2"
-                  fill={COLOURS[kind] ?? "var(--note)"}
+                  fill={SOURCE_COLOURS[kind] ?? "var(--note)"}
                   opacity={kind === "solar" ? 0.35 : 0.85}
                 />
               ))}

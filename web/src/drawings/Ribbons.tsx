@@ -3,6 +3,7 @@ import { useState, type PointerEvent } from "react";
 import type { Load } from "../api/client";
 import { Fig } from "../figures/Figure";
 import { useDesign, useStore } from "../design/store";
+import { SOURCE_COLOURS, stretches } from "./sources";
 import { fit } from "./SvgFigure";
 
 const LEFT = 150;
@@ -10,6 +11,7 @@ const RIGHT = 690;
 const ROW = 27;
 const TOP = 22;
 const SUM_HEIGHT = 66;
+const SOURCE_ROW = 14;
 const COLOURS: Record<NonNullable<Load["supply"]>, string> = {
   ac: "var(--ac)",
   dc_12v: "var(--positive)",
@@ -42,7 +44,8 @@ export function Ribbons({ selected, onSelect, shownDay }: Props) {
       return to > from ? [[at(from), at(to)]] : [];
     });
   const bottom = TOP + loads.length * ROW;
-  const height = bottom + SUM_HEIGHT + 14;
+  const sources = design.assessment.charging;
+  const height = bottom + SUM_HEIGHT + 14 + sources.length * SOURCE_ROW;
   const most = Math.max(...day.running_w, 1);
   const steps = day.running_w
     .flatMap((watts, i) => ends(day.edges_h[i]!, day.edges_h[i + 1]!).map((place) => ({ watts, at: place })))
@@ -99,6 +102,30 @@ export function Ribbons({ selected, onSelect, shownDay }: Props) {
         {peakAt !== undefined && (
           <line x1={peakAt} x2={peakAt} y1={bottom + 2} y2={base} stroke="var(--ink)" strokeDasharray="3 3" />
         )}
+        {sources.map(({ key, kind, hours }, row) => {
+          const name = document.charging.sources[key]?.name ?? "";
+          const y = base + 8 + row * SOURCE_ROW;
+          return (
+            <g key={key}>
+              <title>{`${name} charges it`}</title>
+              <text x="8" y={y + 8} className="small pale">
+                {fit(`in: ${name}`, LEFT - 14)}
+              </text>
+              {stretches(hours, start).map(([a, b]) => (
+                <rect
+                  key={a}
+                  x={at(a - start)}
+                  y={y}
+                  width={at(b - start) - at(a - start)}
+                  height="7"
+                  rx="1.5"
+                  fill={SOURCE_COLOURS[kind] ?? "var(--note)"}
+                  opacity={kind === "solar" ? 0.35 : 0.8}
+                />
+              ))}
+            </g>
+          );
+        })}
         <text x="8" y={bottom + 26} className="label strong">
           All together
         </text>
@@ -162,7 +189,7 @@ function Ribbon({ id, load, y, start, ends, edges, on, selected, onSelect }: Rib
   const watts = Number(design.assessment.figures[`loads/${id}/running`]?.value ?? 0);
   const colour = COLOURS[load.supply ?? "ac"];
   const thick = Math.min(16, 6 + Math.sqrt(watts / 12));
-  const stretches = merged(on.flatMap((is, i) => (is ? ends(edges[i]!, edges[i + 1]!) : [])));
+  const switchedOn = merged(on.flatMap((is, i) => (is ? ends(edges[i]!, edges[i + 1]!) : [])));
   const duty = load.cycle ? load.cycle.on_min / (load.cycle.on_min + load.cycle.off_min) : 1;
   const name = load.name + ((load.count ?? 1) > 1 ? `, ${load.count}` : "");
   return (
@@ -180,12 +207,12 @@ function Ribbon({ id, load, y, start, ends, edges, on, selected, onSelect }: Rib
         <title>{name}</title>
         {fit(name, 138, 13.5)}
       </text>
-      {stretches.length === 0 && (
+      {switchedOn.length === 0 && (
         <text x={LEFT + 8} y={y + 13} className="small pale">
           {Object.keys(load.windows ?? {}).length ? "not on this day" : "no hours yet"}
         </text>
       )}
-      {stretches.map(([a, b], i) => (
+      {switchedOn.map(([a, b], i) => (
         <g key={i}>
           <rect
             x={a}
@@ -210,7 +237,7 @@ function Ribbon({ id, load, y, start, ends, edges, on, selected, onSelect }: Rib
             ))}
         </g>
       ))}
-      {selected && stretches.length > 0 && <Handles id={id} load={load} y={y + 10} start={start} />}
+      {selected && switchedOn.length > 0 && <Handles id={id} load={load} y={y + 10} start={start} />}
     </g>
   );
 }

@@ -51,7 +51,7 @@ def solar_voc(sizing: SourceSizing, source: SolarArray) -> Check:
         volts,
         limit,
         lambda: stop(
-            f"{sizing.name}: open and cold, a string stands at {{V_oc}}; the controller bears {{V_ctl}}, with a margin {{V_most}}.",
+            f"{sizing.name}: open and cold, a string stands at {{V_oc}}; the controller is rated for {{V_ctl}}, with a margin {{V_most}}.",
             "One clear frosty dawn kills the controller, and its failure may put the array straight onto the pack.",
             {"V_oc": volts, "V_ctl": stands, "V_most": limit},
             tuple(rechosen(sizing, source)),
@@ -130,7 +130,7 @@ def solar_current(sizing: SourceSizing, source: SolarArray) -> Check:
         remedies += [Remedy(f"{fewer[0]} panels", [set_value(f"{sizing.pointer}/panels", fewer[0])])] if fewer else []
         if pwm:
             return stop(
-                f"{sizing.name}: the array gives up to {{I_array}} at the edge of a cloud; its PWM controller bears {{I_ctl}}.",
+                f"{sizing.name}: the array gives up to {{I_array}} at the edge of a cloud; its PWM controller is rated for {{I_ctl}}.",
                 "A PWM controller cannot limit: what is too much goes through it, and it burns.",
                 {"I_array": given, "I_ctl": stands},
                 tuple(remedies),

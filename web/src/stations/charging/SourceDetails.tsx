@@ -37,7 +37,7 @@ const FURTHER: [string, string][] = [
   ["efficiency", "Efficiency"],
   ["drop", "Drop of the diode"],
   ["heat", "Its own heat"],
-  ["allowed_a", "The circuit bears for hours"],
+  ["allowed_a", "The circuit carries for hours"],
   ["lasting_a", "The alternator gives for long"],
   ["run/drop", "Drop of that cable"],
   ["isc", "Short-circuit current"],
