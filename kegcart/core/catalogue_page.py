@@ -15,7 +15,8 @@ from functools import cache
 from types import ModuleType
 from typing import Any
 
-import kegcart.core.assess  # noqa: F401  (imports every rule, which enters itself)
+import kegcart.core.assess
+import kegcart.core.forecast  # noqa: F401  (the two import every rule, which enters itself)
 from kegcart.core.catalogue import CATALOGUE, Entry
 from kegcart.core.pack.forms.base import PackForm
 
