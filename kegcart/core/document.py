@@ -96,6 +96,16 @@ def models_in(annotation: Any) -> Iterator[type[BaseModel]]:
 
 
 @dataclass(frozen=True, slots=True)
+class Words:
+    """What a kind is called: in a heading, in a sentence, in the list of what can be added, and as a new part's name."""
+
+    title: str
+    article: str
+    add: str
+    first_name: str
+
+
+@dataclass(frozen=True, slots=True)
 class FieldWords:
     """How a decision is asked for on the screen: `field` is one of the model.
 

@@ -178,6 +178,17 @@ class EachOfTheseIsJudged(TestCase):
         self.assertIn("charging.current", ids(data))
         self.assertLessEqual(sizing(put(data, "/charging/sources/in/current_a", None)).sources["in"].current.number, 0.2 * 20)
 
+    def test_power_by_the_hour_is_given_in_its_hours(self) -> None:
+        hourly = [0.0] * 6 + [40.0] * 4 + [0.0] * 14
+        data = charged(
+            {"kind": "by_hour", "name": "Water", "hourly_w": hourly},
+            pack(series=4, ah=100),
+            bench={"days": 1, "start_charge": 0.5},
+        )
+        found = judge(data)
+        # 40 W over four hours, 90 % of it through the controller.
+        self.assertAlmostEqual(course_of(found, "hottest", 1).given_wh[0], 4 * 40 * 0.9, delta=0.5)
+
     def test_an_array_too_large_for_a_pwm_controller(self) -> None:
         data = charged(solar(type="pwm", panels=4, controller="pwm-20"), pack(series=4))
         finding = next(f for f in judge(data).findings if f.id == "charging.solar-current")

@@ -492,9 +492,7 @@ def open_board(bank: Records, why: int) -> None:
 
 
 @equation
-def act_on_bank(
-    bank: Records, which: int, feeds: Records, cells: Records, groups: Records, events: Records, count: Records, t: float
-) -> bool:
+def act_on_bank(bank: Records, which: int, cells: Records, groups: Records, events: Records, count: Records, t: float) -> bool:
     """Open and close the board, or end what a bank without one gives; whether anything changed."""
     left = bank.charge - bank.bound
     low, high, group = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
@@ -640,7 +638,7 @@ def act(
         solve(bank, parts, feeds, bank.charge, bank.bound, bank.late_v, curves)
         for _ in range(2 * (bank.part_1 - bank.part_0) + 8):
             changed = (
-                act_on_bank(bank, b, feeds, cells, groups, events, count, t)
+                act_on_bank(bank, b, cells, groups, events, count, t)
                 or act_on_charge(bank, b, parts, feeds, events, count, t)
                 or act_on_parts(bank, parts, inside_c, events, count, t)
             )

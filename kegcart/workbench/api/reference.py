@@ -36,7 +36,7 @@ from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 from kegcart.workbench.starts import STARTS
 
 router = Router(tags=["reference"])
-CHARGING_SIZES = ("charger", "vehicle-converter", "step-down", "wide-input")
+CHARGING_SIZES = ("charger", "vehicle-converter", "step-down")
 
 
 def option(value: str | float | bool, label: str) -> dict[str, Any]:

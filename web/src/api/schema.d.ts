@@ -3243,24 +3243,6 @@ export interface components {
             controller?: string | null;
             controller_sheet?: components["schemas"]["ControllerSheet"];
             /**
-             * Tilt Deg
-             * @description of the panels over the ground; 0 is flat
-             * @default 30
-             */
-            tilt_deg: number;
-            /**
-             * Facing Deg
-             * @description direction in which they look: 90 east, 180 south, 270 west
-             * @default 180
-             */
-            facing_deg: number;
-            /**
-             * Shaded
-             * @description panels of each string of which a part lies in shade
-             * @default 0
-             */
-            shaded: number;
-            /**
              * Touch Proof
              * @description touch-proof connectors and a DC isolator for its voltage are decided
              * @default false
@@ -3629,12 +3611,6 @@ export interface components {
              * @enum {string}
              */
             starts: "voltage" | "ignition" | "by hand";
-            /**
-             * Isolated
-             * @description input and output of the converter are isolated from one another
-             * @default true
-             */
-            isolated: boolean;
             /**
              * Efficiency
              * @description of the converter; null: typical

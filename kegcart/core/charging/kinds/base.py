@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Annotated, Generic, Literal, TypeVar
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import Decisions, FieldWords, Said
+from kegcart.core.document import Decisions, FieldWords, Said, Words
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.document import Window
 from kegcart.core.loads.profile import merged, spans
@@ -79,16 +79,6 @@ class ChargingSource(Decisions):
 
 
 @dataclass(frozen=True, slots=True)
-class SourceWords:
-    """What a kind is called: in a heading, in a sentence, in the list of what can be added, and as a new one's name."""
-
-    title: str
-    article: str
-    add: str
-    first_name: str
-
-
-@dataclass(frozen=True, slots=True)
 class SourceFacts:
     """What is the same for all sources of a kind.
 
@@ -96,7 +86,7 @@ class SourceFacts:
     the rate that an automatic current keeps to. ends: what usually ends its charge. fields: what is decided of it besides what every source has. owes: the checks that each must be given.
     """
 
-    words: SourceWords
+    words: Words
     currents: str
     rate: str
     ends: End

@@ -13,12 +13,11 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     decided,
     own_or,
 )
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
 from kegcart.core.reference import assumption
 from kegcart.core.units import Power
@@ -41,13 +40,13 @@ class ByHourKind(SourceKind[ByHour]):
     key = "by_hour"
     model = ByHour
     facts = SourceFacts(
-        words=SourceWords(
+        words=Words(
             "wide-input controller",
             "a wide-input controller",
             "wind, water or anything else by the hour",
             "Wide-input controller",
         ),
-        currents="wide-input",
+        currents="",
         rate="charge_rate",
         ends="its current",
         fields=(

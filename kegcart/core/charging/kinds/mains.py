@@ -13,13 +13,12 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     decided,
     own_or,
     plugged_hours,
 )
-from kegcart.core.document import FieldWords, Said
+from kegcart.core.document import FieldWords, Said, Words
 from kegcart.core.figure import Figure
 from kegcart.core.reference import ChargerClass, assumption, charger_class, sizes
 from kegcart.core.units import Count, Current, Power
@@ -69,7 +68,7 @@ class MainsKind(SourceKind[MainsCharger]):
     key = "mains"
     model = MainsCharger
     facts = SourceFacts(
-        words=SourceWords("mains charger", "a mains charger", "a mains charger", "Mains charger"),
+        words=Words("mains charger", "a mains charger", "a mains charger", "Mains charger"),
         currents="charger",
         rate="charge_rate",
         ends="its current",

@@ -14,12 +14,11 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     own_or,
 )
 from kegcart.core.choice import sized, typical
-from kegcart.core.document import Decisions, FieldWords, Said, member
+from kegcart.core.document import Decisions, FieldWords, Said, Words, member
 from kegcart.core.figure import Figure
 from kegcart.core.reference import ControllerType, PanelType, assumption, constant, controller_types, panel_types
 from kegcart.core.units import Count, Current, Power, Voltage, reader
@@ -35,10 +34,7 @@ ControllerKind = Annotated[
     Literal["mppt", "pwm"], Said((("mppt", "MPPT: finds the best voltage"), ("pwm", "PWM: joins panel and pack")))
 ]
 InSeries = Annotated[int, Field(ge=1, le=20), BeforeValidator(reader(""))]
-Shaded = Annotated[int, Field(ge=0, le=20), BeforeValidator(reader(""))]
 Coefficient = Annotated[float, Field(ge=-0.01, le=0), BeforeValidator(reader(""))]
-Tilt = Annotated[float, Field(ge=0, le=90), BeforeValidator(reader("°"))]
-Facing = Annotated[float, Field(ge=0, le=360), BeforeValidator(reader("°"))]
 DAYLIGHT: Spans = [(4.0, 22.0)]
 """The hours in which there may be sun, whatever the month."""
 MOST_IN_SERIES = 20
@@ -76,9 +72,6 @@ class SolarArray(ChargingSource):
     type: ControllerKind = "mppt"
     controller: ControllerKey | None = Field(None, description="null: chosen")
     controller_sheet: ControllerSheet = Field(default_factory=ControllerSheet)
-    tilt_deg: Tilt = Field(30, description="of the panels over the ground; 0 is flat")
-    facing_deg: Facing = Field(180, description="direction in which they look: 90 east, 180 south, 270 west")
-    shaded: Shaded = Field(0, description="panels of each string of which a part lies in shade")
     touch_proof: bool = Field(False, description="touch-proof connectors and a DC isolator for its voltage are decided")
     order_marked: bool = Field(False, description="the order of connecting is marked at the controller")
 
@@ -96,7 +89,7 @@ class SolarKind(SourceKind[SolarArray]):
     key = "solar"
     model = SolarArray
     facts = SourceFacts(
-        words=SourceWords("solar array", "a solar array", "solar panels with a controller", "Solar panels"),
+        words=Words("solar array", "a solar array", "solar panels with a controller", "Solar panels"),
         currents="",
         rate="charge_long",
         ends="its current",
@@ -104,9 +97,6 @@ class SolarKind(SourceKind[SolarArray]):
             FieldWords("panel", "Panel", "choice"),
             FieldWords("panels", "Panels in all", "quantity"),
             FieldWords("type", "Controller", "choice"),
-            FieldWords("tilt_deg", "Tilt", "quantity", "°"),
-            FieldWords("facing_deg", "Facing", "quantity", "°"),
-            FieldWords("shaded", "In part shaded, of a string", "quantity"),
             FieldWords("touch_proof", "Touch-proof, with a DC isolator", "flag"),
             FieldWords("order_marked", "Order of connecting marked there", "flag"),
             FieldWords("sheet/watts", "Power of one", "quantity", "W", "as named"),

@@ -13,13 +13,12 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     decided,
     own_or,
     plugged_hours,
 )
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
 from kegcart.core.units import Energy, Power
 
@@ -39,7 +38,7 @@ class StationKind(SourceKind[AnotherStation]):
     key = "station"
     model = AnotherStation
     facts = SourceFacts(
-        words=SourceWords("another station", "another station", "another station or power bank", "Another station"),
+        words=Words("another station", "another station", "another station or power bank", "Another station"),
         currents="",
         rate="charge_rate",
         ends="its current",

@@ -13,13 +13,12 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     decided,
     own_or,
     plugged_hours,
 )
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
 from kegcart.core.units import Power, Voltage
 
@@ -41,9 +40,7 @@ class StepDownKind(SourceKind[StepDown]):
     key = "step_down"
     model = StepDown
     facts = SourceFacts(
-        words=SourceWords(
-            "step-down converter", "a step-down converter", "an adjustable step-down converter", "Step-down converter"
-        ),
+        words=Words("step-down converter", "a step-down converter", "an adjustable step-down converter", "Step-down converter"),
         currents="step-down",
         rate="charge_rate",
         ends="never",

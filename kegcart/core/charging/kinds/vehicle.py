@@ -13,12 +13,11 @@ from kegcart.core.charging.kinds.base import (
     SourceFacts,
     SourceKind,
     SourceSizing,
-    SourceWords,
     Spans,
     own_or,
 )
 from kegcart.core.choice import sized
-from kegcart.core.document import FieldWords, Said
+from kegcart.core.document import FieldWords, Said, Words
 from kegcart.core.electrical import conductors, protection
 from kegcart.core.electrical.cables import Duty, Practice, Put, RunSizing, least_section, let_through_figure, size_run
 from kegcart.core.electrical.run import Run
@@ -50,7 +49,6 @@ class Vehicle(ChargingSource):
     alternator: Alternator = "plain"
     alternator_v: Voltage | None = Field(None, description="voltage that it holds; null: typical")
     starts: Starts = "ignition"
-    isolated: bool = Field(True, description="input and output of the converter are isolated from one another")
     efficiency: Share | None = Field(None, description="of the converter; null: typical")
     run: Run = Field(default_factory=lambda: Run(length_m=5.0), description="cable from the vehicle's battery, one way")
     fuse_a: Current | None = Field(None, description="fuse at the vehicle's battery; null: chosen")
@@ -85,7 +83,7 @@ class VehicleKind(SourceKind[Vehicle]):
     key = "vehicle"
     model = Vehicle
     facts = SourceFacts(
-        words=SourceWords("vehicle", "a vehicle", "a vehicle", "Vehicle"),
+        words=Words("vehicle", "a vehicle", "a vehicle", "Vehicle"),
         currents="vehicle-converter",
         rate="charge_rate",
         ends="its current",
@@ -96,7 +94,6 @@ class VehicleKind(SourceKind[Vehicle]):
             FieldWords("alternator", "It is", "choice"),
             FieldWords("alternator_v", "It holds", "quantity", "V", "typical"),
             FieldWords("starts", "Switched on", "choice"),
-            FieldWords("isolated", "The converter isolates", "flag"),
             FieldWords("run/length_m", "Cable from its battery", "quantity", "m"),
             FieldWords("efficiency", "Efficiency", "quantity", "%", "typical"),
             *COMMON,

@@ -10,7 +10,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.reference import assumption, chemistries, interpolate
 
-HALF_DEPTH = 0.005
+NEARLY = 0.005
 """What a reached charge may fall short of its goal by, a share: rounding of set points."""
 
 
@@ -155,7 +155,7 @@ def too_low(sizing: SourceSizing) -> Check:
             {"V_pack": sizing.at_pack, "s": figure, "top": limit},
             set_by_chemistry(sizing),
         ),
-        slack=HALF_DEPTH,
+        slack=NEARLY,
     )
 
 

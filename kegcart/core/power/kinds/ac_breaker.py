@@ -3,11 +3,12 @@
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Literal
 
+from kegcart.core.document import Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed
 from kegcart.core.power.kinds.ac_circuit import circuit_current, size_ac_cable, size_breaker
-from kegcart.core.power.kinds.base import UNLIMITED, Choice, Copper, Facts, Label, PartType, Words, shares
+from kegcart.core.power.kinds.base import UNLIMITED, Choice, Copper, Facts, Label, PartType, shares
 from kegcart.core.power.kinds.protection import breaker_symbol
 from kegcart.core.reference import sizes
 from kegcart.core.units import Current

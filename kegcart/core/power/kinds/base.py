@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar
 
 from kegcart.core.choice import sized, typical
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.finding import release
@@ -31,16 +31,6 @@ LINE = frozenset({PACK, "protection", "switch", "selector", "plug", "busbar", "f
 UNLIMITED = float("inf")
 RUNNING = "greatest running current"
 SMALLEST = "smallest sold that carries the protection before it"
-
-
-@dataclass(frozen=True, slots=True)
-class Words:
-    """What a kind is called: in a heading, in a sentence, in the list of what can be added, and as a new part's name."""
-
-    title: str
-    article: str
-    add: str
-    first_name: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.choice import sized
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Section
@@ -18,7 +18,6 @@ from kegcart.core.power.kinds.base import (
     Facts,
     Label,
     PartType,
-    Words,
     needed_current,
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import bar

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply, conversion, efficiency
@@ -23,7 +23,6 @@ from kegcart.core.power.kinds.base import (
     Kind,
     Label,
     PartType,
-    Words,
 )  # fmt: skip
 from kegcart.core.power.kinds.switch import decided_cutoff
 from kegcart.core.power.kinds.symbols import device

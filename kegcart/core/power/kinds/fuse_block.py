@@ -6,21 +6,11 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import sized
+from kegcart.core.document import Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Negative
-from kegcart.core.power.kinds.base import (
-    LINE,
-    SMALLEST,
-    Choice,
-    Copper,
-    Facts,
-    Label,
-    PartType,
-    Words,
-    needed_current,
-    size_voltage,
-)
+from kegcart.core.power.kinds.base import LINE, SMALLEST, Choice, Copper, Facts, Label, PartType, needed_current, size_voltage
 from kegcart.core.reference import sizes
 from kegcart.core.units import Current, Voltage
 

@@ -5,12 +5,12 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Circle, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import Fed, Negative
-from kegcart.core.power.kinds.base import LINE, RUNNING, UNLIMITED, Cutoff, Device, Facts, IdleDraw, Kind, Label, PartType, Words
+from kegcart.core.power.kinds.base import LINE, RUNNING, UNLIMITED, Cutoff, Device, Facts, IdleDraw, Kind, Label, PartType
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.units import Id
 

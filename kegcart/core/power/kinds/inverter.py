@@ -8,7 +8,7 @@ from pydantic import BeforeValidator, Field
 from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import sized, typical
-from kegcart.core.document import YES_NO, FieldWords, Said
+from kegcart.core.document import YES_NO, FieldWords, Said, Words
 from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import (
     CUTOFF_MARGIN,
@@ -38,7 +38,6 @@ from kegcart.core.power.kinds.base import (
     Kind,
     Label,
     PartType,
-    Words,
     shares,
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import device

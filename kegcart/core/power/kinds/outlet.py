@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Literal, assert_never
 from pydantic import BeforeValidator, Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import FieldWords, Said, choices
+from kegcart.core.document import FieldWords, Said, Words, choices
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.loads.sizing import Demand, greatest_apparent, greatest_running, running_by_step
@@ -32,7 +32,6 @@ from kegcart.core.power.kinds.base import (
     Kind,
     Label,
     PartType,
-    Words,
     connector_rating,
     connector_share,
     form_voltage,

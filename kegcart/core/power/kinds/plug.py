@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import sized
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Line, Primitive, arc
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import ConnectorKey, Fed, Pins
@@ -18,7 +18,6 @@ from kegcart.core.power.kinds.base import (
     Facts,
     Label,
     PartType,
-    Words,
     connector_rating,
     connector_share,
     form_voltage,

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Line, Primitive, Role
 from kegcart.core.electrical import protection
 from kegcart.core.figure import Figure
@@ -18,7 +18,6 @@ from kegcart.core.power.kinds.base import (
     Facts,
     Label,
     PartType,
-    Words,
 )  # fmt: skip
 from kegcart.core.reference import Family, families
 from kegcart.core.units import Current

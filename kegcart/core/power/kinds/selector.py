@@ -5,12 +5,12 @@ from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field
 
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed
-from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, Label, PartType, Words, size_voltage
+from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, Label, PartType, size_voltage
 from kegcart.core.power.kinds.switch import size_contact
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import Field
 
 from kegcart.core.choice import assumed, sized
-from kegcart.core.document import FieldWords
+from kegcart.core.document import FieldWords, Words
 from kegcart.core.drawing import Box, Line, Primitive
 from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Reach
@@ -20,7 +20,6 @@ from kegcart.core.power.kinds.base import (
     IdleDraw,
     Label,
     PartType,
-    Words,
     needed_current,
     size_voltage,
 )  # fmt: skip
