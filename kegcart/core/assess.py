@@ -6,10 +6,11 @@ from types import MappingProxyType
 from typing import Any, Final
 
 from kegcart.core.brief.sizing import Site, size_brief
-from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.charging.rules import judge_charging
+from kegcart.core.charging.rules.year import judge_year
 from kegcart.core.charging.sizing import ChargingSizing, size_charging
+from kegcart.core.charging.year import Need, Year, size_year
 from kegcart.core.check import Check, write_check
 from kegcart.core.design import Design, begun
 from kegcart.core.figure import Sheet, write_figure
@@ -20,6 +21,7 @@ from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
 from kegcart.core.places import about
+from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds.inverter import promised
 from kegcart.core.power.path.banks import find_charged
 from kegcart.core.power.path.edits import Addition, offers
@@ -48,6 +50,7 @@ class Assessment:
     loads: LoadsSizing
     pack: PackSizing
     charging: ChargingSizing
+    years: dict[str, Year]
     power: PowerSizing
     figures: Sheet
     checks: list[Check]
@@ -72,10 +75,12 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
 def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     """See `assess`; what is said on the way is said in the units shown at present."""
     sheet, site, loads, pack, charging, power = size_all(design)
+    years = size_year(charging, needs(power), sheet)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),
         *judge_charging(charging, design.brief, site),
+        *judge_year(charging, years),
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
@@ -86,6 +91,7 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
         loads,
         pack,
         charging,
+        years,
         power,
         sheet,
         checks,
@@ -119,6 +125,12 @@ def size_all(design: Design) -> Sized:
     return sheet, site, loads, pack, charging, power
 
 
+def needs(power: PowerSizing) -> dict[str, Need]:
+    """What is asked of each bank that can be charged, by its id."""
+    further = {key: Need(bank.day, bank.usable) for key, bank in power.banks.items()}
+    return {PACK: Need(power.drawn_day, power.available), **further}
+
+
 def energy_missing(power: PowerSizing, pack: PackSizing, design: Design, site: Site) -> float:
     """What is asked between charges, or on the shelf, over what the pack gives; a little more where a start pulls it too low; at most
     1 where nothing is missing.
@@ -143,7 +155,6 @@ def write_source(sizing: SourceSizing, assessment: Assessment) -> dict[str, Any]
         "hours": [list(span) for span in sizing.hours],
         "joins": joins,
         "bank": sizing.charged.key,
-        "by_the_clock": source_kind(sizing.source).by_the_clock,
     }
 
 

@@ -27,7 +27,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 7
+VERSION: Final = 8
 MAX_BYTES = 1_000_000
 
 
@@ -35,7 +35,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[7] = VERSION
+    version: Literal[8] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)

@@ -109,14 +109,14 @@ class Words:
 class FieldWords:
     """How a decision is asked for on the screen: `field` is one of the model.
 
-    control: "quantity" (in `unit`), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
+    control: "quantity" (in `unit`), "numbers" (several of them), "hours" (stretches of the day), "choice" (of what the field of the model offers; `empty` says what null means), "flag"
         (`on` and `off` are what it sets), "feeder" (another part or bank), or "source" (of the charging).
     needs: a field that must be set for it to be asked. of_choice: a sized choice; it is asked only where that is one of `of_keys`.
     """
 
     field: str
     label: str
-    control: Literal["quantity", "choice", "flag", "feeder", "source"]
+    control: Literal["quantity", "numbers", "hours", "choice", "flag", "feeder", "source"]
     unit: str = ""
     empty: str = ""
     on: str | bool = True

@@ -10,14 +10,16 @@ from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
+from kegcart.core.charging.sun import MONTHS
 from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
-from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, lane_of, outside_c, plan_of
+from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, lane_of, plan_of, weather
 from kegcart.core.loads.profile import DAY_H
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
+from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.reference import assumption
@@ -51,7 +53,7 @@ class Forecast:
 def course_of(assessment: Assessment, season: Season, days: int | None = None, series: bool = False) -> Course:
     """A season simulated. days: the bench's setting if None. series: whether its course is kept."""
     plan = plan_of(assessment, days or assessment.design.bench.days)
-    return simulate(lane_of(assessment, outside_c(assessment, season), plan), series=series)
+    return simulate(lane_of(assessment, weather(assessment, season), plan), series=series)
 
 
 def days_foreseen(assessment: Assessment) -> int:
@@ -109,7 +111,7 @@ def foreseen(
         if hours > BRIEFLY_H
         for d in power.plugged.get(branch, [])
     }
-    charges = plan.away_h < plan.period_h
+    charges = plan.away_h < plan.period_h or not stays_plugged(assessment)
     loads = any(d.energy.number > 0 for held in power.plugged.values() for d in held)
     works = loads or power.drawn_day.number > 24 * assessment.figures["power/standing"].number + NOTHING_WH
     return Foreseen(
@@ -118,7 +120,8 @@ def foreseen(
         course,
         figures,
         full if charges else None,
-        charging_is_known(assessment),
+        figures["last_charge" if stays_plugged(assessment) else "filled_to"],
+        what_is_missing(assessment, season),
         dark,
         assessment.site.inside_c,
         cures or {},
@@ -154,6 +157,7 @@ def course_figures(course: Course, assessment: Assessment, season: Season) -> di
     figures |= {
         "lowest_charge": simulated("SoC_min", pack.lowest_charge, "share", "lowest charge"),
         "last_charge": simulated("SoC_end", pack.last_charge, "share", "charge at the end"),
+        "filled_to": simulated("SoC_top", pack.filled_to, "share", "highest charge to which it is filled on the last day"),
         "lowest_voltage": simulated("V_min", lowest_v, "V", "lowest voltage"),
         "hottest_pack": simulated("T_pack", pack.hottest_c, "°C", "hottest pack"),
         "hottest_inside": simulated("T_in", course.hottest_inside_c, "°C", "hottest inside"),
@@ -256,8 +260,24 @@ def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:
 
 
 def charging_is_known(assessment: Assessment) -> bool:
-    """Whether it is decided, and known by the hour, what charges the pack; else what usually does stands in."""
-    return any(source_kind(s.source).by_the_clock for s in assessment.charging.of_bank(charging_pack(assessment).key))
+    """Whether it is decided what charges the pack; else what usually does stands in."""
+    return bool(assessment.charging.of_bank(charging_pack(assessment).key))
+
+
+def stays_plugged(assessment: Assessment) -> bool:
+    """Whether something charges the pack until it leaves, or nothing is decided that does; else its sources have hours of their own."""
+    sources = [s.source for s in assessment.charging.of_bank(charging_pack(assessment).key)]
+    return not sources or any(source_kind(s).while_plugged and not s.windows for s in sources)
+
+
+def what_is_missing(assessment: Assessment, season: Season) -> str:
+    """What must be known, or mended, before it can be judged whether the pack is full again; empty where it can."""
+    if not charging_is_known(assessment):
+        return "what charges it"
+    sun, year = assessment.charging.sun, assessment.years.get(PACK)
+    if sun is None or year is None or not year.falls_short(month := sun.month(season)):
+        return ""
+    return f"sun and other sources that cover the days of {MONTHS[month - 1]}"
 
 
 def charging_pack(assessment: Assessment) -> Charged:

@@ -1,6 +1,7 @@
 """Assessment -> the plain numbers that the simulation reads: banks, parts and loads of a design, at one outside temperature."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Literal
 
 from kegcart.core.assess import Assessment
@@ -39,25 +40,33 @@ SEASONS: tuple[Season, ...] = ("coldest", "hottest")
 SHUNT = "shunt"
 
 
-def outside_c(assessment: Assessment, season: Season) -> float:
-    """The air outside in a season of the brief, °C."""
-    brief = assessment.design.brief
-    return brief.site_max_c if season == "hottest" else brief.site_min_c
+@dataclass(frozen=True, slots=True)
+class Weather:
+    """The air outside in °C, and the month (from 1) whose sun there is."""
+
+    celsius: float
+    month: int
 
 
-def lane_of(assessment: Assessment, celsius: float, plan: Plan, loads: list[LoadDraw] | None = None) -> Lane:
-    """The station as the simulation reads it. celsius: of the air outside. loads: in place of those of the design."""
+def weather(assessment: Assessment, season: Season) -> Weather:
+    """What a season of the brief is like. The month matters only where there are panels."""
+    brief, sun = assessment.design.brief, assessment.charging.sun
+    return Weather(brief.site_max_c if season == "hottest" else brief.site_min_c, sun.month(season) if sun else 1)
+
+
+def lane_of(assessment: Assessment, weather: Weather, plan: Plan, *, bare: bool = False) -> Lane:
+    """The station as the simulation reads it. bare: without its loads, and without what charges it."""
     places = Places(assessment)
     thermal = assessment.design.bench.thermal_resistance
     box_k_w = thermal if thermal is not None else constant("box_resistance")
     return Lane(
         tuple(banks_of(assessment)),
         tuple(places.parts()),
-        tuple(loads_of(assessment, places) if loads is None else loads),
-        Surroundings(celsius, 1 / box_k_w, constant("box_capacity")),
+        () if bare else tuple(loads_of(assessment, places)),
+        Surroundings(weather.celsius, 1 / box_k_w, constant("box_capacity")),
         plan,
         cold_rows(),
-        tuple(feeds_of(assessment, places, celsius)),
+        () if bare else tuple(feeds_of(assessment, places, weather, plan)),
     )
 
 
@@ -101,21 +110,21 @@ def lead_of(row: Chemistry, capacity_ah: float) -> LeadAcid | None:
 
 
 def feeds_by_source(assessment: Assessment) -> Iterator[tuple[str, str]]:
-    """(id of a source, id of the bank that it charges), bank after bank, of those that give by the clock; an empty id where a bank has
-    none, and what usually charges it stands in."""
+    """(id of a source, id of the bank that it charges), bank after bank; an empty id where a bank has none, and what usually
+    charges it stands in."""
     charging = assessment.charging
     for root in charging.charged:
-        sources = [s.key for s in charging.of_bank(root) if source_kind(s.source).by_the_clock]
+        sources = [s.key for s in charging.of_bank(root)]
         yield from ((key, root) for key in sources or [""])
 
 
-def feeds_of(assessment: Assessment, places: "Places", celsius: float) -> Iterator[Feed]:
-    """The sources of every bank, in the order of `feeds_by_source`. celsius: of the air outside."""
+def feeds_of(assessment: Assessment, places: "Places", weather: Weather, plan: Plan) -> Iterator[Feed]:
+    """The sources of every bank, in the order of `feeds_by_source`."""
     charging, joins = assessment.charging, where_it_joins(assessment.design.power)
     for key, root in feeds_by_source(assessment):
         bank = places.roots.index(root)
         if key:
-            yield feed_of(charging.sources[key], bank, places, joins.get(key), celsius)
+            yield feed_of(charging.sources[key], bank, places, joins.get(key), weather, plan)
         else:
             yield stand_in(charging.charged[root], bank, charging.charging.goal)
 
@@ -139,7 +148,7 @@ def stand_in(charged: Charged, bank: int, goal: str) -> Feed:
     )
 
 
-def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None, celsius: float) -> Feed:
+def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None, weather: Weather, plan: Plan) -> Feed:
     """A source as the simulation takes it, seen from the posts: units in series as one of their whole voltage.
 
     Source: series adds voltage; one that watches its current stays at its voltage for so long at most (assumptions table); a diode is a threshold and a resistance (assumptions table); lead's set point falls with the
@@ -147,14 +156,16 @@ def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None
     """
     source, kind, charged = sizing.source, source_kind(sizing.source), sizing.charged
     row, units = charged.set_point(places.assessment.charging.charging.goal), kind.units(source)[0]
-    warmer = constant("lead_compensation") * charged.series.number * (25 - celsius) if source.compensated else 0.0
+    warmer = constant("lead_compensation") * charged.series.number * (25 - weather.celsius) if source.compensated else 0.0
     has_diode = source.diode != "none"
     diode_ohm = constant(f"{source.diode}_ohm") if has_diode and source.diode_v is None else 0.0
     threshold = sizing.drop.number - diode_ohm * sizing.tail.number if has_diode else 0.0
     ends = source.ends or kind.facts.ends
     usual_h = row.absorb_h if ends == "time" else max(row.absorb_h, constant("absorb_most"))
     absorb_h = source.absorb_h if source.absorb_h is not None else usual_h
-    eta = sizing.efficiency.number
+    eta, days = sizing.efficiency.number, int(plan.end_h // DAY_H) + 1
+    hours = kind.powers(source, sizing, weather.month, days)
+    repeats_h = DAY_H if max((end for _, end, _ in hours or ()), default=0.0) <= DAY_H else days * DAY_H
     return Feed(
         source.name,
         bank,
@@ -168,7 +179,8 @@ def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None
         ends,
         absorb_h * 3600,
         row.recharge_v * charged.series.number,
-        kind.powers(source, sizing),
+        hours,
+        repeats_h,
         kind.holds_wh(source) * eta,
         (1 - eta) / eta if getattr(source, "inside", False) else 0.0,
     )

@@ -40,6 +40,8 @@ SCALES: dict[str, dict[str, float]] = {
     "days": {"d": 1, "day": 1, "days": 1},
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
+    "°": {"°": 1, "deg": 1, "degrees": 1, "° N": 1, "°N": 1, "N": 1, "° S": -1, "°S": -1, "S": -1},
+    "compass": {"°": 1, "deg": 1, "degrees": 1},
     "money": {},
 }  # fmt: skip
 #: The same in lower case, as people leave the capitals out.
@@ -53,6 +55,8 @@ _SECOND_PART = {"m": "in", "mm": "in", "kg": "oz"}
 _CLOCK = re.compile(r"(\d{1,2})[:h](\d{2})")
 
 
+COMPASS = ("N", "NNE", "NE", "ENE", "E", "ESE", "SE", "SSE", "S", "SSW", "SW", "WSW", "W", "WNW", "NW", "NNW")
+"""Directions from north by east, as they may be typed where degrees are asked."""
 LONGEST = 60
 """Characters of a figure with its unit, at most."""
 
@@ -79,6 +83,8 @@ def read_quantity(text: str, unit: str) -> float:
     if unit in _SECOND_PART and (parts := _TWO_PARTS.fullmatch(typed)):
         return whole_and_part(parts[1], parts[2], unit)
     match = _NUMBER.fullmatch(_FRACTION.sub(as_decimal, typed, count=1) if "/" in typed and _FRACTION.match(typed) else typed)
+    if unit == "compass" and typed.upper() in COMPASS:
+        return COMPASS.index(typed.upper()) * 360 / len(COMPASS)
     if not match:
         raise ValueError(f"'{text}' is not a number" + (f" of {unit}" if unit in SCALES and unit else ""))
     number = float(match[1].replace(",", "."))
@@ -144,6 +150,23 @@ def reader(unit: str) -> Callable[[Any], Any]:
     return read
 
 
+def series_reader(unit: str) -> Callable[[Any], Any]:
+    """A pydantic validator that reads text as quantities of `unit` one after the other, and lets lists through.
+
+    They are parted by spaces, lines, semicolons, or commas; a comma within a number is a decimal one where others part them.
+    """
+
+    def read(value: Any) -> Any:
+        if not isinstance(value, str):
+            return value
+        parts = [part.strip(",") for part in re.split(r"[;\s]+", value.strip())]
+        if len(parts) == 1:
+            parts = value.strip().split(",")
+        return [read_quantity(part, unit) for part in parts if part]
+
+    return read
+
+
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
 Count = Annotated[int, Field(ge=1, le=999), BeforeValidator(reader(""))]
 Length = Annotated[float, Field(ge=0, le=200), BeforeValidator(reader("m"))]
@@ -167,6 +190,9 @@ Days = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader("days"))]
 ShelfDays = Annotated[int, Field(ge=1, le=730), BeforeValidator(reader("days"))]
 Temperature = Annotated[float, Field(ge=-40, le=70), BeforeValidator(reader("°C"))]
 Rise = Annotated[float, Field(ge=0, le=40), BeforeValidator(reader("K"))]
+Latitude = Annotated[float, Field(ge=-90, le=90), BeforeValidator(reader("°"))]
+Tilt = Annotated[float, Field(ge=0, le=90), BeforeValidator(reader("°"))]
+Facing = Annotated[float, Field(ge=0, le=360), BeforeValidator(reader("compass"))]
 Fraction = Annotated[float, Field(ge=0, le=1), BeforeValidator(reader("%"))]
 Multiple = Annotated[float, Field(ge=1, le=20), BeforeValidator(reader(""))]
 

@@ -89,6 +89,11 @@ def sources_of_their_own(data: Data) -> Data:
     return data
 
 
+def panels_that_stand_somewhere(data: Data) -> Data:
+    """Version 7 to 8: how panels stand, and how much sun there is; those of before face the equator in the usual climate."""
+    return data
+
+
 NAME_LONG = 80
 """So long a name may be, as the document of version 7 has it."""
 
@@ -153,6 +158,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     4: fed_from_a_bank,
     5: shown_in_units,
     6: sources_of_their_own,
+    7: panels_that_stand_somewhere,
 }
 
 

@@ -218,9 +218,8 @@ class Plain:
         if charging and not self.plugged:
             self.tripped = [False] * len(self.tripped)
         self.plugged = charging
-        hour = (plan.begin_h + self.second / 3600) % 24
         for feed in self.feeds:
-            hours = feed.of.hours
+            hours, hour = feed.of.hours, (plan.begin_h + self.second / 3600) % feed.of.repeats_h
             now = (1e12 if charging else 0.0) if hours is None else sum(w for a, b, w in hours if a <= hour + 1e-9 < b)
             if now > 0 and feed.watts <= 0:
                 feed.filling, feed.held_s, bank = True, 0, self.banks[feed.of.bank]

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.electrical.source import loaded_voltage
-from kegcart.core.lane import lane_of, outside_c, plan_of
+from kegcart.core.lane import lane_of, plan_of, weather
 from kegcart.core.reference import constant, interpolate
 from kegcart.core.simulation.run import simulate
 from tests.core.samples import DEMO_NAMES, demo, document, judge, put, simulated
@@ -14,7 +14,7 @@ class SimulationTest(TestCase):
     def test_free_steps_agree_with_one_second_steps(self) -> None:
         for name in ("lantern-lane", "wobbly-stall"):
             found = judge(demo(name))
-            lane = lane_of(found, outside_c(found, "hottest"), plan_of(found, 1))
+            lane = lane_of(found, weather(found, "hottest"), plan_of(found, 1))
             free, fixed = simulate(lane), simulate(lane, step_s=1.0)
             charges = zip(free.hour, free.banks[0].charge, strict=True)
             worst = max(abs(c - interpolate(h, fixed.hour, fixed.banks[0].charge)) for h, c in charges)

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
 from kegcart.core.assess import assess
+from kegcart.core.charging.kinds import SolarArray
 from kegcart.core.design import VERSION, Design, DesignError, patch_between, patched, read_design, read_json, write_design
 from kegcart.core.document import models_in
 from kegcart.core.units import SCALES, read_quantity, write_quantity
@@ -298,6 +299,15 @@ class StoredSamples(TestCase):
         self.assertEqual(judged.power.parts["solar-fuse"].design.number, 15)
         self.assertNotIn("charge_current_a", write_design(design)["bench"])
 
+    def test_version_7_did_not_say_how_its_panels_stand(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-7-sources.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        array = design.charging.sources["solar"]
+        assert isinstance(array, SolarArray)
+        self.assertEqual((array.current_a, array.panels, array.tilt_deg, array.order_marked), (15, 3, None, True))
+        figures = assess(design).figures
+        self.assertGreater(figures["charging/solar/yield/6"].number, figures["charging/solar/yield/12"].number)
+
     def test_a_charger_of_the_bench_alone_becomes_a_source(self) -> None:
         old = {"format": "kegcart/design", "version": 6, "name": "Old", "bench": {"days": 2, "charge_current_a": 45}}
         self.assertEqual(read_design(old).charging.sources["charger"].current_a, 45)
@@ -306,7 +316,7 @@ class StoredSamples(TestCase):
         """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
         fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
         shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
-        self.assertEqual((VERSION, shape), (7, "2897133e3de0"), "raise VERSION, with an upgrade and a stored sample")
+        self.assertEqual((VERSION, shape), (8, "e87e81af7b5c"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

@@ -5,7 +5,7 @@ from random import Random
 from typing import Any
 from unittest import TestCase
 
-from kegcart.core.lane import Season, curve_of, lane_of, outside_c, plan_of
+from kegcart.core.lane import Season, curve_of, lane_of, plan_of, weather
 from kegcart.core.reference import Chemistry, chemistries, cold_rows, constant, interpolate
 from kegcart.core.simulation.inputs import (
     BoardLimits,
@@ -426,7 +426,7 @@ class Lanes(TestCase):
     def test_one_lane_and_many_agree(self) -> None:
         seasons: tuple[Season, ...] = ("coldest", "hottest")
         built = [judge(demo(name)) for name in DEMO_NAMES]
-        many = [lane_of(found, outside_c(found, season), plan_of(found, 2)) for found in built for season in seasons]
+        many = [lane_of(found, weather(found, season), plan_of(found, 2)) for found in built for season in seasons]
         told: list[int] = []
         together = list(simulate_many(many, lambda done: not told.append(done)))
         self.assertEqual(told, list(range(1, len(many) + 1)))

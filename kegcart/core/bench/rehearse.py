@@ -6,7 +6,7 @@ from typing import Any
 
 from kegcart.core.assess import Assessment
 from kegcart.core.figure import Figure, write_figure
-from kegcart.core.lane import Places, lane_of
+from kegcart.core.lane import Places, Weather, lane_of
 from kegcart.core.power.path.parts import InverterSizing
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.inputs import Branch, Lane, LoadDraw, Plan
@@ -78,7 +78,7 @@ class Rehearsal:
     def bare(self) -> tuple[Lane, int]:
         """Pack and path without the loads, and a socket for the test load: behind the inverter, or at the end of the main path."""
         places, network = Places(self.assessment), self.assessment.power.network
-        whole = lane_of(self.assessment, BENCH_C, Plan(0, 1, NEVER_H, NEVER_H), [])
+        whole = lane_of(self.assessment, Weather(BENCH_C, 1), Plan(0, 1, NEVER_H, NEVER_H), bare=True)
         parts = [part for part in whole.parts if part.bank == 0]
         path = network.main_path()
         feed = places.index[self.inverter.key] if self.inverter else places.index[path[-1]] if path else None

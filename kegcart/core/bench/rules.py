@@ -20,7 +20,7 @@ class Foreseen:
     """One season as it was simulated.
 
     season: in words. place: pointer of the temperature that it stands for. full: the charge that counts as full again; None
-    where there are no hours to charge in. charged: whether it is decided what charges the pack. dark: hours without power of the loads that found none, by id. inside: what the brief
+    where there are no hours to charge in. reached: the charge that is held against it. missing: what must be known, or mended, before that can be judged. dark: hours without power of the loads that found none, by id. inside: what the brief
     allows for inside. cures: by id of a check, changes that were tried out by simulating them, and end its finding. works: whether
     anything runs at all, board and meter apart.
     """
@@ -30,7 +30,8 @@ class Foreseen:
     course: Course
     figures: Mapping[str, Figure]
     full: Figure | None
-    charged: bool
+    reached: Figure
+    missing: str
     dark: Mapping[str, Figure]
     inside: Figure
     cures: Mapping[str, tuple[Remedy, ...]]
@@ -154,20 +155,20 @@ def nothing_hiccups(seen: Foreseen) -> Iterator[Check]:
 
 @judges("charging.window", "full again", MEND)
 def full_again(seen: Foreseen) -> Iterator[Check]:
-    """After the last hours at the charger it is as full as its daily window says.
+    """It is as full as its daily window says: when it leaves the charger, or, where its sources have hours of their own, once in the last day.
 
     Source: simulated with taper, acceptance, and the locks of the board.
     """
-    charge, full = seen.figures["last_charge"], seen.full
+    charge, full = seen.reached, seen.full
     if full is None:
         return
-    if not seen.charged:
-        yield not_yet("charging.window", seen.place, "what charges it")
+    if seen.missing:
+        yield not_yet("charging.window", seen.place, seen.missing)
         return
 
     def fault() -> Fault:
         return mend(
-            f"In the {seen.season} it stands at {{s}} when it leaves; {{s_full}} is the top of its daily window."
+            f"In the {seen.season} it is charged to {{s}}; {{s_full}} is the top of its daily window."
             f"{because(seen.course, 'lock')}",
             "Each day then begins with less than the one before.",
             {"s": charge, "s_full": full},

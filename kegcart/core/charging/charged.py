@@ -28,6 +28,11 @@ class Charged:
     stop_v: Figure | None
     modules: tuple[int, int]
 
+    def half_full(self) -> Figure:
+        """Its voltage when it is rested and half full, V."""
+        volts = self.series.number * self.row.open_circuit(0.5)
+        return self.row.figure("V_mid", volts, "V", f"{self.name}, rested, half full")
+
     def set_point(self, goal: str) -> SetPoint:
         """The set points of its chemistry for a goal."""
         return set_points()[self.row.key, goal]

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from kegcart.core.charging.climate import Sunshine
 from kegcart.core.charging.kinds import AnySource
 from kegcart.core.document import Decisions, Said, few
 from kegcart.core.units import Id
@@ -19,4 +20,5 @@ class Charging(Decisions):
     """All sources by id, in the builder's order, and how far they charge."""
 
     sources: Annotated[dict[Id, AnySource], few(MOST_SOURCES)] = Field(default_factory=dict, max_length=MOST_SOURCES)
+    sun: Sunshine = Field(default_factory=Sunshine, description="how much sun there is where its panels stand")
     goal: Goal = Field("daily", description="how far it is charged: what automatic set points and currents are chosen for")

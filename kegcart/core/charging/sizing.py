@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.charging.charged import Charged
+from kegcart.core.charging.climate import SunSizing, size_sun
 from kegcart.core.charging.document import Charging
-from kegcart.core.charging.kinds import ChargingSource, source_kind
+from kegcart.core.charging.kinds import ChargingSource, SolarArray, source_kind
 from kegcart.core.charging.kinds.base import SourceContext, SourceSizing, chosen_current, decided, in_series_figure
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
@@ -19,12 +20,16 @@ LEAST_SHARE_A = 0.1
 
 @dataclass(slots=True, eq=False)
 class ChargingSizing:
-    """Every source sized, by id, and what they charge. sums: of each bank that has any, what flows into it at once, A."""
+    """Every source sized, by id, and what they charge. sums: of each bank that has any, what flows into it at once, A.
+
+    sun: where there is an array.
+    """
 
     charging: Charging
     sources: dict[str, SourceSizing]
     charged: Mapping[str, Charged]
     sums: dict[str, Figure]
+    sun: SunSizing | None
 
     def of_bank(self, key: str) -> list[SourceSizing]:
         """The sources that charge a bank."""
@@ -40,14 +45,15 @@ def size_charging(
     pack = next(iter(charged))
     banks = {key: charged[joins.get(key, pack)] for key in charging.sources}
     sources: dict[str, SourceSizing] = {}
+    sun = size_sun(charging.sun) if any(isinstance(s, SolarArray) for s in charging.sources.values()) else None
     for key, source in charging.sources.items():
-        ctx = SourceContext(brief, site, charging.goal, banks[key], left_for(key, charging, banks), key, sheet)
+        ctx = SourceContext(brief, site, charging.goal, banks[key], left_for(key, charging, banks), key, sheet, sun)
         sources[key] = size_source(source, ctx)
     sums = {}
     for bank in charged:
         if into := [s for s in sources.values() if s.charged.key == bank]:
             sums[bank] = sheet.put(f"charging/sums/{bank}", greatest_sum(into))
-    return ChargingSizing(charging, sources, charged, sums)
+    return ChargingSizing(charging, sources, charged, sums, sun)
 
 
 def left_for(key: str, charging: Charging, banks: Mapping[str, Charged]) -> float:
@@ -69,7 +75,7 @@ def size_source(source: ChargingSource, ctx: SourceContext) -> SourceSizing:
     tail = typical(
         "I_tail", source.tail_a, row.tail * charged.capacity.number, "A", "current at which it ends", f"{at}/tail_a", row
     )
-    sizing = SourceSizing(ctx.key, source, at, charged, tail, diode_drop(source, tail, at), kind.hours(source, ctx.brief))
+    sizing = SourceSizing(ctx.key, source, at, charged, tail, diode_drop(source, tail, at), kind.hours(source, ctx))
     in_series, beside = kind.units(source)
     set_voltages(sizing, row, in_series, ctx)
     sizing.limits = kind.limits(source, sizing, ctx)

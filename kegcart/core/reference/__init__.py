@@ -724,6 +724,34 @@ def controller_types() -> dict[str, ControllerType]:
     }
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Climate(Row):
+    """How clear the sky is in a climate: its latitude in °, north positive; of each month the light on the ground as a share of that
+    above the air; its coldest and its hottest month, from 1."""
+
+    latitude: float
+    clearness: tuple[float, ...]
+    coldest: int
+    hottest: int
+
+
+@cache
+def climates() -> dict[str, Climate]:
+    """Climates by key."""
+    return {
+        row["key"]: Climate(
+            row["key"],
+            row["label"],
+            row_basis(row),
+            float(row["latitude"]),
+            numbers(row["clearness"]),
+            int(row["coldest"]),
+            int(row["hottest"]),
+        )
+        for row in read_table("climates")
+    }
+
+
 @cache
 def _assumptions() -> dict[str, dict[str, Any]]:
     return {row["key"]: {**row, "number": float(row["value"]), "made": row_basis(row)} for row in read_table("assumptions")}

@@ -163,14 +163,14 @@ def fill_feed(record: Records, feed: Feed) -> None:
 
 
 def feed_edges(feed: Feed, plan: Plan) -> tuple[Records, Records]:
-    """Times in s and W from then on of a source over a whole run; a day's hours repeat, and what lasts over midnight goes on."""
+    """Times in s and W from then on of a source over a whole run; its hours repeat, and what lasts over the turn goes on."""
     times, watts, was = [], [], 0.0
-    for day in range(int(plan.end_h // 24) + 1):
-        edges = sorted({0.0, *(hour for begin, end, _ in feed.hours or () for hour in (begin, end) if hour < 24)})
+    edges = sorted({0.0, *(hour for begin, end, _ in feed.hours or () for hour in (begin, end) if hour < feed.repeats_h)})
+    for turn in range(int(plan.end_h // feed.repeats_h) + 1):
         for edge in edges:
             now = sum(power for begin, end, power in feed.hours or () if begin <= edge < end)
             if now != was:
-                times.append((day * 24 + edge) * HOUR_S)
+                times.append((turn * feed.repeats_h + edge) * HOUR_S)
                 watts.append(now)
                 was = now
     return np.array(times), np.array(watts)

@@ -52,6 +52,7 @@ TOLERANCE_S = 0.5
 """How exactly the moment is met at which a voltage falls below a cut-off."""
 SHORTEST_S = 1e-3
 HAIR_S = 1e-6
+DAY_S = 86_400.0
 """What rounding may leave between a moment and the change that is due then."""
 CLOSE_ENOUGH = 1e-7
 MOST_SWEEPS = 40
@@ -1099,7 +1100,7 @@ def run(
     """
     air, plan, many = air_of[0], plan_of[0], len(banks)
     count, power, bank_w = np.zeros(1, np.int64), np.zeros(1), np.zeros(many)
-    events, account, extremes = np.zeros((MOST_EVENTS, 6)), np.zeros(8), np.zeros((many + 1, 4))
+    events, account, extremes = np.zeros((MOST_EVENTS, 6)), np.zeros(8), np.zeros((many + 1, 5))
     rows, watts = np.empty((2048 if keep else 1, OF_BANKS + 4 * many)), np.zeros(len(load_part))
     kept, steps, index, charging, warmth = 0, 0, 0, False, 0.0
     t = changed_s = plan.begin_s
@@ -1144,6 +1145,8 @@ def run(
             tree_w, bank_w[b] = carry_bank(bank, parts, feeds, curves, cells, groups, air.inside_c, dt, account, power)
             heat += tree_w
             extremes[b, 0] = min(extremes[b, 0], bank.charge)
+            if bank.amps < 0 and t + dt > plan.end_s - DAY_S:
+                extremes[b, 4] = max(extremes[b, 4], bank.charge)
             extremes[b, 3] += dt if bank.amps < 0 and bank.temperature_c < bank.charge_min_c else 0.0
         carry_heat(air, banks, heat, bank_w, dt)
         warmth = heat + bank_w.sum()

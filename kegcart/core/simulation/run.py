@@ -30,6 +30,8 @@ class BankCourse:
     too_cold_h: float
     """hours in which it was charged below the temperature for that"""
     last_charge: float
+    filled_to: float
+    """highest charge to which it was charged within the last day; 0 where it was not"""
     charge: list[float]
     volts: list[float]
     amps: list[float]

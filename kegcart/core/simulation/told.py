@@ -89,9 +89,9 @@ def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: 
     columns = rows.T.tolist() if len(rows) else [[] for _ in range(eq.OF_BANKS + 4 * len(lane.banks))]
     banks = []
     for b, bank in enumerate(lane.banks):
-        at, (charge, volts, celsius, too_cold_s) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
+        at, (charge, volts, celsius, too_cold_s, filled) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
         last = float(arrays.banks[b].charge)
-        banks.append(BankCourse(bank.name, charge, volts, celsius, too_cold_s / 3600, last, *columns[at : at + 4]))
+        banks.append(BankCourse(bank.name, charge, volts, celsius, too_cold_s / 3600, last, filled, *columns[at : at + 4]))
     wh = account.tolist()
     return Course(
         banks,

@@ -180,7 +180,6 @@ class SourceOut(Schema):
     hours: list[list[float]]
     joins: Annotated[str | None, Field(description="the input or outlet that names it; null: none does")]
     bank: Annotated[str, Field(description="`pack`, or the id of a further bank")]
-    by_the_clock: Annotated[bool, Field(description="whether it is known by the hour what it gives")]
 
 
 class AssessmentOut(Schema):
@@ -517,7 +516,7 @@ class PartFieldOut(Schema):
 
     field: str
     label: str
-    control: Literal["quantity", "choice", "flag", "feeder", "source"]
+    control: Literal["quantity", "numbers", "hours", "choice", "flag", "feeder", "source"]
     unit: str
     empty: Annotated[str, Field(description="what null means; empty where it cannot be null")]
     options: list[OptionOut]

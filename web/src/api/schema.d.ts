@@ -2000,6 +2000,8 @@ export interface components {
             sources?: {
                 [key: string]: components["schemas"]["MainsCharger"] | components["schemas"]["SolarArray"] | components["schemas"]["Vehicle"] | components["schemas"]["StepDown"] | components["schemas"]["ByHour"] | components["schemas"]["AnotherStation"];
             };
+            /** @description how much sun there is where its panels stand */
+            sun?: components["schemas"]["Sunshine"];
             /**
              * Goal
              * @description how far it is charged: what automatic set points and currents are chosen for
@@ -2174,10 +2176,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version: 7;
+            version: 8;
             /** Name */
             name: string;
             /**
@@ -3243,6 +3245,40 @@ export interface components {
             controller?: string | null;
             controller_sheet?: components["schemas"]["ControllerSheet"];
             /**
+             * Tilt Deg
+             * @description from level, °; null: best for the poorest month, level on a roof
+             */
+            tilt_deg?: number | null;
+            /**
+             * Facing Deg
+             * @description from north by east, °; null: towards the equator
+             */
+            facing_deg?: number | null;
+            /**
+             * On Roof
+             * @description flat on a roof, without air behind
+             * @default false
+             */
+            on_roof: boolean;
+            /**
+             * Shaded Thirds
+             * @description thirds of a panel, each behind its bypass diode, on which a shadow falls
+             * @default 0
+             */
+            shaded_thirds: number;
+            /**
+             * Shade
+             * @description hours of that shadow; none: all day
+             */
+            shade?: {
+                [key: string]: components["schemas"]["Window"];
+            };
+            /**
+             * Share
+             * @description of its power in the sun's hours, what reaches the pack; null: typical
+             */
+            share?: number | null;
+            /**
              * Touch Proof
              * @description touch-proof connectors and a DC isolator for its voltage are decided
              * @default false
@@ -3276,11 +3312,6 @@ export interface components {
              * @description `pack`, or the id of a further bank
              */
             bank: string;
-            /**
-             * By The Clock
-             * @description whether it is known by the hour what it gives
-             */
-            by_the_clock: boolean;
         };
         /**
          * StepDown
@@ -3421,6 +3452,28 @@ export interface components {
             units?: {
                 [key: string]: components["schemas"]["Unit"];
             };
+        };
+        /**
+         * Sunshine
+         * @description The climate in which the panels stand, or the builder's own figures of it.
+         */
+        Sunshine: {
+            /**
+             * Climate
+             * @default temperate-inland
+             * @example alpine
+             */
+            climate: string;
+            /**
+             * Latitude Deg
+             * @description north positive, °; null: that of the climate
+             */
+            latitude_deg?: number | null;
+            /**
+             * Sun Hours
+             * @description hours of full sun a day on a level plane (kWh/m²), by month from January; null: by the clearness of the climate
+             */
+            sun_hours?: number[] | null;
         };
         /**
          * Switch
@@ -3616,6 +3669,12 @@ export interface components {
              * @description of the converter; null: typical
              */
             efficiency?: number | null;
+            /**
+             * Isolated
+             * @description its converter parts the negative of the vehicle from that of the station
+             * @default false
+             */
+            isolated: boolean;
             /** @description cable from the vehicle's battery, one way */
             run?: components["schemas"]["Run"];
             /**
@@ -4753,7 +4812,7 @@ export interface components {
              * Control
              * @enum {string}
              */
-            control: "quantity" | "choice" | "flag" | "feeder" | "source";
+            control: "quantity" | "numbers" | "hours" | "choice" | "flag" | "feeder" | "source";
             /** Unit */
             unit: string;
             /**

@@ -1,11 +1,14 @@
 import type { PartField } from "../api/client";
-import { useDesign } from "../design/store";
+import { useDesign, valueAt } from "../design/store";
 import { CheckField, SelectField } from "./fields";
+import { HoursInput, type Windows } from "./HoursInput";
+import { NumbersInput } from "./NumbersInput";
 import { QuantityInput } from "./QuantityInput";
 
 /** One decision about a part or a source, asked for as its kind says. */
 function Decision({ pointer, field }: { pointer: string; field: PartField }) {
-  const { charging, power } = useDesign().design.document;
+  const { document } = useDesign().design;
+  const { charging, power } = document;
   const { network, banks } = power;
   const empty = field.empty || undefined;
   switch (field.control) {
@@ -18,6 +21,21 @@ function Decision({ pointer, field }: { pointer: string; field: PartField }) {
           optional={empty !== undefined}
           placeholder={empty}
         />
+      );
+    case "numbers":
+      return <NumbersInput pointer={pointer} label={field.label} unit={field.unit} placeholder={field.empty} />;
+    case "hours":
+      return (
+        <label className="field">
+          <span className="name">{field.label}</span>
+          <HoursInput
+            pointer={pointer}
+            of={field.label}
+            windows={valueAt(document, pointer) as Windows | undefined}
+            placeholder={field.empty}
+            className="form-control form-control-sm"
+          />
+        </label>
       );
     case "choice":
       return <SelectField pointer={pointer} label={field.label} empty={empty} options={field.options} />;

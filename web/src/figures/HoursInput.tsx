@@ -8,7 +8,7 @@ const clock = (hour: number) => {
   return `${Math.floor(minutes / 60)}${rest ? `:${String(rest).padStart(2, "0")}` : ""}`;
 };
 
-type Windows = Record<string, { from_h: number; to_h: number }>;
+export type Windows = Record<string, { from_h: number; to_h: number }>;
 
 function hoursText(windows: Windows): string {
   return Object.values(windows)
@@ -22,6 +22,7 @@ export function HoursInput({
   of,
   windows = {},
   placeholder = "10–12, 15:30–17",
+  className = "cell-input hours-input",
 }: {
   pointer: string;
   /** Whose hours they are. */
@@ -29,6 +30,7 @@ export function HoursInput({
   windows?: Windows;
   /** What stands where none are typed. */
   placeholder?: string;
+  className?: string;
 }) {
   const store = useStore();
   const { design } = useDesign();
@@ -63,7 +65,7 @@ export function HoursInput({
   return (
     <>
       <input
-        className={`cell-input hours-input${problem ? " bad" : ""}`}
+        className={`${className}${problem ? " bad" : ""}`}
         aria-label={`Hours of ${of}`}
         aria-invalid={Boolean(problem)}
         placeholder={placeholder}

@@ -4,7 +4,7 @@ export function Tabs<View extends string>({
   view,
   onView,
 }: {
-  views: Record<View, string>;
+  views: Partial<Record<View, string>>;
   view: View;
   onView: (view: View) => void;
 }) {

@@ -25,6 +25,8 @@ if TYPE_CHECKING:
     from kegcart.core.brief.document import Brief
     from kegcart.core.brief.sizing import Site
     from kegcart.core.charging.charged import Charged
+    from kegcart.core.charging.climate import SunSizing
+    from kegcart.core.charging.yields import Plane
     from kegcart.core.electrical.cables import RunSizing
 
 S = TypeVar("S", bound="ChargingSource")
@@ -48,6 +50,8 @@ LEAST_A = 0.1
 """No source is chosen for less."""
 Spans = list[tuple[float, float]]
 """Stretches of the day, h."""
+Powers = tuple[tuple[float, float, float], ...]
+"""Stretches from h to h, and W in each."""
 
 
 class ChargingSource(Decisions):
@@ -105,6 +109,8 @@ class SourceContext:
     share_a: float
     key: str
     sheet: Sheet
+    sun: "SunSizing | None" = None
+    """where there is an array"""
 
     def put(self, name: str, figure: Figure) -> Figure:
         """Enter a figure of the source, and return it."""
@@ -140,6 +146,8 @@ class SourceSizing:
     idle: Figure | None = None
     run: "RunSizing | None" = None
     extra: dict[str, Figure] = field(default_factory=dict)
+    plane: "Plane | None" = None
+    """of an array, as the sun sees it"""
 
     @property
     def name(self) -> str:
@@ -166,7 +174,7 @@ class SourceKind(ABC, Generic[S]):
         """What is the same for all sources of the kind."""
 
     @abstractmethod
-    def usual_hours(self, source: S, brief: "Brief") -> Spans:
+    def usual_hours(self, source: S, ctx: SourceContext) -> Spans:
         """The hours of the day in which it gives where nothing else is said."""
 
     @abstractmethod
@@ -200,11 +208,20 @@ class SourceKind(ABC, Generic[S]):
         units = Figure.of("n", self.units(source)[1], "", "side by side", how="units that feed the bank together")
         return Figure.by("I", "n · I_1", "A", f"into {sizing.charged.name}", n=units, I_1=sizing.one)
 
-    def powers(self, source: S, sizing: SourceSizing) -> tuple[tuple[float, float, float], ...] | None:
-        """The hours (from, to) of the day in which it may give, and at most how many W at its output; None: whenever it is plugged in."""
+    def powers(self, source: S, sizing: SourceSizing, month: int, days: int) -> Powers | None:
+        """The hours (from, to) in which it may give, and at most how many W at its output; None: whenever it is plugged in.
+
+        Hours are of one day that repeats, or of a run of so many days in a month (from 1) that goes on past 24.
+        """
         if not source.windows and self.while_plugged:
             return None
         return tuple((begin, end, float("inf")) for begin, end in sizing.hours)
+
+    def day_wh(self, source: S, sizing: SourceSizing, month: int) -> Figure:
+        """What it can bring on a day of a month (from 1), Wh. Source: energy is power times time (definition)."""
+        hours = Figure.of("t", sum(end - begin for begin, end in sizing.hours), "h", "hours a day", how="in which it may give")
+        of = {"V_nom": sizing.charged.v_nom, "I": sizing.current, "t": hours}
+        return Figure.by("E_can", "V_nom · I · t", "Wh", f"{sizing.name} can bring a day", of)
 
     def holds_wh(self, source: S) -> float:
         """What it can give away in all, Wh."""
@@ -214,15 +231,13 @@ class SourceKind(ABC, Generic[S]):
         """The current where physics alone sets it, A; None where it is chosen or decided."""
         return None
 
-    by_the_clock = True
-    """whether it is known by the hour what it gives"""
     while_plugged = False
     """whether it gives whenever the station is plugged in, where no hours are decided"""
 
-    def hours(self, source: S, brief: "Brief") -> Spans:
+    def hours(self, source: S, ctx: SourceContext) -> Spans:
         """The hours of the day in which it gives, in order, none overlapping."""
         own = merged([part for window in source.windows.values() for part in spans(window, 0, 1)])
-        return own or self.usual_hours(source, brief)
+        return own or self.usual_hours(source, ctx)
 
 
 def plugged_hours(brief: "Brief") -> Spans:

@@ -2,12 +2,12 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
+    Powers,
     Share,
     SourceContext,
     SourceFacts,
@@ -20,7 +20,7 @@ from kegcart.core.charging.kinds.base import (
 from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
 from kegcart.core.reference import assumption
-from kegcart.core.units import Power
+from kegcart.core.units import Power, series_reader
 
 
 class ByHour(ChargingSource):
@@ -28,7 +28,7 @@ class ByHour(ChargingSource):
 
     kind: Literal["by_hour"]
     watts: Power = Field(50, description="power in the hours in which it gives, W")
-    hourly_w: Annotated[list[Power], Field(min_length=24, max_length=24)] | None = Field(
+    hourly_w: Annotated[list[Power], Field(min_length=24, max_length=24), BeforeValidator(series_reader("W"))] | None = Field(
         None, description="power of each hour of the day from midnight, W; null: `watts` throughout"
     )
     efficiency: Share | None = Field(None, description="of its controller; null: typical")
@@ -51,13 +51,14 @@ class ByHourKind(SourceKind[ByHour]):
         ends="its current",
         fields=(
             FieldWords("watts", "It gives", "quantity", "W"),
+            FieldWords("hourly_w", "Or by the hour from midnight", "numbers", "W", "the same throughout"),
             FieldWords("efficiency", "Efficiency", "quantity", "%", "typical"),
             *COMMON,
         ),
         owes=(),
     )
 
-    def usual_hours(self, source: ByHour, brief: Brief) -> Spans:
+    def usual_hours(self, source: ByHour, ctx: SourceContext) -> Spans:
         return [(0.0, 24.0)]
 
     def units(self, source: ByHour) -> tuple[int, int]:
@@ -76,13 +77,19 @@ class ByHourKind(SourceKind[ByHour]):
         """Typical of a controller (assumptions table)."""
         return assumption("solar_idle")
 
-    def powers(self, source: ByHour, sizing: SourceSizing) -> tuple[tuple[float, float, float], ...]:
+    def powers(self, source: ByHour, sizing: SourceSizing, month: int, days: int) -> Powers:
         """Its hours with the power that its controller makes of them."""
         eta = sizing.efficiency.number
         if source.hourly_w is None:
             return tuple((begin, end, eta * source.watts) for begin, end in sizing.hours)
         inside = [(h, w) for h, w in enumerate(source.hourly_w) if any(a <= h < b for a, b in sizing.hours)]
         return tuple((float(h), h + 1.0, eta * w) for h, w in inside if w > 0)
+
+    def day_wh(self, source: ByHour, sizing: SourceSizing, month: int) -> Figure:
+        """Its hours together. Source: energy is power times time (definition)."""
+        whole = sum((end - begin) * watts for begin, end, watts in self.powers(source, sizing, month, 1))
+        how = "power of each hour, less what its controller loses"
+        return Figure.of("E_can", whole, "Wh", f"{sizing.name} can bring a day", how=how, inputs={"η": sizing.efficiency})
 
     def size(self, source: ByHour, sizing: SourceSizing, ctx: SourceContext) -> None:
         """Nothing besides."""

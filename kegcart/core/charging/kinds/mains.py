@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kegcart.core.brief.document import OUTLET_VOLTAGE, Brief
+from kegcart.core.brief.document import OUTLET_VOLTAGE
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
@@ -90,8 +90,8 @@ class MainsKind(SourceKind[MainsCharger]):
 
     while_plugged = True
 
-    def usual_hours(self, source: MainsCharger, brief: Brief) -> Spans:
-        return plugged_hours(brief)
+    def usual_hours(self, source: MainsCharger, ctx: SourceContext) -> Spans:
+        return plugged_hours(ctx.brief)
 
     def units(self, source: MainsCharger) -> tuple[int, int]:
         return (source.count, 1) if source.each == "series" else (1, source.count)

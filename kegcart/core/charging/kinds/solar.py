@@ -4,11 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from kegcart.core.brief.document import Brief
+from kegcart.core.charging import sun
 from kegcart.core.charging.charged import Charged
+from kegcart.core.charging.climate import SunSizing
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
+    Powers,
     Share,
     SourceContext,
     SourceFacts,
@@ -17,11 +19,14 @@ from kegcart.core.charging.kinds.base import (
     Spans,
     own_or,
 )
-from kegcart.core.choice import sized, typical
+from kegcart.core.charging.yields import Plane, gets_through, shares_of_hours, yields
+from kegcart.core.choice import assumed, sized, typical
 from kegcart.core.document import Decisions, FieldWords, Said, Words, member
 from kegcart.core.figure import Figure
+from kegcart.core.loads.document import Window
+from kegcart.core.loads.profile import merged, spans
 from kegcart.core.reference import ControllerType, PanelType, assumption, constant, controller_types, panel_types
-from kegcart.core.units import Count, Current, Power, Voltage, reader
+from kegcart.core.units import Count, Current, Facing, Id, Power, Tilt, Voltage, reader
 
 PanelKey = Annotated[
     str,
@@ -35,9 +40,8 @@ ControllerKind = Annotated[
 ]
 InSeries = Annotated[int, Field(ge=1, le=20), BeforeValidator(reader(""))]
 Coefficient = Annotated[float, Field(ge=-0.01, le=0), BeforeValidator(reader(""))]
-DAYLIGHT: Spans = [(4.0, 22.0)]
-"""The hours in which there may be sun, whatever the month."""
 MOST_IN_SERIES = 20
+ShadedThirds = Annotated[int, Field(ge=0, le=999), BeforeValidator(reader(""))]
 
 
 class PanelSheet(Decisions):
@@ -72,6 +76,12 @@ class SolarArray(ChargingSource):
     type: ControllerKind = "mppt"
     controller: ControllerKey | None = Field(None, description="null: chosen")
     controller_sheet: ControllerSheet = Field(default_factory=ControllerSheet)
+    tilt_deg: Tilt | None = Field(None, description="from level, °; null: best for the poorest month, level on a roof")
+    facing_deg: Facing | None = Field(None, description="from north by east, °; null: towards the equator")
+    on_roof: bool = Field(False, description="flat on a roof, without air behind")
+    shaded_thirds: ShadedThirds = Field(0, description="thirds of a panel, each behind its bypass diode, on which a shadow falls")
+    shade: dict[Id, Window] = Field(default_factory=dict, max_length=8, description="hours of that shadow; none: all day")
+    share: Share | None = Field(None, description="of its power in the sun's hours, what reaches the pack; null: typical")
     touch_proof: bool = Field(False, description="touch-proof connectors and a DC isolator for its voltage are decided")
     order_marked: bool = Field(False, description="the order of connecting is marked at the controller")
 
@@ -97,6 +107,12 @@ class SolarKind(SourceKind[SolarArray]):
             FieldWords("panel", "Panel", "choice"),
             FieldWords("panels", "Panels in all", "quantity"),
             FieldWords("type", "Controller", "choice"),
+            FieldWords("tilt_deg", "Tilt", "quantity", "°", "best for the poorest month"),
+            FieldWords("facing_deg", "Facing, or S, SW …", "quantity", "compass", "the equator"),
+            FieldWords("shaded_thirds", "Thirds of a panel in shadow", "quantity"),
+            FieldWords("shade", "Hours of that shadow", "hours", empty="all day", needs="shaded_thirds"),
+            FieldWords("share", "Of their power arrives", "quantity", "%", "typical"),
+            FieldWords("on_roof", "Flat on a roof", "flag"),
             FieldWords("touch_proof", "Touch-proof, with a DC isolator", "flag"),
             FieldWords("order_marked", "Order of connecting marked there", "flag"),
             FieldWords("sheet/watts", "Power of one", "quantity", "W", "as named"),
@@ -109,13 +125,21 @@ class SolarKind(SourceKind[SolarArray]):
             FieldWords("controller_sheet/amps", "Controller gives", "quantity", "A", "as chosen"),
             *COMMON,
         ),
-        owes=("charging.solar-voc", "charging.solar-vmp", "charging.solar-current", "charging.over-60", "charging.order"),
+        owes=(
+            "charging.solar-voc",
+            "charging.solar-vmp",
+            "charging.solar-current",
+            "charging.over-60",
+            "charging.order",
+            "charging.panel-over",
+        ),
     )
 
-    by_the_clock = False
-
-    def usual_hours(self, source: SolarArray, brief: Brief) -> Spans:
-        return DAYLIGHT
+    def usual_hours(self, source: SolarArray, ctx: SourceContext) -> Spans:
+        """From the earliest sunrise of the year until the latest sunset."""
+        level = sun.mean_days(the_sun(ctx).place, 0.0, 180.0)
+        lit = [hour for hour in range(24) if any(month[hour] > 0 for month in level)]
+        return [(float(lit[0]), lit[-1] + 1.0)]
 
     def units(self, source: SolarArray) -> tuple[int, int]:
         return 1, 1
@@ -144,6 +168,60 @@ class SolarKind(SourceKind[SolarArray]):
         of = {"I_out": sizing.extra["output_cold"], "I": sizing.current}
         clipped = Figure.by("I_clip", "max(0, I_out − I)", "A", "clipped on a cold clear day", of)
         sizing.extra["clipped"] = ctx.put("clipped", clipped)
+        sky, at = the_sun(ctx), sizing.pointer
+        share = assumed(
+            "k_pv", source.share, "sun_share", "share", "of its power in the sun's hours, what arrives", f"{at}/share"
+        )
+        middle = sizing.charged.half_full()
+        let = Figure.by(
+            "P_let", "I · V_mid", "W", "that its controller lets through, as it is set", I=sizing.current, V_mid=middle
+        )
+        plane = plane_of(source, sizing, ctx)
+        for month in range(1, 13):
+            ctx.put(f"best_tilt/{month}", best_tilt(sky, plane, month))
+        made = yields(plane, sizing.extra["sun_power"], let, share, sky.latitude, sky.clearness)
+        sizing.extra |= {name: ctx.put(name, figure) for name, figure in made.items()}
+        sizing.plane, sizing.extra["share"] = plane, share
+
+    def powers(self, source: SolarArray, sizing: SourceSizing, month: int, days: int) -> Powers:
+        """Hour by hour what the sun gives of so many days of the month, with seeded clouds."""
+        assert sizing.plane is not None
+        watts = sizing.extra["sun_power"].number * sizing.extra["share"].number / 1000
+        return tuple((h, h + 1.0, watts * sun_w) for h, sun_w in enumerate(sizing.plane.days(month, days)) if sun_w > 0)
+
+    def day_wh(self, source: SolarArray, sizing: SourceSizing, month: int) -> Figure:
+        """What the sun brings on the mean day of the month."""
+        return sizing.extra[f"yield/{month}"]
+
+
+def the_sun(ctx: SourceContext) -> SunSizing:
+    """The sun where the panels stand; sized wherever there is an array."""
+    assert ctx.sun is not None
+    return ctx.sun
+
+
+def plane_of(source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> Plane:
+    """The array as the sun sees it.
+
+    Source: cells flat on a roof are hotter (assumptions table), and their power falls with that (γ of the sheet).
+    """
+    series, strings = int(sizing.extra["in_series"].number), int(sizing.extra["strings"].number)
+    tracks = source.type == "mppt"
+    needed = sizing.charged.half_full().number + (constant("buck_headroom") if tracks else 0.0)
+    one = sizing.extra["vmp"].number / series
+    clear, dark = (gets_through(thirds, series, strings, one, needed, tracks=tracks) for thirds in (0, source.shaded_thirds))
+    shadow = merged([part for window in source.shade.values() for part in spans(window, 0, 1)]) or [(0.0, 24.0)]
+    hotter = sizing.extra["gamma"].number * constant("roof_cell") if source.on_roof else 0.0
+    tilt, facing = sizing.extra["tilt"].number, sizing.extra["facing"].number
+    place, shade = the_sun(ctx).place, shares_of_hours(shadow if source.shaded_thirds else [])
+    return Plane(place, tilt, facing, clear, dark, shares_of_hours(sizing.hours), shade, hotter)
+
+
+def best_tilt(sky: SunSizing, plane: Plane, month: int) -> Figure:
+    """The tilt at which it brings most in a month (from 1), °."""
+    tilt = sun.best_tilt_of(sky.place, plane.facing, month)
+    how = "the one that brings most, of tilts from level to upright in steps of 5°"
+    return Figure.of("β_best", tilt, "°", f"best tilt in {sun.MONTHS[month - 1]}", how=how, inputs={"φ": sky.latitude})
 
 
 def battery_class(volts: float) -> float:
@@ -159,8 +237,7 @@ class Array:
         self.row: PanelType = panel_types()[source.panel]
         charged: Charged = ctx.charged
         self.battery = battery_class(charged.v_nom.number)
-        middle = charged.series.number * charged.row.open_circuit(0.5)
-        self.middle = charged.row.figure("V_mid", middle, "V", f"{charged.name}, rested, half full")
+        self.middle = charged.half_full()
 
     def of_sheet(self, symbol: str, name: str, unit: str, label: str) -> Figure:
         """A figure of the panel: of its sheet as typed, or of the one named."""
@@ -220,6 +297,8 @@ class Array:
                 k_isc=assumption("sun_current"),
             ),
             "power": Figure.by("P", "n · P_stc", "W", "power of the array", n=count, P_stc=watts),
+            "gamma": gamma,
+            **self.stands(),
             "max_fuse": self.of_sheet("I_max", "max_fuse_a", "A", "greatest series fuse of a panel"),
         }
         if strings.number >= 3:
@@ -241,6 +320,19 @@ class Array:
         }  # fmt: skip
         return {name: put(name, figure) for name, figure in out.items()}
 
+    def stands(self) -> dict[str, Figure]:
+        """How its panels stand: towards the equator, as steep as is best for the poorest month, or level on a roof."""
+        source, sky, at = self.source, the_sun(self.ctx), self.sizing.pointer
+        north = sky.latitude.number >= 0
+        of, how = {"φ": sky.latitude}, "towards the equator"
+        facing = sized(
+            "γ_f", source.facing_deg, 180.0 if north else 0.0, "°", "facing, from north by east", f"{at}/facing_deg", how, of
+        )
+        best = 0.0 if source.on_roof or source.tilt_deg is not None else sun.best_tilt(sky.place, facing.number)
+        how = "level on the roof" if source.on_roof else "most in the poorest month, of tilts in steps of 5°"
+        tilt = sized("β_t", source.tilt_deg, best, "°", "tilt from level", f"{at}/tilt_deg", how, {**of, "γ_f": facing})
+        return {"facing": facing, "tilt": tilt}
+
     def outputs(
         self, sized_so_far: dict[str, Figure], imp: Figure, gamma: Figure, bright_c: Figure, hot_c: Figure
     ) -> dict[str, Figure]:
@@ -254,7 +346,9 @@ class Array:
             eta = Figure.of("η", 1.0, "share", "efficiency", how="nothing is converted: the current passes straight")
             of = {"n_p": sized_so_far["strings"], "I_mp": imp}
             current = Figure.by("I_out", "n_p · I_mp", "A", "what the panels give into the pack", of)
+            used = {"n_p": sized_so_far["strings"], "I_mp": imp, "V_mid": self.middle}
             return {
+                "sun_power": Figure.by("P_pwm", "n_p · I_mp · V_mid", "W", "power at the pack's own voltage", used),
                 "efficiency": eta,
                 "output_cold": current,
                 "output_hot": Figure.by("I_hot", "I", "A", "in the heat", I=current),
@@ -265,6 +359,7 @@ class Array:
         hot = {**cold, "T": hot_c}
         formula = "η · P · (1 + γ · (T − 25)) / V_mid"
         return {
+            "sun_power": power,
             "efficiency": eta,
             "output_cold": Figure.by("I_out", formula, "A", "into the pack on a cold clear day", cold),
             "output_hot": Figure.by("I_hot", formula, "A", "into the pack in the heat", hot),
@@ -293,10 +388,10 @@ class Array:
         Source: makers' sheets: an MPPT controller starts 5 V above the battery, and dies above its greatest voltage.
         """
         count, most = self.source.panels, min(self.greatest_v(), constant("array_most")) / constant("voc_margin")
-        able = [n for n in range(1, min(count, MOST_IN_SERIES) + 1) if count % n == 0]
-        below = [n for n in able if n * one_cold <= most] or able[:1]
-        auto = next((n for n in below if n * one_hot >= self.needed_v()), below[-1])
-        how = "fewest that hold the controller's voltage in the heat, and stay below what it stands in the cold"
+        below = [n for n in range(1, min(count, MOST_IN_SERIES) + 1) if n * one_cold <= most] or [1]
+        able = [n for n in below if n * one_hot >= self.needed_v()] or below[-1:]
+        auto = max(able, key=lambda n: (count // n * n, -n))
+        how = "of those that hold the controller's voltage in the heat and stay below what it stands in the cold, the fewest that use most panels"
         return sized(
             "n_s", self.source.in_series, auto, "", "panels in a string", f"{self.sizing.pointer}/in_series", how, {}, "in-series"
         )

@@ -4,7 +4,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
@@ -53,8 +52,8 @@ class StationKind(SourceKind[AnotherStation]):
 
     while_plugged = True
 
-    def usual_hours(self, source: AnotherStation, brief: Brief) -> Spans:
-        return plugged_hours(brief)
+    def usual_hours(self, source: AnotherStation, ctx: SourceContext) -> Spans:
+        return plugged_hours(ctx.brief)
 
     def units(self, source: AnotherStation) -> tuple[int, int]:
         return 1, 1
@@ -68,6 +67,15 @@ class StationKind(SourceKind[AnotherStation]):
     def efficiency(self, source: AnotherStation, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or typical (assumptions table)."""
         return own_or("η", source.efficiency, "station_eta", "share", "from its output into this one", sizing, "efficiency")
+
+    def day_wh(self, source: AnotherStation, sizing: SourceSizing, month: int) -> Figure:
+        """What its hours bring, and no more than it holds. Source: energy is power times time (definition)."""
+        whole = super().day_wh(source, sizing, month)
+        if source.holds_wh is None:
+            return whole
+        holds = decided("E_holds", source.holds_wh, "Wh", "it can give away", sizing, "holds_wh")
+        of = {"E_can": whole, "η": sizing.efficiency, "E_holds": holds}
+        return Figure.by("E_can", "min(E_can, η · E_holds)", "Wh", f"{sizing.name} can bring a day", of)
 
     def holds_wh(self, source: AnotherStation) -> float:
         return float("inf") if source.holds_wh is None else source.holds_wh

@@ -4,7 +4,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
@@ -57,8 +56,8 @@ class StepDownKind(SourceKind[StepDown]):
 
     while_plugged = True
 
-    def usual_hours(self, source: StepDown, brief: Brief) -> Spans:
-        return plugged_hours(brief)
+    def usual_hours(self, source: StepDown, ctx: SourceContext) -> Spans:
+        return plugged_hours(ctx.brief)
 
     def units(self, source: StepDown) -> tuple[int, int]:
         return 1, 1

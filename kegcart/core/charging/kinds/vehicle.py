@@ -4,7 +4,6 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kegcart.core.brief.document import Brief
 from kegcart.core.charging.kinds.base import (
     COMMON,
     ChargingSource,
@@ -50,6 +49,7 @@ class Vehicle(ChargingSource):
     alternator_v: Voltage | None = Field(None, description="voltage that it holds; null: typical")
     starts: Starts = "ignition"
     efficiency: Share | None = Field(None, description="of the converter; null: typical")
+    isolated: bool = Field(False, description="its converter parts the negative of the vehicle from that of the station")
     run: Run = Field(default_factory=lambda: Run(length_m=5.0), description="cable from the vehicle's battery, one way")
     fuse_a: Current | None = Field(None, description="fuse at the vehicle's battery; null: chosen")
     accepted: bool = Field(False, description="a straight connection, calculated, was decided for")
@@ -95,15 +95,16 @@ class VehicleKind(SourceKind[Vehicle]):
             FieldWords("alternator_v", "It holds", "quantity", "V", "typical"),
             FieldWords("starts", "Switched on", "choice"),
             FieldWords("run/length_m", "Cable from its battery", "quantity", "m"),
+            FieldWords("isolated", "Isolated: its negatives are parted", "flag"),
             FieldWords("efficiency", "Efficiency", "quantity", "%", "typical"),
             *COMMON,
         ),
-        owes=("charging.vehicle-direct", "charging.alternator", "charging.vehicle-start"),
+        owes=("charging.vehicle-direct", "charging.alternator", "charging.vehicle-start", "charging.isolation"),
     )
 
-    def usual_hours(self, source: Vehicle, brief: Brief) -> Spans:
+    def usual_hours(self, source: Vehicle, ctx: SourceContext) -> Spans:
         """A day's drive from the hour it leaves."""
-        begins, hours = brief.ready_h % 24, constant("engine_hours")
+        begins, hours = ctx.brief.ready_h % 24, constant("engine_hours")
         return [(begins, begins + hours)] if begins + hours <= 24 else [(0.0, begins + hours - 24), (begins, 24.0)]
 
     def units(self, source: Vehicle) -> tuple[int, int]:

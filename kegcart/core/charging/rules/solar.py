@@ -18,6 +18,7 @@ def judge_solar(sizing: SourceSizing, source: SolarArray) -> Iterator[Check]:
     yield solar_current(sizing, source)
     yield from pwm_waste(sizing, source)
     yield over_60(sizing, source)
+    yield panel_over(sizing, source)
     yield order(sizing, source)
     yield from string_fuses(sizing)
 
@@ -271,3 +272,27 @@ def string_fuses(sizing: SourceSizing) -> Iterator[Check]:
             ),
         ),
     )
+
+
+@judges("charging.panel-over", "panels in strings alike", NOTE)
+def panel_over(sizing: SourceSizing, source: SolarArray) -> Check:
+    """Every panel is in a string, and all strings are alike.
+
+    Source: strings of unlike voltage on one controller pull each other down (makers' sheets).
+    """
+    joined, series = int(sizing.extra["joined"].number), int(sizing.extra["in_series"].number)
+    at = f"{sizing.pointer}/panels"
+    there = Figure.decided("n_all", source.panels, "", "panels that there are", at)
+
+    def fault() -> Fault:
+        return note(
+            f"{sizing.name}: of {{n_all}} panels {{n}} are joined, in strings of {{n_s}}.",
+            "One that is over in a string of its own would pull all others down to its voltage; it is left out.",
+            {"n_all": there, "n": sizing.extra["joined"], "n_s": sizing.extra["in_series"]},
+            (
+                Remedy(f"{joined + series} panels", [set_value(at, joined + series)]),
+                Remedy(f"{joined} panels", [set_value(at, joined)]),
+            ),
+        )
+
+    return is_so("charging.panel-over", at, joined == source.panels, fault)

@@ -143,14 +143,15 @@ def size_bank(key: str, bank: SecondBank, ctx: PathContext) -> BankSizing:
     current = Figure.of("I", total.peak, "A", f"greatest running current of {source.name}", how=how, inputs=shares)
     most, how = max(total.worst(worst) if worst else 0.0, total.peak), "the greatest start on top of what runs then"
     surge = Figure.of("I_surge", most, "A", f"worst surge of {source.name}", how=how, inputs={"I": current})
-    asked, usable = asked_energy(key, source, ctx), usable_energy(bank, source, ctx)
-    for name, figure in (("current", current), ("surge", surge), ("asked", asked), ("usable", usable)):
+    (asked, whole_day), usable = asked_energy(key, source, ctx), usable_energy(bank, source, ctx)
+    named = (("current", current), ("surge", surge), ("asked", asked), ("day", whole_day), ("usable", usable))
+    for name, figure in named:
         ctx.sheet.put(f"power/banks/{key}/{name}", figure)
-    return BankSizing(source, current, surge, asked, usable)
+    return BankSizing(source, current, surge, asked, whole_day, usable)
 
 
-def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
-    """What the loads on a further bank take from it between charges, Wh."""
+def asked_energy(key: str, source: Source, ctx: PathContext) -> tuple[Figure, Figure]:
+    """What the loads on a further bank take from it between charges, and a day, Wh."""
     network, day, brief = ctx.network, ctx.loads.day, ctx.brief
     watts = [0.0] * day.steps
     for k in network.order:
@@ -159,7 +160,9 @@ def asked_energy(key: str, source: Source, ctx: PathContext) -> Figure:
     loads = {d.label: d.energy for k, held in ctx.wired.plugged.items() if network.source(k) == key for d in held}
     most, _ = day.fullest(watts, brief.ready_h, brief.hours_away)
     how = "mean power by the schedule, losses included, over the hours between charges"
-    return Figure.of("E_away", most, "Wh", f"taken from {source.name} between charges", how=how, inputs=loads)
+    away = Figure.of("E_away", most, "Wh", f"taken from {source.name} between charges", how=how, inputs=loads)
+    how = "mean power by the schedule, losses included, over the day"
+    return away, Figure.of("E_day", day.energy(watts), "Wh", f"taken from {source.name} a day", how=how, inputs=loads)
 
 
 def usable_energy(bank: SecondBank, source: Source, ctx: PathContext) -> Figure:

@@ -135,6 +135,7 @@ class BankSizing:
     current: Figure
     surge: Figure
     asked: Figure
+    day: Figure
     usable: Figure
 
 

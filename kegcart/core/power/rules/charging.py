@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from kegcart.core.catalogue import NOTE, STOP, judges
-from kegcart.core.charging.kinds import MainsCharger
+from kegcart.core.catalogue import MEND, NOTE, STOP, judges
+from kegcart.core.charging.kinds import MainsCharger, Vehicle
 from kegcart.core.charging.kinds.base import SourceSizing
-from kegcart.core.check import Check, Fault, held, is_so, not_yet, note, stop
+from kegcart.core.check import Check, Fault, held, is_so, mend, not_yet, note, stop
 from kegcart.core.finding import Remedy, set_value
-from kegcart.core.power.kinds import Input
+from kegcart.core.power.kinds import Input, Inverter
 from kegcart.core.power.path.edits import new_input
 from kegcart.core.power.path.network import where_it_joins
 from kegcart.core.power.path.parts import PowerSizing
@@ -20,6 +20,8 @@ def judge_inputs(power: PowerSizing) -> Iterator[Check]:
         yield held("charging.not-connected", sizing.pointer) if key in joins else not_connected(sizing, free, power)
         if isinstance(sizing.source, MainsCharger):
             yield loop(sizing, sizing.source, power)
+        if isinstance(sizing.source, Vehicle):
+            yield isolation(sizing, sizing.source, power)
     for key, node in power.network.nodes.items():
         if isinstance(node, Input):
             yield without_source(key, node, power)
@@ -97,3 +99,29 @@ def loop(sizing: SourceSizing, source: MainsCharger, power: PowerSizing) -> Chec
         )
 
     return is_so("charging.loop", at, not own, fault)
+
+
+@judges("charging.isolation", "negative parted from the vehicle's frame", MEND)
+def isolation(sizing: SourceSizing, source: Vehicle, power: PowerSizing) -> Check:
+    """Where the AC side of the station is bonded to its box, the converter from a vehicle is an isolated one.
+
+    Source: without isolation the frame of the vehicle is a second negative (practice; makers' sheets of converters).
+    """
+    at = f"{sizing.pointer}/isolated"
+    bonds = {key: power.network.nodes[key] for key in power.inverters}
+    bonded = [node for node in bonds.values() if isinstance(node, Inverter) and node.bond == "bonded"]
+    if (source.isolated and source.by == "converter") or not bonds:
+        return held("charging.isolation", at)
+    if not bonded and any(isinstance(node, Inverter) and node.bond not in ("bonded", "none") for node in bonds.values()):
+        return not_yet("charging.isolation", at, "whether the neutral of its inverter is bonded to earth")
+
+    def fault() -> Fault:
+        straight = [set_value(f"{sizing.pointer}/by", "converter")] if source.by == "straight" else []
+        return mend(
+            f"{sizing.name} brings {{I}} over a negative that it shares with the vehicle's frame, and {bonded[0].name} is bonded to earth.",
+            "The frame is then a second negative: a fault, or the return of a load, may flow through a screen or a signal ground.",
+            {"I": sizing.current},
+            (Remedy("An isolated converter", [*straight, set_value(at, True)]),),
+        )
+
+    return is_so("charging.isolation", at, not bonded, fault)

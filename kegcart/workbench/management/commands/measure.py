@@ -24,7 +24,7 @@ from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import FORMAT, VERSION, Design, read_design
 from kegcart.core.figure import Sheet
 from kegcart.core.forecast import course_of
-from kegcart.core.lane import lane_of, outside_c, plan_of
+from kegcart.core.lane import lane_of, plan_of, weather
 from kegcart.core.pack.rack import Measured, read_cells
 from kegcart.core.pack.sorting import sort_cells
 from kegcart.core.power.path.sizing import size_power
@@ -140,7 +140,7 @@ class Command(BaseCommand):
             self.timed(f"size a power path of {parts} parts, median ms", budget, partial(median_ms, size, 30))
         what = "simulate three days with a cycling load, median ms"
         self.timed(what, 40, lambda: median_ms(lambda: course_of(found, "hottest", 3, series=True), 7))
-        lane = lane_of(found, outside_c(found, "hottest"), plan_of(found, 3))
+        lane = lane_of(found, weather(found, "hottest"), plan_of(found, 3))
         free, fixed = simulate(lane), simulate(lane, step_s=1.0)
         charges = zip(free.hour, free.banks[0].charge, strict=True)
         worst = max(abs(c - interpolate(h, fixed.hour, fixed.banks[0].charge)) for h, c in charges)

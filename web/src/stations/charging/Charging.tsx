@@ -15,6 +15,7 @@ import { Tabs } from "../../figures/Tabs";
 import { StationFrame } from "../StationFrame";
 import { Connecting } from "./Connecting";
 import { SourceDetails } from "./SourceDetails";
+import { OverTheYear, SunFields } from "./OverTheYear";
 import { SourceTable } from "./SourceTable";
 
 const GLANCE: [string, string][] = [
@@ -25,8 +26,9 @@ const GLANCE: [string, string][] = [
   ["Full, coldest days", "forecast/coldest/full_at"],
   ["Time to full, coldest", "forecast/coldest/time_to_full"],
 ];
+const YEAR = { year: "over the year" } as const;
 const VIEWS = { day: "the day", night: "until it is full", connecting: "connecting" } as const;
-type View = keyof typeof VIEWS;
+type View = keyof typeof VIEWS | keyof typeof YEAR;
 const FIRST: [string, string][] = [
   ["mains", "A charger at the wall"],
   ["vehicle", "A vehicle"],
@@ -37,7 +39,7 @@ export default function Charging() {
   const store = useStore();
   const { design } = useDesign();
   const [selected, select] = useSelection();
-  const [view, setView] = useState<View>("day");
+  const [picked, setView] = useState<View>();
   const [season, setSeason] = useState<Season>("hottest");
   const kinds = useReference()?.sources ?? [];
   const run = useRun(season);
@@ -46,8 +48,10 @@ export default function Charging() {
   const chosen = keys.find((key) => belongsTo(selected, `/charging/sources/${key}`));
   const figures = design.assessment.figures;
   const full = `forecast/${season}/full_at`;
-  // What usually charges a pack is played where nothing is known by the hour.
-  const standsIn = !design.assessment.charging.some((s) => s.bank === "pack" && s.by_the_clock);
+  // What usually charges a pack is played where nothing that charges it is decided.
+  const standsIn = !design.assessment.charging.some((s) => s.bank === "pack");
+  const sunny = [...new Set(design.assessment.charging.filter((s) => s.kind === "solar").map((s) => s.bank))];
+  const view = picked === "year" && !sunny.length ? "day" : (picked ?? (sunny.length ? "year" : "day"));
   const add = (kind: SourceKind) => {
     const key = freshId(kind.first_name, store.get().ahead.charging.sources);
     const value = { kind: kind.key, name: kind.first_name };
@@ -69,7 +73,7 @@ export default function Charging() {
               </>
             )}
             {standsIn ? (
-              "How much sun there is, is not worked out yet."
+              "Nothing that charges the pack is decided yet."
             ) : figures[full] ? (
               <>
                 In the {season} days the charge ends at <Fig path={full} />.
@@ -125,8 +129,8 @@ export default function Charging() {
       ) : (
         <>
           <div className="tabs" role="group" aria-label="View">
-            <Tabs views={VIEWS} view={view} onView={setView} />
-            {view !== "connecting" && (
+            <Tabs views={sunny.length ? { ...YEAR, ...VIEWS } : VIEWS} view={view} onView={setView} />
+            {(view === "day" || view === "night") && (
               <label className="field inline ms-auto" htmlFor="charging-season">
                 <span className="name">in its</span>
                 <select
@@ -143,6 +147,8 @@ export default function Charging() {
           </div>
           {view === "connecting" ? (
             <Connecting />
+          ) : view === "year" ? (
+            <OverTheYear banks={sunny} />
           ) : run.data ? (
             view === "day" ? (
               <ChargingDay run={run.data} selected={selected} onSelect={select} />
@@ -152,14 +158,15 @@ export default function Charging() {
           ) : (
             <NotYet error={run.error} doing="Simulating…" />
           )}
-          {standsIn && view !== "connecting" && (
+          {standsIn && (view === "day" || view === "night") && (
             <p className="legend">
-              The curve is that of a usual charger while it is plugged in: none of these is known by the hour yet.
+              The curve is that of a usual charger while it is plugged in: none of these charges the pack.
             </p>
           )}
           <SourceTable selected={selected} onSelect={select} season={season} />
           <div className="form-grid mt-2">
             <SelectField pointer="/charging/goal" label="Charged" list="Charging.goal" />
+            {sunny.length > 0 && <SunFields />}
           </div>
         </>
       )}

@@ -15,6 +15,8 @@ const CHOICES: [string, string][] = [
   ["one", "Current"],
   ["in_series", "Panels in a string"],
   ["controller", "Controller"],
+  ["tilt", "Tilt"],
+  ["facing", "Facing"],
   ["fuse", "Fuse at its battery"],
   ["run/gauge", "Cable from there"],
 ];
@@ -42,6 +44,7 @@ const FURTHER: [string, string][] = [
   ["run/drop", "Drop of that cable"],
   ["isc", "Short-circuit current"],
   ["string_fuse", "Least fuse of a string"],
+  ["strings", "Strings side by side"],
   ["clipped", "Clipped on a cold clear day"],
 ];
 /** What every source is asked for stands behind what its kind is asked for, and opens. */

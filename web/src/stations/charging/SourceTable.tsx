@@ -49,7 +49,7 @@ export function SourceTable({
           </tr>
         </thead>
         <tbody>
-          {design.assessment.charging.map(({ key, hours, joins, bank, by_the_clock }) => {
+          {design.assessment.charging.map(({ key, kind, hours, joins, bank }) => {
             const at = `/charging/sources/${key}`;
             const source = sources[key];
             if (!source) return null;
@@ -77,16 +77,12 @@ export function SourceTable({
                     pointer={`${at}/windows`}
                     of={source.name}
                     windows={source.windows}
-                    placeholder={by_the_clock ? hoursText(hours) : "with the sun"}
+                    placeholder={kind === "solar" ? "with the sun" : hoursText(hours)}
                   />
                 </td>
                 <td className="num">{figure("taken_w")}</td>
                 <td className="num">
-                  {by_the_clock ? (
-                    <Fig path={`forecast/${season}/charged/${key}`} />
-                  ) : (
-                    <span className="faint">not worked out</span>
-                  )}
+                  <Fig path={`forecast/${season}/charged/${key}`} />
                 </td>
                 <td>{worst && <Mark kind={worst.severity} />}</td>
               </tr>
