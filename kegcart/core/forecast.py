@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
-from math import ceil
+from math import ceil, inf, isfinite
 from typing import Any
 
 from kegcart.core.assess import Assessment, assess
@@ -322,9 +322,24 @@ def write_course(course: Course, assessment: Assessment, season: Season) -> dict
     drawn = moments_drawn(pack.amps)
     return {
         "series": {name: [rounded(values[i]) for i in drawn] for name, values in series.items()},
+        "offers": offers(assessment, season),
         "events": [{"hour": e.hour, "kind": e.kind, "text": e.text} for e in course.events],
         "figures": {name: write_figure(figure, top=True) for name, figure in course_figures(course, assessment, season).items()},
     }
+
+
+def offers(assessment: Assessment, season: Season) -> dict[str, list[list[float]]]:
+    """Of each source of which the power is known by the hour: stretches of the first day (from h, to h), and the W that it offers."""
+    begin, month = plan_of(assessment, 1).begin_h, weather(assessment, season).month
+    out = {}
+    for key, sizing in assessment.charging.sources.items():
+        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, 2) or ()
+        if powers and all(isfinite(watts) for _, _, watts in powers):
+            next_day = DAY_H if max(b for _, b, _ in powers) <= DAY_H else inf  # what goes on past 24 says so itself
+            both = [(a + turn, b + turn, watts) for turn in (0.0, next_day) for a, b, watts in powers]
+            inside = [[max(a, begin), min(b, begin + DAY_H), round(watts, 1)] for a, b, watts in both]
+            out[key] = [span for span in inside if span[1] > span[0]]
+    return out
 
 
 def moments_drawn(amps: list[float]) -> list[int]:

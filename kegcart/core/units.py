@@ -41,7 +41,6 @@ SCALES: dict[str, dict[str, float]] = {
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
     "°": {"°": 1, "deg": 1, "degrees": 1, "° N": 1, "°N": 1, "N": 1, "° S": -1, "°S": -1, "S": -1},
-    "compass": {"°": 1, "deg": 1, "degrees": 1},
     "money": {},
 }  # fmt: skip
 #: The same in lower case, as people leave the capitals out.
@@ -83,8 +82,6 @@ def read_quantity(text: str, unit: str) -> float:
     if unit in _SECOND_PART and (parts := _TWO_PARTS.fullmatch(typed)):
         return whole_and_part(parts[1], parts[2], unit)
     match = _NUMBER.fullmatch(_FRACTION.sub(as_decimal, typed, count=1) if "/" in typed and _FRACTION.match(typed) else typed)
-    if unit == "compass" and typed.upper() in COMPASS:
-        return COMPASS.index(typed.upper()) * 360 / len(COMPASS)
     if not match:
         raise ValueError(f"'{text}' is not a number" + (f" of {unit}" if unit in SCALES and unit else ""))
     number = float(match[1].replace(",", "."))
@@ -150,6 +147,13 @@ def reader(unit: str) -> Callable[[Any], Any]:
     return read
 
 
+def facing_reader(value: Any) -> Any:
+    """A pydantic validator of a direction: degrees from north by east, or as the compass has it, `SW`."""
+    if isinstance(value, str) and value.strip().upper() in COMPASS:
+        return COMPASS.index(value.strip().upper()) * 360 / len(COMPASS)
+    return reader("°")(value)
+
+
 def series_reader(unit: str) -> Callable[[Any], Any]:
     """A pydantic validator that reads text as quantities of `unit` one after the other, and lets lists through.
 
@@ -192,7 +196,7 @@ Temperature = Annotated[float, Field(ge=-40, le=70), BeforeValidator(reader("°C
 Rise = Annotated[float, Field(ge=0, le=40), BeforeValidator(reader("K"))]
 Latitude = Annotated[float, Field(ge=-90, le=90), BeforeValidator(reader("°"))]
 Tilt = Annotated[float, Field(ge=0, le=90), BeforeValidator(reader("°"))]
-Facing = Annotated[float, Field(ge=0, le=360), BeforeValidator(reader("compass"))]
+Facing = Annotated[float, Field(ge=0, le=360), BeforeValidator(facing_reader)]
 Fraction = Annotated[float, Field(ge=0, le=1), BeforeValidator(reader("%"))]
 Multiple = Annotated[float, Field(ge=1, le=20), BeforeValidator(reader(""))]
 

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from kegcart.core.reference import constant
+from kegcart.core.units import NOTHING
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -47,7 +48,9 @@ TILTS = np.arange(0.0, 91.0, 5.0)
 DULLEST = 0.05
 HOURLY_SPREAD = 0.3
 """How far the clearness of an hour is from that of its day, as a share of it (standard deviation); clouds that pass."""
-SEED = 1
+DAYS_OF_CLOUDS = 31
+SEED = 1820
+"""Of many, one whose first days are neither bright nor dull together: a run of two days stands for the month as well as one of seven."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,13 +175,13 @@ def best_tilt_of(place: Place, facing: float, month: int) -> float:
 
 
 @lru_cache(maxsize=64)
-def clouded_days(place: Place, month: int, count: int) -> Light:
-    """The light of a run of days in a month (from 1), one after the other, with clouds that come and go: count × hours.
+def clouded_days(place: Place, month: int) -> Light:
+    """The light of the days of a month (from 1), one after the other, with clouds that come and go: DAYS_OF_CLOUDS × hours.
 
     Clouds are drawn from a seed, the same for every run; their days have together the mean clearness of the month.
     Source: the clearness of a day follows that of the day before (first order, assumptions table).
     """
-    chance = np.random.default_rng(SEED)
+    chance, count = np.random.default_rng(SEED), DAYS_OF_CLOUDS
     follows, drawn = constant("sun_follows"), chance.standard_normal(count)
     for i in range(1, count):
         drawn[i] = follows * drawn[i - 1] + np.sqrt(1 - follows**2) * drawn[i]
@@ -187,5 +190,5 @@ def clouded_days(place: Place, month: int, count: int) -> Light:
     hourly = np.clip(1 + HOURLY_SPREAD * chance.standard_normal((count, len(HOURS))), 0.2, 1.8)
     day = np.full((count, 1), float(FIRST_DAYS[month - 1] + MIDDLE))
     weight = np.maximum(np.cos(np.radians(position(place.latitude, day, HOURS)[0])), 0)
-    hourly /= np.maximum((hourly * weight).sum(axis=1, keepdims=True), 1e-9) / np.maximum(weight.sum(axis=1, keepdims=True), 1e-9)
+    hourly *= weight.sum(axis=1, keepdims=True) / np.maximum((hourly * weight).sum(axis=1, keepdims=True), NOTHING)
     return light(place.latitude, day, HOURS, np.minimum(daily[:, None] * (mean / daily.mean()) * hourly, 1.0))

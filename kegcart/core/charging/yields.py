@@ -42,9 +42,9 @@ class Plane:
         return kept
 
     def days(self, month: int, count: int) -> Hourly:
-        """W/m² that count, in each hour of so many days of a month, with seeded clouds."""
-        whole = sun.on_plane(sun.clouded_days(self.place, month, count), self.tilt, self.facing)
-        return tuple(float(v) for v in self.kept(whole).ravel())
+        """W/m² that count, in each hour of the first so many days of a month (from 1), with seeded clouds."""
+        whole = sun.on_plane(sun.clouded_days(self.place, month), self.tilt, self.facing)
+        return tuple(float(v) for v in self.kept(whole[:count]).ravel())
 
 
 @lru_cache(maxsize=128)

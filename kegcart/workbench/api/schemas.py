@@ -447,6 +447,10 @@ class SeriesOut(Schema):
 
 class SimulationOut(Schema):
     series: SeriesOut
+    offers: Annotated[
+        dict[str, list[list[float]]],
+        Field(description="of each source of which the power is known by the hour: from h, to h, and W, of the first day"),
+    ]
     events: list[EventOut]
     figures: dict[str, FigureOut]
 

@@ -4063,6 +4063,13 @@ export interface components {
         /** SimulationOut */
         SimulationOut: {
             series: components["schemas"]["SeriesOut"];
+            /**
+             * Offers
+             * @description of each source of which the power is known by the hour: from h, to h, and W, of the first day
+             */
+            offers: {
+                [key: string]: number[][];
+            };
             /** Events */
             events: components["schemas"]["EventOut"][];
             /** Figures */

@@ -30,6 +30,23 @@ function untilFull(run: Simulation): [number, number] {
   return [Math.max(begin, from - 0.25), Math.min(last, to + Math.max(0.5, (to - from) * 0.12))];
 }
 
+/** What a mark's label takes beside its line, px. */
+const LABEL = 66;
+
+/** Marks, with which of them have room for their words: those of the end before those of a knee, the earlier before the later. */
+function labelled<M extends { kind: string; hour: number }>(marks: M[], at: (mark: M) => number) {
+  const taken: [number, number][] = [];
+  const roomy = new Set<M>();
+  for (const mark of [...marks].sort((a, b) => Number(a.kind === "knee") - Number(b.kind === "knee"))) {
+    const x = at(mark);
+    const span: [number, number] = mark.kind === "knee" ? [x - LABEL, x] : [x, x + LABEL];
+    if (taken.some(([a, b]) => span[0] < b && a < span[1])) continue;
+    taken.push(span);
+    roomy.add(mark);
+  }
+  return marks.map((mark) => ({ ...mark, labelled: roomy.has(mark) }));
+}
+
 interface Frame {
   from: number;
   to: number;
@@ -59,10 +76,13 @@ function Curves({ run, frame }: { run: Simulation; frame: Frame }) {
   const amps = (i: number) => base - (into(i) / most) * (height - 22);
   const volt = (i: number) =>
     base - 12 - ((run.series.voltage_v[i]! - lowest) / Math.max(highest - lowest, 1e-6)) * (height - 34);
-  const marks = run.events
-    .filter((e) => e.hour >= from && e.hour <= to)
-    .filter((e) => e.kind === "knee" || (e.kind === "charge" && /charging ends|^full|ends the charge/.test(e.text)))
-    .filter((e, i, all) => !all.some((o, n) => n < i && o.kind === e.kind && e.hour - o.hour < (to - from) / 12));
+  const marks = labelled(
+    run.events
+      .filter((e) => e.hour >= from && e.hour <= to)
+      .filter((e) => e.kind === "knee" || (e.kind === "charge" && /charging ends|^full|ends the charge/.test(e.text)))
+      .filter((e, i, all) => !all.some((o, n) => n < i && o.kind === e.kind && e.hour - o.hour < (to - from) / 12)),
+    ({ hour }) => clamp(hour),
+  );
   const first = shown[0]?.[1] ?? 0;
   const low = shown.reduce((a, [, i]) => (run.series.charge[i]! < run.series.charge[a]! ? i : a), first);
   const end = shown.at(-1)?.[1] ?? 0;
@@ -90,14 +110,16 @@ function Curves({ run, frame }: { run: Simulation; frame: Frame }) {
               stroke="var(--ink)"
               strokeDasharray={e.kind === "knee" ? "3 3" : undefined}
             />
-            <text
-              x={e.kind === "knee" ? x - 4 : x + 4}
-              y={top + 7}
-              textAnchor={e.kind === "knee" ? "end" : "start"}
-              className="small strong"
-            >
-              {e.kind === "knee" ? "knee" : "full"} {clock(e.hour)}
-            </text>
+            {e.labelled && (
+              <text
+                x={e.kind === "knee" ? x - 4 : x + 4}
+                y={top + 7}
+                textAnchor={e.kind === "knee" ? "end" : "start"}
+                className="small strong"
+              >
+                {e.kind === "knee" ? "knee" : "full"} {clock(e.hour)}
+              </text>
+            )}
           </g>
         );
       })}
@@ -192,7 +214,8 @@ export function ChargingDay({
               <text x="8" y={y + 17} className="name">
                 {fit(name, LEFT - 14, 13.5)}
               </text>
-              {stretches(hours, from).map(([a, b]) => (
+              {run.offers[key] && <Offer spans={run.offers[key]} at={at} y={y} kind={kind} />}
+              {(run.offers[key] ? [] : stretches(hours, from)).map(([a, b]) => (
                 <rect
                   key={a}
                   x={at(a)}
@@ -201,7 +224,7 @@ export function ChargingDay({
                   height={ROW - 12}
                   rx="2"
                   fill={SOURCE_COLOURS[kind] ?? "var(--note)"}
-                  opacity={kind === "solar" ? 0.35 : 0.85}
+                  opacity={0.85}
                 />
               ))}
             </g>
@@ -219,6 +242,19 @@ export function ChargingDay({
         </div>
       ))}
     </div>
+  );
+}
+
+/** What a source offers by the hour, as high as it is strong. */
+function Offer({ spans, at, y, kind }: { spans: number[][]; at: (hour: number) => number; y: number; kind: string }) {
+  const most = Math.max(1, ...spans.map(([, , watts]) => watts!));
+  return (
+    <g fill={SOURCE_COLOURS[kind] ?? "var(--note)"}>
+      {spans.map(([a, b, watts]) => {
+        const high = (watts! / most) * (ROW - 6);
+        return <rect key={a} x={at(a!)} y={y + ROW - 3 - high} width={at(b!) - at(a!)} height={high} />;
+      })}
+    </g>
   );
 }
 

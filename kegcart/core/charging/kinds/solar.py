@@ -108,7 +108,7 @@ class SolarKind(SourceKind[SolarArray]):
             FieldWords("panels", "Panels in all", "quantity"),
             FieldWords("type", "Controller", "choice"),
             FieldWords("tilt_deg", "Tilt", "quantity", "°", "best for the poorest month"),
-            FieldWords("facing_deg", "Facing, or S, SW …", "quantity", "compass", "the equator"),
+            FieldWords("facing_deg", "Facing, or S, SW …", "quantity", "°", "the equator"),
             FieldWords("shaded_thirds", "Thirds of a panel in shadow", "quantity"),
             FieldWords("shade", "Hours of that shadow", "hours", empty="all day", needs="shaded_thirds"),
             FieldWords("share", "Of their power arrives", "quantity", "%", "typical"),
