@@ -163,9 +163,10 @@ def series_reader(unit: str) -> Callable[[Any], Any]:
     def read(value: Any) -> Any:
         if not isinstance(value, str):
             return value
-        parts = [part.strip(",") for part in re.split(r"[;\s]+", value.strip())]
+        text = re.sub(r"(?<=\d)\s+(?=[^\W\d])", "", value.strip())  # a unit belongs to the number before it
+        parts = [part.strip(",") for part in re.split(r"[;\s]+", text)]
         if len(parts) == 1:
-            parts = value.strip().split(",")
+            parts = text.split(",")
         return [read_quantity(part, unit) for part in parts if part]
 
     return read

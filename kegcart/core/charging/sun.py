@@ -35,12 +35,14 @@ MONTHS = (
     "November",
     "December",
 )
-FIRST_DAYS = np.cumsum([1, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30])
+LENGTHS = np.array([31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])
+FIRST_DAYS = np.cumsum([1, *LENGTHS[:-1]])
 """The day of the year that begins each month."""
-SAMPLED = (2, 8, 14, 20, 26)
-"""Days of each month that stand for all of it, counted from its first: a month near the polar night is not like its middle."""
-MIDDLE = 14
-HOURS: "Numbers" = np.linspace(0.5, 23.5, 24)
+SAMPLED = (1 / 6, 3 / 6, 5 / 6)
+"""How far each month is when the days come that stand for all of it: a month near the polar night is not like its middle."""
+MIDDLE = 1 / 2
+QUARTERS = 4
+"""Steps of an hour: of a steep plane that faces east, whole hours miss a twentieth."""
 TENTHS = np.array([-1.2816, -0.5244, 0.0, 0.5244, 1.2816])
 """The 10th, 30th, 50th, 70th and 90th of a hundred days, the dullest first, in standard deviations (normal distribution)."""
 DAYS_ALIKE = TENTHS / np.sqrt(np.mean(TENTHS**2))
@@ -130,33 +132,46 @@ def clearnesses(mean: "Numbers") -> "Numbers":
     return scaled
 
 
+def days_of_months(sampled: tuple[float, ...]) -> "Numbers":
+    """Days of the year, each at its noon: months × shares of a month."""
+    days: Numbers = FIRST_DAYS[:, None] + LENGTHS[:, None] * np.array(sampled)
+    return days
+
+
+def hours_of_day(steps: int) -> "Numbers":
+    """The middle of each of so many steps of every hour of a day."""
+    hours: Numbers = (np.arange(24 * steps) + 0.5) / steps
+    return hours
+
+
 @lru_cache(maxsize=32)
-def month_light(place: Place, sampled: tuple[int, ...] = SAMPLED) -> Light:
-    """The light of the year: months × days sampled × hours × clearnesses."""
-    day = (FIRST_DAYS[:, None] + sampled)[:, :, None, None].astype(float)
-    return light(place.latitude, day, HOURS[None, None, :, None], clearnesses(np.array(place.clearness))[:, None, None, :])
+def month_light(place: Place, sampled: tuple[float, ...] = SAMPLED, steps: int = QUARTERS) -> Light:
+    """The light of the year: months × days sampled × steps of the day × clearnesses."""
+    day, hour = days_of_months(sampled)[:, :, None, None], hours_of_day(steps)[None, None, :, None]
+    return light(place.latitude, day, hour, clearnesses(np.array(place.clearness))[:, None, None, :])
 
 
 @lru_cache(maxsize=256)
 def mean_days(place: Place, tilt: float, facing: float) -> tuple[tuple[float, ...], ...]:
     """W/m² on a plane in each hour of the mean day of each month: 12 × 24."""
-    means = on_plane(month_light(place), tilt, facing).mean(axis=(1, 3))
-    return tuple(tuple(float(value) for value in month) for month in means)
+    steps = on_plane(month_light(place), tilt, facing).mean(axis=(1, 3))
+    hourly = steps.reshape(len(MONTHS), 24, QUARTERS).mean(axis=2)
+    return tuple(tuple(float(value) for value in month) for month in hourly)
 
 
 @cache
 def above_the_air(latitude: float) -> tuple[float, ...]:
     """kWh/m² a day that would fall on a level plane without the air, by month."""
-    day = (FIRST_DAYS[:, None] + SAMPLED)[:, :, None].astype(float)
-    zenith, _ = position(latitude, day, HOURS[None, None, :])
+    day = days_of_months(SAMPLED)[:, :, None]
+    zenith, _ = position(latitude, day, hours_of_day(QUARTERS))
     watts = pv().irradiance.get_extra_radiation(day) * np.maximum(np.cos(np.radians(zenith)), 0)
-    return tuple(float(value) / 1000 for value in watts.sum(axis=2).mean(axis=1))
+    return tuple(float(value) / 1000 / QUARTERS for value in watts.sum(axis=2).mean(axis=1))
 
 
 @lru_cache(maxsize=64)
 def by_tilt(place: Place, facing: float) -> tuple[tuple[float, ...], ...]:
     """Hours of full sun a day on planes of each of TILTS, by month: 19 × 12; the middle of each month stands for it."""
-    sky = month_light(place, (MIDDLE,))
+    sky = month_light(place, (MIDDLE,), 1)
     tilts = TILTS[:, None, None, None, None]
     sums = on_plane(sky, tilts, facing).sum(axis=3).mean(axis=(2, 3)) / 1000
     return tuple(tuple(float(value) for value in row) for row in sums)
@@ -187,8 +202,9 @@ def clouded_days(place: Place, month: int) -> Light:
         drawn[i] = follows * drawn[i - 1] + np.sqrt(1 - follows**2) * drawn[i]
     mean = place.clearness[month - 1]
     daily = np.clip(mean + constant("sun_spread") * (drawn - drawn.mean()), DULLEST, constant("clearest"))
-    hourly = np.clip(1 + HOURLY_SPREAD * chance.standard_normal((count, len(HOURS))), 0.2, 1.8)
-    day = np.full((count, 1), float(FIRST_DAYS[month - 1] + MIDDLE))
-    weight = np.maximum(np.cos(np.radians(position(place.latitude, day, HOURS)[0])), 0)
+    hours = hours_of_day(1)
+    hourly = np.clip(1 + HOURLY_SPREAD * chance.standard_normal((count, len(hours))), 0.2, 1.8)
+    day = np.full((count, 1), days_of_months((MIDDLE,))[month - 1, 0])
+    weight = np.maximum(np.cos(np.radians(position(place.latitude, day, hours)[0])), 0)
     hourly *= weight.sum(axis=1, keepdims=True) / np.maximum((hourly * weight).sum(axis=1, keepdims=True), NOTHING)
-    return light(place.latitude, day, HOURS, np.minimum(daily[:, None] * (mean / daily.mean()) * hourly, 1.0))
+    return light(place.latitude, day, hours, np.minimum(daily[:, None] * (mean / daily.mean()) * hourly, 1.0))

@@ -261,9 +261,9 @@ class Array:
         watts = self.of_sheet("P_stc", "watts", "W", "power of one panel")
         beta, gamma = self.of_sheet("β", "beta", "1/K", "of the open voltage"), self.of_sheet("γ", "gamma", "1/K", "of the power")
         cold = {"β": beta, "T_min": self.ctx.site.cold_c, "k_voc": assumption("voc_tolerance")}
-        hot_c = Figure.by(
-            "T_hot", "T_max + ΔT_c", "°C", "panel cells in full sun", T_max=self.ctx.site.hot_c, ΔT_c=assumption("hot_cell")
-        )
+        rises = {"ΔT_c": assumption("hot_cell")} | ({"ΔT_roof": assumption("roof_cell")} if source.on_roof else {})
+        heat = {"T_max": self.ctx.site.hot_c, **rises}
+        hot_c = Figure.by("T_hot", " + ".join(heat), "°C", "panel cells in full sun", heat)
         bright_c = Figure.by(
             "T_bright",
             "T_min + ΔT_c / 2",
