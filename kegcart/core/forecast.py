@@ -176,7 +176,11 @@ def course_figures(course: Course, assessment: Assessment, season: Season) -> di
         name = assessment.charging.sources[key].name
         whole = simulated("E_run", given, "Wh", f"given by {name} over the run")
         span = Figure.of("n_d", max(1, round((course.run_h) / DAY_H)), "", "days of the run", how="as the bench is set")
-        figures[f"charged/{key}"] = Figure.by("E_day", "E_run / n_d", "Wh", f"given by {name} a day", E_run=whole, n_d=span)
+        a_day = figures[f"charged/{key}"] = Figure.by(
+            "E_day", "E_run / n_d", "Wh", f"given by {name} a day", E_run=whole, n_d=span
+        )
+        of = {"E_day": a_day, "η": assessment.charging.sources[key].efficiency}
+        figures[f"taken/{key}"] = Figure.by("E_in", "E_day / η", "Wh", f"taken by {name} a day", of)
     for n, bank in enumerate(course.banks[1:], 1):
         key = list(assessment.power.ctx.path.banks)[n - 1]
         figures[f"{key}/lowest_charge"] = simulated("SoC_min", bank.lowest_charge, "share", f"lowest charge, {bank.name}")

@@ -4,17 +4,18 @@ from random import Random
 from typing import Any
 from unittest import TestCase
 
+from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.charging.kinds import SOURCE_KINDS
 from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.design import DesignError
 from kegcart.core.document import choices
 from kegcart.core.electrical.conductors import resistance
 from kegcart.core.finding import Severity
-from kegcart.core.forecast import course_of
+from kegcart.core.forecast import course_of, forecast
 from kegcart.core.owed import never_made
 from kegcart.core.reference import chemistries, set_points
 from tests import PROVING
-from tests.core.samples import document, ids, judge, mains, mended, put, window
+from tests.core.samples import demo, document, ids, judge, mains, mended, put, window
 
 
 def pack(chemistry: str = "lfp", series: int = 8, ah: float = 207, **more: Any) -> dict[str, Any]:
@@ -188,6 +189,37 @@ class EachOfTheseIsJudged(TestCase):
         found = judge(data)
         # 40 W over four hours, 90 % of it through the controller.
         self.assertAlmostEqual(course_of(found, "hottest", 1).given_wh[0], 4 * 40 * 0.9, delta=0.5)
+
+    def test_a_refill_each_night_of_an_event_of_three_days(self) -> None:
+        lane = put(demo("lantern-lane"), "/bench/days", 3)
+        found = judge(lane)
+        course = course_of(found, "coldest", 3)
+        self.assertEqual([int(hour // 24) for hour in course.full_h], [1, 2, 3], "the charge ends in each of the three nights")
+        nights = forecast(found)
+        a_day, wall = (nights.figures[f"forecast/coldest/{name}/mains"].number for name in ("charged", "taken"))
+        self.assertAlmostEqual(a_day, course.given_wh[0] / 3, delta=0.5)
+        self.assertAlmostEqual(wall, a_day / found.charging.sources["mains"].efficiency.number, delta=0.01)
+        # Hours that are too few leave each morning with less than the one before.
+        short = forecast(judge(put(lane, "/charging/sources/mains/windows", window(22.5, 23.75))))
+        self.assertIn("charging.window", {f.id for f in short.findings})
+
+    def test_a_wall_of_a_dozen_boxes_on_one_small_charger(self) -> None:
+        battery = {"series": 8, "capacity_ah": 100, "continuous_a": 100, "charge_a": 50, "resistance_mohm": 20}
+        box = {"form": "batteries", "chemistry": "lfp", "parallel": 12, "battery": battery}
+        wall = put(demo("lantern-lane"), "/pack", box)
+        for amps, holds in ((5, False), (60, True)):
+            found = forecast(judge(put(put(wall, "/charging/sources/mains/current_a", amps), "/bench/start_charge", 0.6)))
+            self.assertEqual("charging.window" not in {f.id for f in found.findings}, holds, amps)
+        # One small charger must never be found too strong for a dozen, nor each of a dozen given more than its own limit.
+        self.assertNotIn("charging.current", ids(put(wall, "/charging/sources/mains/current_a", 60)))
+        self.assertIn("charging.current", ids(put(wall, "/charging/sources/mains/current_a", 620)))
+
+    def test_the_bench_is_not_fed_by_what_charges(self) -> None:
+        lane = demo("lantern-lane")
+        water = {"kind": "by_hour", "name": "Water", "watts": 2000, "current_a": 80}
+        with_it = put(lane, "/charging/sources/water", water)
+        figures = [{s.name: s.figures for s in rehearse(judge(data))} for data in (lane, with_it)]
+        self.assertEqual(*[{n: {k: f.text for k, f in of.items()} for n, of in each.items()} for each in figures])
 
     def test_an_array_too_large_for_a_pwm_controller(self) -> None:
         data = charged(solar(type="pwm", panels=4, controller="pwm-20"), pack(series=4))

@@ -58,9 +58,8 @@ class ForecastTest(TestCase):
         for name in (LANE, "hollow-oak", "tidewater"):
             found = foreseen(demo(name))
             self.assertEqual([f.text for f in found.findings], [], name)
-            # Nothing is decided of what charges the apiary, so that it is full again cannot be judged.
             open_ids = {c.id for c in found.checks if c.verdict is not Verdict.HOLDS}
-            self.assertEqual(open_ids, {"charging.window"} if name == "hollow-oak" else set())
+            self.assertEqual(open_ids, set())
 
     def test_every_remedy_ends_its_finding_and_brings_no_stop(self) -> None:
         offered = 0

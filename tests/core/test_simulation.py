@@ -144,6 +144,9 @@ class OfCharging(TestCase):
             course = charged(of, charger(45, volts, 0.05 * 207), 0.381)
             self.assertAlmostEqual(ends_at(course), hours, delta=0.02)
             self.assertAlmostEqual(course.banks[0].last_charge, full, delta=0.002)
+        # To the brim that is 128 Ah, and at 26.9 V in the mean, through a charger of 0.90, 3830 Wh from the wall.
+        self.assertAlmostEqual((course.banks[0].last_charge - 0.381) * 207, 128, delta=0.5)
+        self.assertAlmostEqual(course.given_wh[0] / 0.9 / 3830, 1, delta=0.01)
 
     def test_loads_take_theirs_first(self) -> None:
         of = bank("lfp", 8, 200, 0.0037, coulombic=1.0)
