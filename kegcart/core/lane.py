@@ -38,6 +38,8 @@ from kegcart.core.simulation.inputs import (
 Season = Literal["coldest", "hottest"]
 SEASONS: tuple[Season, ...] = ("coldest", "hottest")
 SHUNT = "shunt"
+PAD_BAND = 2
+"""A pad warms until it is so many times as far above the lock as where the board lets charge in."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -227,6 +229,8 @@ def pack_bank(assessment: Assessment) -> CellBank:
         row.charge_min_c,
         board,
         lead_of(row, capacity),
+        assessment.design.charging.pad.watts or 0.0,
+        row.charge_min_c + PAD_BAND * constant("lock_band"),
     )
 
 

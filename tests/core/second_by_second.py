@@ -403,6 +403,13 @@ class Plain:
                     rested = [of.cell_voltage(g, bank.charge - bank.lost) - bank.late * g.share for g in of.groups]
                     back = min(rested) >= board.release_v or (bank.filling == "filling" and not bank.barred)
                 bank.wait = bank.wait + 1 if back else 0
+            warms = (
+                next((f for f in self.feeds if f.of.bank == b and f.watts > 0), None) if bank.celsius < of.pad_until_c else None
+            )
+            pad = min(of.pad_w, warms.watts) if warms else 0.0
+            if warms:
+                warms.given_wh += pad / 3600
+                self.told.charged_wh += pad / 3600
             inside = bank.emf(bank.charge)
             stored = inside * (amps if amps > 0 else amps * of.coulombic)
             own_heat = stored - amps * bank.volts
@@ -420,7 +427,7 @@ class Plain:
             bank.charge = min(1.0, max(0.0, bank.charge - (amps if amps > 0 else amps * of.coulombic) / 3600 / capacity))
             gives = of.heat_w_k * (bank.celsius - self.air)
             flows += gives
-            bank.celsius += (own_heat - gives) / of.heat_j_k
+            bank.celsius += (own_heat + pad - gives) / of.heat_j_k
             if b == 0:
                 self.told.charges.append(bank.charge)
         for i, part in enumerate(self.lane.parts):

@@ -1,5 +1,6 @@
 """Charging: worked examples of the trade, properties of what is chosen, and what each kind of source is judged by."""
 
+from math import inf
 from random import Random
 from typing import Any
 from unittest import TestCase
@@ -7,13 +8,14 @@ from unittest import TestCase
 from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.charging.kinds import SOURCE_KINDS
 from kegcart.core.charging.sizing import ChargingSizing
+from kegcart.core.charging.warming import hours_to_warm, watts_to_warm
 from kegcart.core.design import DesignError
 from kegcart.core.document import choices
 from kegcart.core.electrical.conductors import resistance
 from kegcart.core.finding import Severity
 from kegcart.core.forecast import course_of, forecast
 from kegcart.core.owed import never_made
-from kegcart.core.reference import chemistries, set_points
+from kegcart.core.reference import chemistries, constant, set_points
 from tests import PROVING
 from tests.core.samples import demo, document, ids, judge, mains, mended, put, window
 
@@ -108,6 +110,22 @@ class Examples(TestCase):
         self.assertAlmostEqual(inputs["R_cable"] * 1000, 17.2, delta=0.05)
         self.assertAlmostEqual(figure.number, (14.2 - inputs["V_0"]) / (0.008 + inputs["R_cable"] + 0.003), places=6)
         self.assertAlmostEqual((14.2 - 12.9) / (0.008 + inputs["R_cable"] + 0.003), 46.0, delta=0.1)
+
+    def test_warming_a_pack_from_the_cold(self) -> None:
+        # 33.4 kg by 15 K: 139 Wh; at 4.43 W/K holding takes 66.4 W, which 60 W cannot (13.6 K); to +10 K it takes 2.80 h.
+        k_per_w, j_per_k = constant("box_resistance"), 33.4 * constant("cell_heat")
+        self.assertAlmostEqual(hours_to_warm(10, 60, k_per_w, j_per_k), 2.80, delta=0.01)
+        self.assertEqual(hours_to_warm(15, 60, k_per_w, j_per_k), inf)
+        self.assertAlmostEqual(watts_to_warm(10, 2.80, k_per_w, j_per_k), 60, delta=0.1)
+        cold = put(charged(mains(45)), "/brief/site_min_c", -13)  # the lock lets go at 2 °C; the board weighs 0.6 kg
+        cold = put(put(cold, "/pack/cell/mass_kg", (33.4 - 0.6) / 8), "/charging/pad/watts", 60)
+        figures = judge(cold).figures
+        for name, value in {"energy": 139, "hold": 66.4, "reached": 13.6}.items():
+            self.assertAlmostEqual(figures[f"charging/warming/{name}"].number / value, 1, delta=0.005, msg=name)
+        self.assertIn("charging.warming", ids(cold))
+        enough = put(cold, "/charging/pad/watts", 110)
+        self.assertNotIn("charging.warming", ids(enough))
+        self.assertIn("charging.pad", ids(enough), "it has no cut-out of its own")
 
     def test_three_sources_together(self) -> None:
         # 45 + 29.5 + 30 A = 104.5 A against a 75 A board: a stop that no single input shows.

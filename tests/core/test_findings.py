@@ -68,6 +68,8 @@ SPEAKS: dict[str, tuple[str, list[tuple[str, Any]]]] = {
     "charging.panel-over": (LANE, [source("solar", panels=5, in_series=2)]),
     "charging.solar-short": (LANE, [source("solar", panels=4, panel="p370"), ("/charging/sun/climate", "summer-dry")]),
     "charging.sun-table": (LANE, [source("solar", panels=2), ("/charging/sun/sun_hours", [9] * 12)]),
+    "charging.warming": (LANE, [("/brief/site_min_c", -8), ("/charging/pad/watts", 5)]),
+    "charging.pad": (LANE, [("/charging/pad/watts", 60)]),
     "charging.isolation": (LANE, [source("vehicle"), ("/power/network/inverter/bond", "bonded")]),
     "charging.not-connected": (LANE, [("/power/network/charge-inlet/source", None)]),
     "charging.loop": (LANE, [(f"{LANE_SOURCE}/plugged_into", "own inverter")]),

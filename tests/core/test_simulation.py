@@ -227,6 +227,21 @@ class OfSources(TestCase):
         self.assertGreater(sum("charging ends" in e.text for e in course.events), 2)
         self.assertGreater(course.banks[0].lowest_charge, 0.8)
 
+    def test_a_pad_that_the_charger_feeds_ends_the_lock_of_the_cold(self) -> None:
+        # 33.4 kg, 10 K in 2.80 h by 60 W where the box loses 4.43 W/K; without the pad nothing is ever charged.
+        cells = {"heat_j_k": 33_400.0, "heat_w_k": 4.43, "charge_min_c": 0.0, "board": replace(BOARD, lock_below_c=8.0)}
+        around, plan = Surroundings(0, 1e6, 1e9), Plan(0, 6, NEVER_H, 0.0, start_charge=0.3)
+        for watts in (60.0, 0.0):
+            of = bank("lfp", 4, 100, 0.005, pad_w=watts, pad_until_c=12.0, **cells)
+            course = simulate(lane(of, plan=plan, around=around, feeds=(charger(10, 14.0, 3),)))
+            free = [event.hour for event in course.events if "free again" in event.text]
+            if watts:
+                self.assertAlmostEqual(free[0], 2.80, delta=0.05)
+                self.assertGreater(course.banks[0].last_charge, 0.5)
+                self.assertAlmostEqual(course.balance, 0, delta=0.02)
+            else:
+                self.assertAlmostEqual(course.banks[0].last_charge, 0.3, delta=0.01)
+
     def test_what_stands_inside_warms_the_box(self) -> None:
         around = Surroundings(20, 1 / 0.23, 6000)
         plan = Plan(0, 2, NEVER_H, 0.0, start_charge=0.1)
@@ -391,6 +406,10 @@ def lanes() -> dict[str, Lane]:
         "too strong a charger": busy(lfp, (charger(50, 14.0, 3),), around=Surroundings(15, 1 / 0.23, 6000)),
         "lfp": busy(lfp, (charger(50, 14.0, 3),), around=Surroundings(-6, 1 / 0.23, 6000)),
         "nmc": busy(nmc, (charger(15, 16.6, 3),), around=Surroundings(33, 1 / 0.23, 6000)),
+        "a pad": busy(
+            replace(lfp, pad_w=25.0, pad_until_c=4.0), (charger(20, 14.0, 3),), around=Surroundings(-6, 1 / 0.23, 6000)
+        ),
+        "the sun": busy(agm, (charger(20, 14.4, 0.7, hours=((0, 1, 90.0), (1, 1.5, 20.0), (25, 26, 9.0)), repeats_h=48.0),)),
         "agm": busy(agm, (charger(10, 14.4, 0.7),), around=Surroundings(15, 1 / 0.23, 6000)),
     }
 

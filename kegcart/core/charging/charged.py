@@ -27,6 +27,8 @@ class Charged:
     """rested, at the bottom of its daily window, V"""
     stop_v: Figure | None
     modules: tuple[int, int]
+    mass: Figure | None = None
+    """of its cells, kg, where that is known"""
 
     def half_full(self) -> Figure:
         """Its voltage when it is rested and half full, V."""

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from kegcart.core.charging.climate import Sunshine
 from kegcart.core.charging.kinds import AnySource
+from kegcart.core.charging.warming import Pad
 from kegcart.core.document import Decisions, Said, few
 from kegcart.core.units import Id
 
@@ -21,4 +22,5 @@ class Charging(Decisions):
 
     sources: Annotated[dict[Id, AnySource], few(MOST_SOURCES)] = Field(default_factory=dict, max_length=MOST_SOURCES)
     sun: Sunshine = Field(default_factory=Sunshine, description="how much sun there is where its panels stand")
+    pad: Pad = Field(default_factory=Pad, description="heating pad under the pack, fed by what charges it")
     goal: Goal = Field("daily", description="how far it is charged: what automatic set points and currents are chosen for")

@@ -10,6 +10,7 @@ from kegcart.core.charging.climate import SunSizing, size_sun
 from kegcart.core.charging.document import Charging
 from kegcart.core.charging.kinds import ChargingSource, SolarArray, source_kind
 from kegcart.core.charging.kinds.base import SourceContext, SourceSizing, chosen_current, decided, in_series_figure
+from kegcart.core.charging.warming import WarmingSizing, size_warming
 from kegcart.core.choice import typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.reference import SetPoint, assumption
@@ -22,7 +23,7 @@ LEAST_SHARE_A = 0.1
 class ChargingSizing:
     """Every source sized, by id, and what they charge. sums: of each bank that has any, what flows into it at once, A.
 
-    sun: where there is an array.
+    sun: where there is an array. warming: where the site can be too cold for charging.
     """
 
     charging: Charging
@@ -30,6 +31,7 @@ class ChargingSizing:
     charged: Mapping[str, Charged]
     sums: dict[str, Figure]
     sun: SunSizing | None
+    warming: WarmingSizing | None
 
     def of_bank(self, key: str) -> list[SourceSizing]:
         """The sources that charge a bank."""
@@ -53,7 +55,7 @@ def size_charging(
     for bank in charged:
         if into := [s for s in sources.values() if s.charged.key == bank]:
             sums[bank] = sheet.put(f"charging/sums/{bank}", greatest_sum(into))
-    return ChargingSizing(charging, sources, charged, sums, sun)
+    return ChargingSizing(charging, sources, charged, sums, sun, size_warming(charging.pad, charged[pack], site, sheet))
 
 
 def left_for(key: str, charging: Charging, banks: Mapping[str, Charged]) -> float:

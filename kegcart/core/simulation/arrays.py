@@ -26,6 +26,7 @@ BANK = np.dtype(
         ("board", "?"),
         *((name, "f8") for name in ("cell_min_v", "release_v", "cell_max_v", "continuous_a", "burst_a", "burst_s")),
         *((name, "f8") for name in ("charge_a", "delay_s", "restart_s", "lock_below_c", "lock_above_c", "charge_min_c")),
+        *((name, "f8") for name in ("pad_w", "pad_until_c")),
         # state: `bound` is the charge that a high rate leaves behind, a share; `polar` how far lead is polarised, 0 to 1; `heat` the board's over-current, 1 where it opens
         *(
             (name, "f8")
@@ -134,7 +135,18 @@ NO_BOARD = BoardLimits(-inf, -inf, inf, inf, inf, 1.0, inf, 0.0, 0.0)
 
 def fill_bank(record: Records, bank: CellBank, charge: float, outside_c: float) -> None:
     """Parameters and first state of a bank."""
-    for name in ("capacity_ah", "late_share", "late_s", "coulombic", "own_w", "heat_j_k", "heat_w_k", "charge_min_c"):
+    for name in (
+        "capacity_ah",
+        "late_share",
+        "late_s",
+        "coulombic",
+        "own_w",
+        "heat_j_k",
+        "heat_w_k",
+        "charge_min_c",
+        "pad_w",
+        "pad_until_c",
+    ):
         setattr(record, name, getattr(bank, name))
     record.ohm = bank.resistance_ohm
     record.peukert, record.rated_a, record.recovery_s, record.acceptance, record.polar_s = 1.0, inf, 1.0, inf, 1.0

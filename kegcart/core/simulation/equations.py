@@ -656,6 +656,8 @@ def longest(bank: Records, parts: Records, feeds: Records, curves: Records, insi
     most = LARGEST_SHARE * bank.capacity * 3600
     if abs(bank.amps) * dt > most:
         dt = max(min(dt, most / abs(bank.amps)), TOLERANCE_S)
+    if bank.pad_w > 0:
+        dt = min(dt, SETTLING_S)  # so far a pad overshoots
     if bank.amps > 0 and bank.charge > 0:
         # No more is taken than there is.
         dt = min(dt, max(bank.charge * bank.capacity * 3600 / bank.amps, SHORTEST_S))
@@ -884,6 +886,24 @@ def add_up(bank: Records, parts: Records, feeds: Records, dt: float, account: Re
             account[IN_INVERTERS if part.does == INVERTS else IN_CONVERTERS] += lost * hours
             heat += lost
     return heat
+
+
+@equation
+def warm(bank: Records, parts: Records, feeds: Records, dt: float, account: Records) -> float:
+    """Heat in W of the pad under a bank: while it is too cold, fed by the first source that may give, never by the bank."""
+    if bank.pad_w <= 0 or bank.temperature_c >= bank.pad_until_c:
+        return 0.0
+    for f in range(bank.feed_0, bank.feed_1):
+        feed = feeds[f]
+        if feed.on and feed.watts > 0 and feed.left_wh > 0 and reaches(parts, feed.part):
+            watts = min(bank.pad_w, feed.watts)
+            energy = watts * dt / 3600
+            feed.given_wh += energy
+            feed.left_wh -= energy
+            account[CHARGED_WH] += energy
+            account[STANDING] += energy
+            return watts
+    return 0.0
 
 
 @equation
@@ -1144,6 +1164,7 @@ def run(
             bank = banks[b]
             tree_w, bank_w[b] = carry_bank(bank, parts, feeds, curves, cells, groups, air.inside_c, dt, account, power)
             heat += tree_w
+            bank_w[b] += warm(bank, parts, feeds, dt, account)
             extremes[b, 0] = min(extremes[b, 0], bank.charge)
             if bank.amps < 0 and t + dt > plan.end_s - DAY_S:
                 extremes[b, 4] = max(extremes[b, 4], bank.charge)

@@ -110,6 +110,7 @@ class CellBank:
 
     own_w: what its board and meter draw round the clock. heat_j_k, heat_w_k: its heat capacity, and to the air inside.
     coulombic: share of the charge that is put in which can be taken out again. charge_min_c: below it, it is not to be charged.
+    pad_w: of a heating pad under it that a source feeds, until it is at `pad_until_c`.
     """
 
     name: str
@@ -126,6 +127,8 @@ class CellBank:
     charge_min_c: float
     board: BoardLimits | None = None
     lead: LeadAcid | None = None
+    pad_w: float = 0.0
+    pad_until_c: float = 0.0
 
     def cell_voltage(self, group: CellGroup, charge: float, filling: bool = False) -> float:
         """Open-circuit voltage of a cell of a group in V, at the bank's charge.

@@ -2002,6 +2002,8 @@ export interface components {
             };
             /** @description how much sun there is where its panels stand */
             sun?: components["schemas"]["Sunshine"];
+            /** @description heating pad under the pack, fed by what charges it */
+            pad?: components["schemas"]["Pad"];
             /**
              * Goal
              * @description how far it is charged: what automatic set points and currents are chosen for
@@ -2822,6 +2824,28 @@ export interface components {
              * @enum {string}
              */
             negative: "busbar" | "post";
+        };
+        /**
+         * Pad
+         * @description A heating pad under the pack.
+         */
+        Pad: {
+            /**
+             * Watts
+             * @description W; null: there is none
+             */
+            watts?: number | null;
+            /**
+             * Area Cm2
+             * @description its area; null: not known
+             */
+            area_cm2?: number | null;
+            /**
+             * Cut Out
+             * @description it has a thermal cut-out of its own, 60 °C
+             * @default false
+             */
+            cut_out: boolean;
         };
         /**
          * PanelSheet

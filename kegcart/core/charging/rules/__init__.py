@@ -10,6 +10,7 @@ from kegcart.core.charging.rules.setting import judge_setting
 from kegcart.core.charging.rules.solar import judge_solar
 from kegcart.core.charging.rules.supply import judge_mains, judge_step_down
 from kegcart.core.charging.rules.vehicle import judge_vehicle
+from kegcart.core.charging.rules.warming import judge_warming
 from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.check import Check
 
@@ -30,3 +31,4 @@ def judge_charging(charging: ChargingSizing, brief: Brief, site: Site) -> Iterat
             case _:
                 pass
     yield from judge_currents(charging)
+    yield from judge_warming(charging)

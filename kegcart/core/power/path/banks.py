@@ -57,6 +57,7 @@ def find_charged(path: PowerPath, pack: PackSizing) -> dict[str, Charged]:
             window_figures(pack.chemistry, int(pack.series.number))[0],
             form_of(built).stops_at(built),
             (built.in_series, int(pack.parallel.number)) if isinstance(built, Bank) else (1, 1),
+            pack.mass,
         )
     }
     return out | {key: charged_bank(key, bank) for key, bank in path.banks.items()}
