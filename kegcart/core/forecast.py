@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
-from math import ceil, inf, isfinite
+from math import ceil, isfinite
 from typing import Any
 
 from kegcart.core.assess import Assessment, assess
@@ -333,15 +333,17 @@ def write_course(course: Course, assessment: Assessment, season: Season) -> dict
 
 
 def offers(assessment: Assessment, season: Season) -> dict[str, list[list[float]]]:
-    """Of each source of which the power is known by the hour: stretches of the first day (from h, to h), and the W that it offers."""
-    begin, month = plan_of(assessment, 1).begin_h, weather(assessment, season).month
+    """Of each source of which the power is known by the hour: stretches of the run (from h, to h), and the W that it offers."""
+    plan, month = plan_of(assessment, assessment.design.bench.days), weather(assessment, season).month
+    days = int(plan.end_h // DAY_H) + 1
     out = {}
     for key, sizing in assessment.charging.sources.items():
-        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, 2) or ()
+        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, days) or ()
         if powers and all(isfinite(watts) for _, _, watts in powers):
-            next_day = DAY_H if max(b for _, b, _ in powers) <= DAY_H else inf  # what goes on past 24 says so itself
-            both = [(a + turn, b + turn, watts) for turn in (0.0, next_day) for a, b, watts in powers]
-            inside = [[max(a, begin), min(b, begin + DAY_H), round(watts, 1)] for a, b, watts in both]
+            # What goes on past a day says so itself; else each day is as the first.
+            turns = [0.0] if max(b for _, b, _ in powers) > DAY_H else [day * DAY_H for day in range(days)]
+            spans = [(a + turn, b + turn, watts) for turn in turns for a, b, watts in powers]
+            inside = [[max(a, plan.begin_h), min(b, plan.end_h), round(watts, 1)] for a, b, watts in spans]
             out[key] = [span for span in inside if span[1] > span[0]]
     return out
 

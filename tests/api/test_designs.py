@@ -276,6 +276,34 @@ class ChargingTest(ApiTest):
             self.assertEqual(answer.status_code, 422, path)
             self.assertEqual(answer.json()["problems"][0]["pointer"], at)
 
+    def test_the_year_and_what_the_sun_offers_are_told(self) -> None:
+        design = self.demo("hollow-oak")
+        figures = design["assessment"]["figures"]
+        for month in range(1, 13):
+            self.assertIn(f"charging/barn/yield/{month}", figures)
+            self.assertIn(f"charging/year/pack/{month}/rest", figures)
+        url = f"/api/designs/{design['id']}/simulation"
+        winter, summer = (self.client.get(url, {"season": s}).json()["offers"] for s in ("coldest", "hottest"))
+        self.assertEqual((list(winter), list(summer)), (["barn"], ["barn"]))
+        dawn = [min(a % 24 for a, _, _ in offers["barn"]) for offers in (winter, summer)]
+        self.assertGreater(dawn[0], dawn[1] + 2)
+        whole = [sum((b - a) * watts for a, b, watts in offers["barn"]) for offers in (winter, summer)]
+        self.assertGreater(whole[1], 3 * whole[0])
+
+    def test_the_sun_typed_wrongly_is_refused_at_its_place(self) -> None:
+        design = self.demo("hollow-oak")
+        for path, value in (
+            ("/charging/sun/sun_hours", "1 2 3"),
+            ("/charging/sun/climate", "the moon"),
+            ("/charging/sun/latitude_deg", 91),
+            ("/charging/sources/barn/tilt_deg", 120),
+            ("/charging/sources/barn/facing_deg", "sunwards"),
+            ("/charging/pad/watts", "warm"),
+        ):
+            answer = self.patch(design, path, value)
+            self.assertEqual(answer.status_code, 422, path)
+            self.assertTrue(answer.json()["problems"][0]["pointer"].startswith(path), answer.json())
+
     def test_every_kind_can_be_added_as_the_screen_adds_it(self) -> None:
         design = self.demo("hollow-oak")
         for revision, kind in enumerate(self.client.get("/api/reference").json()["sources"], 1):

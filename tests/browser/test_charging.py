@@ -13,6 +13,9 @@ class ChargingTest(BrowserTest):
 
     def test_a_source_goes_from_nothing_to_an_input_of_its_own(self) -> None:
         design = self.server.demo("hollow-oak")
+        for inlet in ("solar-inlet", "charge-inlet"):
+            self.server.put(design, f"/power/network/{inlet}/source", None)
+        self.server.put(design, "/charging/sources", {})
         page = self.open(design, "charging")
         expect(page.locator(".empty-state")).to_contain_text("Nothing charges it yet")
         page.get_by_role("button", name="A charger at the wall").click()
@@ -71,6 +74,48 @@ class ChargingTest(BrowserTest):
         self.assertEqual(self.stored(design)["power"]["network"]["charge-inlet"]["source"], "tow-car")
         expect(page.locator("tr[data-row='tow-car']")).to_be_visible()
 
+    def test_the_year_says_which_months_are_short_and_follows_what_is_typed(self) -> None:
+        design = self.server.demo("hollow-oak")
+        page = self.open(design, "charging", at="/charging/sources/barn")
+        year = page.get_by_role("group", name="The year, a day of each month")
+        expect(year.get_by_role("button", name="the sun alone is not enough")).to_have_count(3)
+        told = page.locator("main .legend")
+        expect(told).to_contain_text("December:")
+        year.get_by_role("button", name="July").click()
+        expect(told).to_contain_text("July:")
+        # Twelve figures pasted from a table, one below the other; what cannot be read stays where it is typed.
+        table = page.get_by_label("Full sun a day on a level plane")
+        table.fill("0.9\n1.7\n2.9")
+        expect(page.get_by_role("alert").filter(has_text="Still in force")).to_be_visible()
+        expect(table).to_have_value("0.9\n1.7\n2.9")
+        table.fill("\n".join(["4.5"] * 12))
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["charging"]["sun"]["sun_hours"], [4.5] * 12)
+        expect(year.get_by_role("button", name="the sun alone is not enough")).to_have_count(0)
+        table.fill("")
+        self.wait_stored()
+        self.assertIsNone(self.stored(design)["charging"]["sun"]["sun_hours"])
+        facing = page.get_by_role("textbox", name="Facing")
+        facing.fill("NE")
+        facing.press("Tab")
+        self.wait_stored()
+        self.assertEqual(self.sources(design)["barn"]["facing_deg"], 45)
+        expect(year.get_by_role("button", name="the sun alone is not enough")).not_to_have_count(3)
+
+    def test_the_sun_of_the_day_is_drawn_by_the_hour_here_and_at_the_bench(self) -> None:
+        design = self.server.demo("hollow-oak")
+        page = self.open(design, "charging")
+        page.get_by_role("button", name="the day", exact=True).click()
+        day = page.get_by_role("group", name="The day, a ribbon for each source")
+        barn, house = (day.get_by_role("button", name=name).locator("rect") for name in ("Barn panels", "House charger"))
+        expect(barn).not_to_have_count(2)
+        self.assertGreater(barn.count(), 10)
+        expect(house).to_have_count(2)
+        page = self.open(design, "bench")
+        bands = page.get_by_role("img", name="When each source may give")
+        expect(bands).to_contain_text("Barn panels")
+        expect(bands).to_contain_text("House charger")
+
     def test_the_order_of_connecting_stands_where_it_is_done(self) -> None:
         design = self.server.demo("tidewater")
         sources = self.sources(design) | {"sun": {"kind": "solar", "name": "Panels"}}
@@ -79,4 +124,3 @@ class ChargingTest(BrowserTest):
         page.get_by_role("button", name="connecting", exact=True).click()
         way = page.get_by_role("region", name="Connecting Panels")
         expect(way.locator("li").first).to_contain_text("Controller to the battery")
-        expect(page.locator("tr[data-row='sun']")).to_contain_text("not worked out")

@@ -449,7 +449,7 @@ class SimulationOut(Schema):
     series: SeriesOut
     offers: Annotated[
         dict[str, list[list[float]]],
-        Field(description="of each source of which the power is known by the hour: from h, to h, and W, of the first day"),
+        Field(description="of each source of which the power is known by the hour: from h, to h, and W, over the run"),
     ]
     events: list[EventOut]
     figures: dict[str, FigureOut]

@@ -34,7 +34,12 @@ export interface DesignDocument {
     banks: Record<string, Schemas["SecondBank"]>;
     chassis_bond: boolean;
   };
-  charging: { sources: Record<string, Source>; goal: NonNullable<Schemas["Charging"]["goal"]> };
+  charging: {
+    sources: Record<string, Source>;
+    sun: Schemas["Sunshine"];
+    pad: Schemas["Pad"];
+    goal: NonNullable<Schemas["Charging"]["goal"]>;
+  };
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };

@@ -4089,7 +4089,7 @@ export interface components {
             series: components["schemas"]["SeriesOut"];
             /**
              * Offers
-             * @description of each source of which the power is known by the hour: from h, to h, and W, of the first day
+             * @description of each source of which the power is known by the hour: from h, to h, and W, over the run
              */
             offers: {
                 [key: string]: number[][];

@@ -2,14 +2,13 @@
 import type { Simulation } from "../api/client";
 import { useDesign } from "../design/store";
 import { Fig } from "../figures/Figure";
-import { SOURCE_COLOURS, stretches } from "./sources";
+import { DAY_H, SOURCE_COLOURS, stretches } from "./sources";
 import { fit } from "./SvgFigure";
 
 const LEFT = 150;
 const RIGHT = 690;
 const ROW = 27;
 const TOP = 24;
-const DAY_H = 24;
 /** A current into the pack from which it counts as being charged, A. */
 const FLOWS_A = 0.05;
 
@@ -214,7 +213,7 @@ export function ChargingDay({
               <text x="8" y={y + 17} className="name">
                 {fit(name, LEFT - 14, 13.5)}
               </text>
-              {run.offers[key] && <Offer spans={run.offers[key]} at={at} y={y} kind={kind} />}
+              {run.offers[key] && <Offer spans={run.offers[key]} at={at} y={y} kind={kind} until={to} />}
               {(run.offers[key] ? [] : stretches(hours, from)).map(([a, b]) => (
                 <rect
                   key={a}
@@ -246,13 +245,28 @@ export function ChargingDay({
 }
 
 /** What a source offers by the hour, as high as it is strong. */
-function Offer({ spans, at, y, kind }: { spans: number[][]; at: (hour: number) => number; y: number; kind: string }) {
-  const most = Math.max(1, ...spans.map(([, , watts]) => watts!));
+function Offer({
+  spans,
+  at,
+  y,
+  kind,
+  until,
+}: {
+  spans: number[][];
+  at: (hour: number) => number;
+  y: number;
+  kind: string;
+  until: number;
+}) {
+  const shown = spans.filter(([a]) => a! < until);
+  const most = Math.max(1, ...shown.map(([, , watts]) => watts!));
   return (
     <g fill={SOURCE_COLOURS[kind] ?? "var(--note)"}>
-      {spans.map(([a, b, watts]) => {
+      {shown.map(([a, b, watts]) => {
         const high = (watts! / most) * (ROW - 6);
-        return <rect key={a} x={at(a!)} y={y + ROW - 3 - high} width={at(b!) - at(a!)} height={high} />;
+        return (
+          <rect key={a} x={at(a!)} y={y + ROW - 3 - high} width={at(Math.min(b!, until)) - at(a!)} height={high} />
+        );
       })}
     </g>
   );

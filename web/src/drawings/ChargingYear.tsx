@@ -157,7 +157,7 @@ export function ChargingYear({
           <line x1={LEFT} x2={RIGHT} y1={y(needed)} y2={y(needed)} stroke="var(--ink)" strokeWidth="1.8" />
         )}
         <text x={LEFT - 6} y={BASE + 31} textAnchor="end" className="small pale">
-          still lacking
+          lacking
         </text>
         <Legend
           entries={[

@@ -9,7 +9,7 @@ export const SOURCE_COLOURS: Record<string, string> = {
   station: "var(--note)",
 };
 
-const DAY_H = 24;
+export const DAY_H = 24;
 
 /** The stretches of hours of the day, within the 24 from an hour on; two that meet at midnight are one. */
 export function stretches(hours: number[][], from: number): (readonly [number, number])[] {

@@ -93,7 +93,7 @@ def more_sun(year: Year) -> Iterator[Remedy]:
     panels = ceil(first.extra["joined"].number * factor / series) * series
     if source.panels < panels <= MOST_PANELS and would_cover(first, panels, year.needed.number):
         freed = [release(f"{at}/{name}") for name in ("controller", "current_a") if getattr(source, name) is not None]
-        yield Remedy(f"{panels} panels", [set_value(f"{at}/panels", panels), *freed])
+        yield Remedy(f"{panels} panels in place of {source.panels}", [set_value(f"{at}/panels", panels), *freed])
 
 
 def would_cover(array: SourceSizing, panels: int, needed_wh: float) -> bool:

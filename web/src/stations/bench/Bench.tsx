@@ -6,6 +6,7 @@ import { api, take, type RehearsalStep, type Simulation } from "../../api/client
 import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
 import { useRun, type Season } from "../../drawings/run";
+import { SourceBands } from "../../drawings/SourceBands";
 import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
@@ -208,6 +209,7 @@ function RunView({ run, season }: { run: Simulation; season: Season }) {
             ))}
         </span>
       </div>
+      <SourceBands run={run} range={range} />
       <StripChart run={run} strips={STRIPS} range={range} onRange={setRange} at={index} onAt={setAt} />
       <p className="faint" style={{ fontSize: "0.84rem" }}>
         Drag over a chart to zoom in.

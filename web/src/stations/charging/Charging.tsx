@@ -8,7 +8,9 @@ import { useDesign, useStore } from "../../design/store";
 import { ChargingDay, ChargingNight } from "../../drawings/ChargingDay";
 import { useRun, type Season } from "../../drawings/run";
 import { Fig } from "../../figures/Figure";
-import { SelectField } from "../../figures/fields";
+import { CheckField, SelectField } from "../../figures/fields";
+import { More } from "../../figures/More";
+import { QuantityInput } from "../../figures/QuantityInput";
 import { NotYet } from "../../figures/NotYet";
 import { useReference } from "../../figures/reference";
 import { Tabs } from "../../figures/Tabs";
@@ -24,6 +26,8 @@ const GLANCE: [string, string][] = [
   ["Taken from the pack a day", "power/drawn_day"],
   ["Full, hottest days", "forecast/hottest/full_at"],
   ["Full, coldest days", "forecast/coldest/full_at"],
+  ["To warm the pack, coldest", "charging/warming/energy"],
+  ["The pad takes for that", "charging/warming/hours"],
   ["Time to full, coldest", "forecast/coldest/time_to_full"],
 ];
 const YEAR = { year: "over the year" } as const;
@@ -168,6 +172,21 @@ export default function Charging() {
             <SelectField pointer="/charging/goal" label="Charged" list="Charging.goal" />
             {sunny.length > 0 && <SunFields />}
           </div>
+          {(figures["charging/warming/hold"] || design.document.charging.pad.watts) && (
+            <More label="a pad that warms the pack">
+              <div className="form-grid">
+                <QuantityInput pointer="/charging/pad/watts" label="Heating pad" unit="W" optional placeholder="none" />
+                <QuantityInput
+                  pointer="/charging/pad/area_cm2"
+                  label="Its area"
+                  unit="cm²"
+                  optional
+                  placeholder="not known"
+                />
+              </div>
+              <CheckField pointer="/charging/pad/cut_out" label="It has a thermal cut-out of its own" />
+            </More>
+          )}
         </>
       )}
     </StationFrame>

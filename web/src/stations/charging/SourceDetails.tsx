@@ -49,6 +49,8 @@ const FURTHER: [string, string][] = [
 ];
 /** What every source is asked for stands behind what its kind is asked for, and opens. */
 const SETTINGS = "set_v";
+/** What a maker's sheet says is asked apart: most take what is typical. */
+const ofASheet = (field: PartField) => field.field.includes("sheet/");
 
 export function SourceDetails({ id }: { id: string }) {
   const store = useStore();
@@ -105,7 +107,12 @@ export function SourceDetails({ id }: { id: string }) {
       <div className="form-grid mt-2">
         <TextField pointer={`${at}/name`} label="Name" />
       </div>
-      <Decisions at={at} fields={asked.slice(0, common)} />
+      <Decisions at={at} fields={asked.slice(0, common).filter((f) => !ofASheet(f))} />
+      {asked.some(ofASheet) && (
+        <More label="by their own sheets">
+          <Decisions at={at} fields={asked.filter(ofASheet)} />
+        </More>
+      )}
       <More label="how it is set, and ends">
         <Decisions at={at} fields={asked.slice(common)} />
       </More>
