@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cache
 from typing import Any, cast
 
 from kegcart.core.figure import Figure, write_figure
@@ -151,6 +152,7 @@ def not_yet(id: str, place: str, missing: str, fault: Fault | None = None) -> Ch
     return Check(id, place, station_of(id), Verdict.OPEN, finding=finding, missing=missing)
 
 
+@cache
 def station_of(id: str) -> Station:
     """The station that an id is of, `station.what`."""
     return cast(Station, id.partition(".")[0])

@@ -1,6 +1,7 @@
 """How much sun there is where the panels stand."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
@@ -40,7 +41,6 @@ class SunSizing:
     beyond: months (from 1) of which more was typed than a clear sky gives. coldest, hottest: months.
     """
 
-    decisions: Sunshine
     place: sun.Place
     latitude: Figure
     clearness: tuple[Figure, ...]
@@ -54,28 +54,35 @@ class SunSizing:
 
 
 def size_sun(decisions: Sunshine) -> SunSizing:
+    """The sun of these decisions; see `sun_of`."""
+    typed = tuple(decisions.sun_hours) if decisions.sun_hours is not None else None
+    return sun_of(decisions.climate, decisions.latitude_deg, typed)
+
+
+@lru_cache(maxsize=16)  # none of its figures is entered in a sheet
+def sun_of(climate: str, latitude_deg: float | None, sun_hours: tuple[float, ...] | None) -> SunSizing:
     """The clearness of each month: that of the climate, or as follows from the hours of sun that were typed.
 
     On the other half of the globe a climate has its months half a year later.
     Source: clearness is the light on the ground over that above the air (definition); climates table.
     """
-    row: Climate = climates()[decisions.climate]
-    if decisions.latitude_deg is None:
+    row: Climate = climates()[climate]
+    if latitude_deg is None:
         latitude = row.figure("φ", row.latitude, "°", f"latitude, {row.label}")
     else:
-        latitude = Figure.decided("φ", decisions.latitude_deg, "°", "latitude", f"{AT}/latitude_deg")
+        latitude = Figure.decided("φ", latitude_deg, "°", "latitude", f"{AT}/latitude_deg")
     turn = HALF_A_YEAR if latitude.number * row.latitude < 0 else 0
     coldest, hottest = ((month - 1 + turn) % 12 + 1 for month in (row.coldest, row.hottest))
-    if decisions.sun_hours is None:
+    if sun_hours is None:
         clear = [row.figure("K", row.clearness[(i + turn) % 12], "", f"clearness in {sun.MONTHS[i]}") for i in range(12)]
         beyond = []
     else:
         above = sun.above_the_air(latitude.number)
-        typed = list(zip(decisions.sun_hours, above, strict=True))
+        typed = list(zip(sun_hours, above, strict=True))
         clear = [of_sun_hours(i, hours, most, latitude) for i, (hours, most) in enumerate(typed)]
         beyond = [i + 1 for i, (hours, most) in enumerate(typed) if hours > constant("clearest") * most + 1e-9]
     place = sun.Place(latitude.number, tuple(k.number for k in clear))
-    return SunSizing(decisions, place, latitude, tuple(clear), tuple(beyond), coldest, hottest)
+    return SunSizing(place, latitude, tuple(clear), tuple(beyond), coldest, hottest)
 
 
 def of_sun_hours(month: int, hours: float, above: float, latitude: Figure) -> Figure:

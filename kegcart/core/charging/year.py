@@ -80,10 +80,10 @@ def year_of(
         of = {f"{s.name} ({s.key})": source_kind(s.source).day_wh(s.source, s, month) for s in arrays}
         sun = next(iter(of.values())) if len(of) == 1 else Figure.by("E_sun", "sum", "Wh", "brought by the sun a day", of)
         suns.append(sun if sun.path else sheet.put(f"{at}/{month}/sun", sun))
-        sheet.put(
-            f"{at}/{month}/rest",
-            Figure.by("E_rest", "max(0, E_need − E_sun)", "Wh", "left to the other sources a day", E_need=needed, E_sun=sun),
-        )
+        if sun.number >= needed.number - NOTHING:
+            continue
+        of = {"E_need": needed, "E_sun": sun}
+        sheet.put(f"{at}/{month}/rest", Figure.by("E_rest", "E_need − E_sun", "Wh", "left to the other sources a day", of))
         if sun.number > NOTHING:
             of = {"P": power, "E_need": needed, "E_sun": sun}
             sheet.put(f"{at}/{month}/watts", Figure.by("P_need", "P · E_need / E_sun", "W", "panels that would bring it all", of))

@@ -97,7 +97,8 @@ def yields(
             kept = left / hours.number if hours.number > 0 else 1.0
             of["k_left"] = Figure.of("k_left", kept, "share", f"of that sun, what counts, {name}", how=how)
             formula += " · k_left"
-        clipped = sum(max(0.0, power.number * share.number * watts / 1000 - most_w.number) for watts in counted)
+        made = power.number * share.number / 1000
+        clipped = sum(max(0.0, made * watts - most_w.number) for watts in counted) if made * max(counted) > most_w.number else 0.0
         if clipped > 0:
             how = "what is above the output of the controller, hour by hour of the mean day"
             of["E_clip"] = Figure.of("E_clip", clipped, "Wh", f"clipped a day, {name}", how=how, inputs={"P_let": most_w})

@@ -17,6 +17,7 @@ Surge = tuple[float, float]
 """A surge: current in A, length in s."""
 
 
+@lru_cache(maxsize=1024)
 def interrupt_rating(family: Family, voltage_v: float) -> float:
     """The greatest fault current in A the family opens at this DC voltage; 0 beyond its voltage rating."""
     return next((amps for limit_v, amps in family.interrupts if voltage_v <= limit_v), 0.0)

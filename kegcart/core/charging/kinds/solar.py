@@ -177,8 +177,9 @@ class SolarKind(SourceKind[SolarArray]):
             "P_let", "I · V_mid", "W", "that its controller lets through, as it is set", I=sizing.current, V_mid=middle
         )
         plane = plane_of(source, sizing, ctx)
-        for month in range(1, 13):
-            ctx.put(f"best_tilt/{month}", best_tilt(sky, plane, month))
+        poor, rich = sun.extreme_months(sky.place, plane.facing)
+        for name, month in (("best_tilt_poor", poor), ("best_tilt_rich", rich)):
+            ctx.put(name, best_tilt(sky, plane, month))
         made = yields(plane, sizing.extra["sun_power"], let, share, sky.latitude, sky.clearness)
         sizing.extra |= {name: ctx.put(name, figure) for name, figure in made.items()}
         sizing.plane, sizing.extra["share"] = plane, share
@@ -221,7 +222,7 @@ def best_tilt(sky: SunSizing, plane: Plane, month: int) -> Figure:
     """The tilt at which it brings most in a month (from 1), °."""
     tilt = sun.best_tilt_of(sky.place, plane.facing, month)
     how = "the one that brings most, of tilts from level to upright in steps of 5°"
-    return Figure.of("β_best", tilt, "°", f"best tilt in {sun.MONTHS[month - 1]}", how=how, inputs={"φ": sky.latitude})
+    return Figure.of("β_best", tilt, "°", f"Best tilt in {sun.MONTHS[month - 1]}", how=how, inputs={"φ": sky.latitude})
 
 
 def battery_class(volts: float) -> float:

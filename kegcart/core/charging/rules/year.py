@@ -91,13 +91,13 @@ def more_sun(year: Year) -> Iterator[Remedy]:
         yield Remedy(f"Tilt them by {tilt:.0f}°", [release(f"{at}/tilt_deg")])
     series = int(first.extra["in_series"].number)
     panels = ceil(first.extra["joined"].number * factor / series) * series
-    if source.panels < panels <= MOST_PANELS and would_cover(first, panels, year.needed.number):
+    if source.panels < panels <= MOST_PANELS and would_cover(first, panels, year.needed.number, year.short):
         freed = [release(f"{at}/{name}") for name in ("controller", "current_a") if getattr(source, name) is not None]
         yield Remedy(f"{panels} panels in place of {source.panels}", [set_value(f"{at}/panels", panels), *freed])
 
 
-def would_cover(array: SourceSizing, panels: int, needed_wh: float) -> bool:
-    """Whether so many panels bring what is needed on the mean day of every month, as the largest controller and what may be charged
+def would_cover(array: SourceSizing, panels: int, needed_wh: float, short: list[int]) -> bool:
+    """Whether so many panels bring what is needed on the mean day of the months that are short, as the largest controller and what may be charged
     let them.
     """
     assert array.plane is not None
@@ -107,7 +107,8 @@ def would_cover(array: SourceSizing, panels: int, needed_wh: float) -> bool:
     most_a = min([max(amps), *(f.number for name, f in bounds.items() if not name.startswith("limit"))])
     most_w = most_a * array.charged.half_full().number
     made_w = array.extra["sun_power"].number * panels / array.extra["joined"].number * array.extra["share"].number / 1000
-    return all(sum(min(most_w, made_w * sun_w) for sun_w in month) >= needed_wh for month in mean_days(array.plane))
+    days = mean_days(array.plane)
+    return all(sum(min(most_w, made_w * sun_w) for sun_w in days[month - 1]) >= needed_wh for month in short)
 
 
 @judges("charging.sun-table", "the hours of sun that were typed", MEND)

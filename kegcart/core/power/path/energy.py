@@ -59,17 +59,38 @@ def taken_w(key: str, ctx: PathContext) -> list[float] | None:
     return None if volts is None else [amps * volts.number for amps in ctx.flows[key].mean]
 
 
-def size_energy(ctx: PathContext, main_ohm: Figure, idle: list[Idle]) -> EnergySizing:
-    """What the day takes from the pack, and what of its energy can be used; further banks are sized apart.
+@dataclass(frozen=True, slots=True)
+class Working:
+    """What works on the pack, before anything that draws by itself: its parts, power by part and heat of the cables by step in W,
+    and the usable energy down to the first cut-off, Wh."""
+
+    own: list[str]
+    by_branch: dict[str, list[float]]
+    heat: list[float]
+    watts: list[float]
+    available: Figure
+
+
+def size_working(ctx: PathContext, main_ohm: Figure) -> Working:
+    """What the loads and the way to them take, and what of the pack's energy can be used; further banks are sized apart.
+
+    Source: energies add (conservation of energy).
+    """
+    own = [key for key in ctx.network.order if ctx.network.source(key) == PACK]
+    by_branch = {key: watts for key in own if (watts := taken_w(key, ctx)) is not None}
+    heat = cable_heat(own, ctx)
+    watts = [sum(w[i] for w in by_branch.values()) + heat[i] for i in range(ctx.loads.day.steps)]
+    return Working(own, by_branch, heat, watts, available_energy(own, watts, main_ohm, ctx))
+
+
+def size_energy(ctx: PathContext, working: Working, idle: list[Idle]) -> EnergySizing:
+    """What the day takes from the pack.
 
     What converters and inverters idle with is within their currents; coils, meter, boards and modules draw besides, day and night.
     Source: energies add; each loss on the way is counted once (conservation of energy).
     """
     day, sheet = ctx.loads.day, ctx.sheet
-    own = [key for key in ctx.network.order if ctx.network.source(key) == PACK]
-    by_branch = {key: watts for key in own if (watts := taken_w(key, ctx)) is not None}
-    heat = cable_heat(own, ctx)
-    working_w = [sum(w[i] for w in by_branch.values()) + heat[i] for i in range(day.steps)]
+    own, by_branch, heat, working_w = working.own, working.by_branch, working.heat, working.watts
     standing_w = sum(part.watts.number for part in idle if not part.within)
     drawn_w = [watts + standing_w for watts in working_w]
     draws = {f"{part.name} ({part.place})": part.watts for part in idle if not part.within}
@@ -93,7 +114,7 @@ def size_energy(ctx: PathContext, main_ohm: Figure, idle: list[Idle]) -> EnergyS
     inputs = {"E_day": drawn_day, "t_away": ctx.site.hours_away}
     drawn_away = Figure.of("E_away", most, "Wh", "taken from the pack between charges", how=how, inputs=inputs)
     sheet.put("power/drawn_away", drawn_away)
-    available = available_energy(own, working_w, main_ohm, ctx)
+    available = working.available
     label, taken = "of the usable energy taken between charges", {"E_away": drawn_away, "E_avail": available}
     if available.number > NOTHING_WH:
         share = Figure.by("share", "E_away / E_avail", "share", label, taken)

@@ -93,7 +93,11 @@ class Flow:
 
     def worst(self, start: Start) -> float:
         """The current while this load starts at its worst moment."""
-        return max((r + e for r, e in zip(self.running, start.extra, strict=True) if e > 0), default=0.0)
+        most = 0.0
+        for runs, extra in zip(self.running, start.extra, strict=True):
+            if extra > 0 and runs + extra > most:
+                most = runs + extra
+        return most
 
     @cached_property
     def worst_start(self) -> Start | None:

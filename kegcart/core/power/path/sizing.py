@@ -19,7 +19,7 @@ from kegcart.core.power.kinds.inverter import size_inverters
 from kegcart.core.power.path.banks import find_sources, size_bank
 from kegcart.core.power.path.currents import find_flows, size_currents, upward
 from kegcart.core.power.path.cutoffs import cutoffs
-from kegcart.core.power.path.energy import EnergySizing, size_energy
+from kegcart.core.power.path.energy import EnergySizing, size_energy, size_working
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.power.path.idle import find_idle, shelf_time
 from kegcart.core.power.path.leads import size_leads
@@ -81,14 +81,13 @@ def size_standby(ctx: PathContext, main_ohm: Figure) -> tuple[EnergySizing, list
 
     Source: practice: a small pack is emptied by its own meter.
     """
-    idle = find_idle(ctx)
-    used = size_energy(ctx, main_ohm, idle)
-    days = shelf_time(idle, ctx, used.available)
-    shunt = ctx.path.shunt
-    if shunt is None or shunt.own_draw_ma is not None or ctx.meter_sleeps or days.number >= ctx.brief.shelf_days:
-        return used, idle, days
-    ctx.meter_sleeps = True
-    return size_standby(ctx, main_ohm)
+    working, idle, shunt = size_working(ctx, main_ohm), find_idle(ctx), ctx.path.shunt
+    days = shelf_time(idle, ctx, working.available)
+    if shunt is not None and shunt.own_draw_ma is None and days.number < ctx.brief.shelf_days:
+        ctx.meter_sleeps = True
+        idle = find_idle(ctx)
+        days = shelf_time(idle, ctx, working.available)
+    return size_energy(ctx, working, idle), idle, days
 
 
 def size_shunt(shunt: Shunt, total: Flow, sheet: Sheet) -> Figure:

@@ -45,18 +45,23 @@ export function OverTheYear({ banks }: { banks: string[] }) {
             {n > 0 && " "}
             {arrays.length > 1 ? `${named(key)}: ` : ""}
             <Fig path={`charging/${key}/sun/${month}`} /> of full sun bring{" "}
-            <Fig path={`charging/${key}/yield/${month}`} /> a day (most at a tilt of{" "}
-            <Fig path={`charging/${key}/best_tilt/${month}`} />
-            ).
+            <Fig path={`charging/${key}/yield/${month}`} /> a day.
           </span>
         ))}{" "}
-        <Fig path={at("needed")} /> must come in; <Fig path={at(`${month}/rest`)} /> are left to the other sources
-        {figures[at("others")]?.value ? (
+        <Fig path={at("needed")} /> must come in
+        {figures[at(`${month}/rest`)] ? (
           <>
-            , which can bring <Fig path={at("others")} />
+            ; <Fig path={at(`${month}/rest`)} /> are left to the other sources
+            {figures[at("others")]?.value ? (
+              <>
+                , which can bring <Fig path={at("others")} />
+              </>
+            ) : (
+              ", of which there are none"
+            )}
           </>
         ) : (
-          ", of which there are none"
+          ": the sun alone is enough"
         )}
         .{" "}
         {figures[at(`${month}/watts`)] && (
@@ -64,6 +69,17 @@ export function OverTheYear({ banks }: { banks: string[] }) {
             Panels of <Fig path={at(`${month}/watts`)} /> in all would do it alone.{" "}
           </>
         )}
+        {arrays.map(({ key }) => (
+          <span key={key}>
+            {arrays.length > 1 ? `${named(key)}: ` : ""}
+            {["poor", "rich"].map((name) => (
+              <span key={name}>
+                {figures[`charging/${key}/best_tilt_${name}`]?.label} <Fig path={`charging/${key}/best_tilt_${name}`} />
+                {name === "poor" ? ", " : ". "}
+              </span>
+            ))}
+          </span>
+        ))}
         {figures[at("bridged")] && (
           <>
             Full, it lasts <Fig path={at("bridged")} /> without any sun.
