@@ -220,6 +220,23 @@ def pick(
     What gives way first is comfort (1.25 ×, surges), then the block, never the wire. Where nothing sold opens the fault, it is
     the strongest family there is.
     """
+    return picked(least_a, tuple(surges), voltage_v, fault_a, most_a, family, in_block, rating_a, air_c, in_lead)
+
+
+@lru_cache(maxsize=4096)  # the next answer asks for most of the last one's again
+def picked(
+    least_a: float,
+    surges: tuple[Surge, ...],
+    voltage_v: float,
+    fault_a: float,
+    most_a: float,
+    family: str | None,
+    in_block: bool,
+    rating_a: float | None,
+    air_c: float,
+    in_lead: bool,
+) -> SoldProtection:
+    """See `pick`."""
     opening = frozenset(key for key, amps in opened_at(voltage_v).items() if amps >= fault_a)
     able: Sequence[SoldProtection] = on_offer(family, rating_a, in_lead, opening)
     if not able and (offered := on_offer(family, rating_a, in_lead)):

@@ -1,6 +1,7 @@
 """Sorted cells: none a reject, the groups alike."""
 
 from collections.abc import Iterator, Mapping
+from operator import itemgetter
 
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
 from kegcart.core.check import (
@@ -146,8 +147,9 @@ def group_resistance(build: CellPack, members: list[GroupSizing]) -> Check:
     for key, group in build.groups.items():
         known = [(c.label, c.resistance_mohm) for c in group.cells if c.resistance_mohm]
         mean = sum(mohm for _, mohm in known) / len(known) if known else 0.0
-        for label, mohm in known:
-            worst = max(worst, (abs(mohm / mean - 1), "cell", label, key))
+        if known:
+            for label, mohm in (min(known, key=itemgetter(1)), max(known, key=itemgetter(1))):
+                worst = max(worst, (abs(mohm / mean - 1), "cell", label, key))
     mean = sum(g.resistance.number for g in members) / len(members)
     for member in members:
         worst = max(worst, (abs(member.resistance.number / mean - 1), "group", member.key.removeprefix("g"), member.key))
