@@ -15,7 +15,7 @@ from kegcart.core.electrical.conductors import resistance
 from kegcart.core.finding import Severity
 from kegcart.core.forecast import course_of, forecast
 from kegcart.core.owed import never_made
-from kegcart.core.reference import chemistries, constant, set_points
+from kegcart.core.reference import chemistries, climates, constant, set_points
 from tests import PROVING
 from tests.core.samples import demo, document, ids, judge, mains, mended, put, window
 
@@ -321,7 +321,14 @@ def random_design(chance: Random) -> dict[str, Any]:
         kind = chance.choice(sorted(SOURCE_KINDS))
         source: dict[str, Any] = {"kind": kind, "name": f"S{n}"}
         if kind == "solar":
-            source |= {"panel": chance.choice(["p50", "p100", "p200", "p340", "p450"]), "panels": chance.randint(1, 8)}
+            source |= {
+                "panel": chance.choice(["p50", "p100", "p200", "p340", "p450"]),
+                "panels": chance.randint(1, 8),
+                "tilt_deg": chance.choice([None, 0, 35, 90]),
+                "facing_deg": chance.choice([None, 0, 123, 360]),
+                "on_roof": chance.random() < 0.3,
+                "shaded_thirds": chance.choice([0, 0, 1, 40]),
+            }
         if kind == "step_down":
             source |= {"supply_v": 75, "ends": "time", "window_min_v": 20, "window_max_v": 80}
         if kind == "by_hour":
@@ -340,7 +347,16 @@ def random_design(chance: Random) -> dict[str, Any]:
             "mains": chance.choice(["230 V 50 Hz", "120 V 60 Hz"]),
         },
         pack=pack(chemistry, series, chance.uniform(20, 300)),
-        charging={"sources": sources, "goal": chance.choice(["daily", "full"])},
+        charging={
+            "sources": sources,
+            "goal": chance.choice(["daily", "full"]),
+            "sun": {
+                "climate": chance.choice(sorted(climates())),
+                "latitude_deg": chance.choice([None, None, -90, -33, 0, 61, 90]),
+                "sun_hours": chance.choice([None, None, [chance.uniform(0, 9) for _ in range(12)]]),
+            },
+            "pad": {"watts": chance.choice([None, None, 40])},
+        },
     )
 
 
@@ -361,6 +377,8 @@ def spoiled(source: dict[str, Any], chance: Random) -> dict[str, Any]:
     for name in model.model_fields:
         if name in choices(model) and name != "panel" and chance.random() < 0.3:
             out[name] = chance.choice(choices(model)[name])[0]
+        elif name in ("tilt_deg", "facing_deg", "shaded_thirds", "share") and chance.random() < 0.3:
+            out[name] = chance.choice([0, 1, 45, 90, 359])
         elif name.endswith(("_a", "_v", "_w", "watts", "_h")) and name != "hourly_w" and chance.random() < 0.3:
             out[name] = chance.choice(EXTREMES)
     return out

@@ -177,18 +177,21 @@ def by_tilt(place: Place, facing: float) -> tuple[tuple[float, ...], ...]:
     return tuple(tuple(float(value) for value in row) for row in sums)
 
 
+@lru_cache(maxsize=256)
 def best_tilt(place: Place, facing: float) -> float:
     """The tilt that brings most in the poorest month; of those that bring the same there, the most over the year."""
     rows = by_tilt(place, facing)
     return float(TILTS[max(range(len(TILTS)), key=lambda i: (round(min(rows[i]), 3), sum(rows[i])))])
 
 
+@lru_cache(maxsize=256)
 def extreme_months(place: Place, facing: float) -> tuple[int, int]:
     """The months (from 1) with the least and with the most sun, each on the tilt that is best for it."""
     best = [max(column) for column in zip(*by_tilt(place, facing), strict=True)]
     return best.index(min(best)) + 1, best.index(max(best)) + 1
 
 
+@lru_cache(maxsize=256)
 def best_tilt_of(place: Place, facing: float, month: int) -> float:
     """The tilt that brings most in a month (from 1)."""
     rows = by_tilt(place, facing)

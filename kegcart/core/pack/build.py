@@ -1,5 +1,6 @@
 """What either way of building a pack hands to the rest of the station."""
 
+from bisect import bisect_left
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -152,7 +153,8 @@ def ends_at(loads: LoadsSizing, series: float, row: Chemistry, ohm: float, carri
 
 def fewest(least: int, most: int, wanted_wh: float, usable_wh: Callable[[int], float]) -> int:
     """The fewest in parallel, from `least` up, that have so much usable energy in Wh; `most` where none has."""
-    return next((count for count in range(least, most) if usable_wh(count) >= wanted_wh), most)
+    counts = range(least, most)
+    return least + bisect_left(counts, wanted_wh, key=usable_wh)  # more in parallel never have less
 
 
 def ceiling(x: float) -> int:

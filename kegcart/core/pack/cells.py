@@ -302,10 +302,7 @@ def size_counts(pack: CellPack, cell: CellFigures, row: Chemistry, loads: LoadsS
         ends_v = ends_at(loads, series.number, row, cold_ohm, carried)
         return parallel * cell.capacity.number * series.number * row.v_nom * kept.share_above(row, ends_v)
 
-    wanted = wanted_energy(loads, site)
-    # A cell gives no more than all its charge at its greatest voltage: so many there must be at least.
-    least = max(least, min(int(wanted / (cell.capacity.number * series.number * row.v_max)), MOST_PARALLEL))
-    count = fewest(least, MOST_PARALLEL, wanted, usable_wh)
+    count = fewest(least, MOST_PARALLEL, wanted_energy(loads, site), usable_wh)
     inputs = counted_by(loads, site, demand, start, cell.continuous) | {"k_c": cell_burst, "I_inv": inverter}
     parallel = sized("P", pack.parallel, count, "", "cells in parallel", "/pack/parallel", HOW_MANY, inputs)
     return Counts(series, parallel, demand, start, inverter)

@@ -1,6 +1,7 @@
 """The sun of each month against what the days ask for."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from math import ceil, isfinite
 
 from kegcart.core.catalogue import MEND, NOTE, judges
@@ -8,8 +9,8 @@ from kegcart.core.charging import sun
 from kegcart.core.charging.kinds import SolarArray
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.charging.sizing import ChargingSizing
-from kegcart.core.charging.year import Year, scaled, stretches
-from kegcart.core.charging.yields import mean_days
+from kegcart.core.charging.year import MONTHS, Year, scaled, stretches
+from kegcart.core.charging.yields import Plane, mean_days
 from kegcart.core.check import Check, Fault, at_least, is_so, mend, not_yet, note
 from kegcart.core.finding import Remedy, release, set_value
 from kegcart.core.reference import assumption, controller_types
@@ -74,41 +75,42 @@ def solar_short(year: Year) -> Check:
 
 def more_sun(year: Year) -> Iterator[Remedy]:
     """Panels that stand as is best for the poorest month, where that is enough; more of them."""
-    first, factor = year.arrays[0], scaled(year)
-    source = first.source
-    if len(year.arrays) > 1 or not isinstance(source, SolarArray) or not isfinite(factor):
+    array, factor, needed = year.arrays[0], scaled(year), year.needed.number
+    source, plane, at = array.source, array.plane, array.pointer
+    if len(year.arrays) > 1 or not isinstance(source, SolarArray) or plane is None or not isfinite(factor):
         return
-    plane, at = first.plane, first.pointer
-    assert plane is not None
-    tilt = sun.best_tilt(plane.place, plane.facing)
-    better = sun.mean_days(plane.place, tilt, plane.facing)
-    gains = [
-        sum(row) / max(sum(now), NOTHING)
-        for row, now in zip(better, sun.mean_days(plane.place, plane.tilt, plane.facing), strict=True)
-    ]
-    enough = all(have.number * gain >= year.needed.number for have, gain in zip(year.sun, gains, strict=True))
-    if source.tilt_deg is not None and enough:
-        yield Remedy(f"Tilt them by {tilt:.0f}°", [release(f"{at}/tilt_deg")])
-    series = int(first.extra["in_series"].number)
-    panels = ceil(first.extra["joined"].number * factor / series) * series
-    if source.panels < panels <= MOST_PANELS and would_cover(first, panels, year.needed.number, year.short):
-        freed = [release(f"{at}/{name}") for name in ("controller", "current_a") if getattr(source, name) is not None]
-        yield Remedy(f"{panels} panels in place of {source.panels}", [set_value(f"{at}/panels", panels), *freed])
+    watts, volts = array.extra["sun_power"].number * array.extra["share"].number, array.charged.half_full().number
+    if source.tilt_deg is not None and not source.on_roof:
+        best = replace(plane, tilt=sun.best_tilt(plane.place, plane.facing))
+        if covers(best, watts, array.current.number * volts, needed, list(MONTHS)):
+            yield Remedy(f"Tilt them by {best.tilt:.0f}°", [release(f"{at}/tilt_deg")])
+    joined, series = array.extra["joined"].number, int(array.extra["in_series"].number)
+    panels = ceil(joined * factor / series) * series
+    if source.panels < panels <= MOST_PANELS and covers(
+        plane, watts * panels / joined, most_a(array) * volts, needed, year.short
+    ):
+        freed = [release(f"{at}/controller")] if source.controller is not None else []
+        patch = [set_value(f"{at}/panels", panels), set_value(f"{at}/in_series", series), *freed]
+        yield Remedy(f"{panels} panels in place of {source.panels}, {series} in a string", patch)
 
 
-def would_cover(array: SourceSizing, panels: int, needed_wh: float, short: list[int]) -> bool:
-    """Whether so many panels bring what is needed on the mean day of the months that are short, as the largest controller and what may be charged
-    let them.
-    """
-    assert array.plane is not None
+def most_a(array: SourceSizing) -> float:
+    """What more panels could bring at most, A: by the largest controller, and by what may be charged."""
     source, bounds = array.source, array.one.inputs or {}
     assert isinstance(source, SolarArray)
-    amps = [c.amps for c in controller_types().values() if c.type == source.type]
-    most_a = min([max(amps), *(f.number for name, f in bounds.items() if not name.startswith("limit"))])
-    most_w = most_a * array.charged.half_full().number
-    made_w = array.extra["sun_power"].number * panels / array.extra["joined"].number * array.extra["share"].number / 1000
-    days = mean_days(array.plane)
-    return all(sum(min(most_w, made_w * sun_w) for sun_w in days[month - 1]) >= needed_wh for month in short)
+    sold = max(c.amps for c in controller_types().values() if c.type == source.type)
+    held = (
+        [f.number for name, f in bounds.items() if not name.startswith("limit")]
+        if source.current_a is None
+        else [source.current_a]
+    )
+    return min([source.controller_sheet.amps or sold, *held])
+
+
+def covers(plane: Plane, watts: float, most_w: float, needed_wh: float, months: list[int]) -> bool:
+    """Whether panels that make so many W in full sun, of which so many are let through, bring what is needed on the mean day of months."""
+    days = mean_days(plane)
+    return all(sum(min(most_w, watts * sun_w / 1000) for sun_w in days[month - 1]) >= needed_wh for month in months)
 
 
 @judges("charging.sun-table", "the hours of sun that were typed", MEND)
