@@ -10,6 +10,7 @@ from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
+from kegcart.core.charging.rules.warming import stronger
 from kegcart.core.charging.sun import MONTHS
 from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
@@ -221,6 +222,8 @@ def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
         yield (remedy for factor in GROWTHS for remedy in form_of(assessment.pack.pack).grown(assessment.pack, factor))
     if id == "charging.window":
         yield stronger_chargers(assessment)
+    if id in ("bench.dark", "charging.window") and assessment.charging.warming is not None:
+        yield iter([stronger(assessment.charging.warming)])
     if id == "bench.inside-heat":
         yield hotter_allowances(assessment)
 
@@ -338,10 +341,10 @@ def offers(assessment: Assessment, season: Season) -> dict[str, list[list[float]
     days = int(plan.end_h // DAY_H) + 1
     out = {}
     for key, sizing in assessment.charging.sources.items():
-        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, days) or ()
-        if powers and all(isfinite(watts) for _, _, watts in powers):
+        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, days)
+        if powers is not None and all(isfinite(watts) for _, _, watts in powers):
             # What goes on past a day says so itself; else each day is as the first.
-            turns = [0.0] if max(b for _, b, _ in powers) > DAY_H else [day * DAY_H for day in range(days)]
+            turns = [0.0] if max((b for _, b, _ in powers), default=0.0) > DAY_H else [day * DAY_H for day in range(days)]
             spans = [(a + turn, b + turn, watts) for turn in turns for a, b, watts in powers]
             inside = [[max(a, plan.begin_h), min(b, plan.end_h), round(watts, 1)] for a, b, watts in spans]
             out[key] = [span for span in inside if span[1] > span[0]]

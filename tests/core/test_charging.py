@@ -221,6 +221,18 @@ class EachOfTheseIsJudged(TestCase):
         short = forecast(judge(put(lane, "/charging/sources/mains/windows", window(22.5, 23.75))))
         self.assertIn("charging.window", {f.id for f in short.findings})
 
+    def test_a_frozen_night_is_ended_by_a_pad_that_was_tried_out(self) -> None:
+        cold = put(demo("lantern-lane"), "/brief/site_min_c", -9)
+        found = forecast(judge(cold))
+        locked = next(f for f in found.findings if f.id == "charging.window")
+        self.assertIn("Charging is locked", locked.text)
+        pad = next(r for r in locked.remedies if "pad" in r.label)
+        warmed = forecast(judge(mended(cold, pad.patch)))
+        self.assertEqual([f.id for f in warmed.findings], [])
+        # What the pad takes is drawn at the wall beside the charge.
+        night = warmed.figures["forecast/coldest/charged/mains"].number
+        self.assertGreater(night, found.figures["forecast/hottest/charged/mains"].number + 70)
+
     def test_a_wall_of_a_dozen_boxes_on_one_small_charger(self) -> None:
         battery = {"series": 8, "capacity_ah": 100, "continuous_a": 100, "charge_a": 50, "resistance_mohm": 20}
         box = {"form": "batteries", "chemistry": "lfp", "parallel": 12, "battery": battery}

@@ -74,7 +74,12 @@ export function OverTheYear({ banks }: { banks: string[] }) {
             {arrays.length > 1 ? `${named(key)}: ` : ""}
             {["poor", "rich"].map((name) => (
               <span key={name}>
-                {figures[`charging/${key}/best_tilt_${name}`]?.label} <Fig path={`charging/${key}/best_tilt_${name}`} />
+                {name === "rich" ? "in " : ""}
+                {figures[`charging/${key}/best_tilt_${name}`]?.label?.replace(
+                  name === "rich" ? "Best tilt in " : "",
+                  "",
+                )}{" "}
+                <Fig path={`charging/${key}/best_tilt_${name}`} />
                 {name === "poor" ? ", " : ". "}
               </span>
             ))}
