@@ -244,6 +244,12 @@ class TheYear(TestCase):
         self.assertNotIn("charging/year/pack/needed", figures)
         self.assertAlmostEqual(figures["charging/year/starter/needed"].number, 40 / 0.95, delta=3)
 
+    def test_where_no_sun_ever_shines_nothing_is_brought_and_nothing_breaks(self) -> None:
+        dark = array({"sun_hours": [0] * 12})
+        self.assertEqual([brought(dark, month) for month in (1, 7)], [0, 0])
+        self.assertNotIn("charging/year/pack/7/watts", judge(dark).figures)
+        self.assertEqual(course_of(judge(dark), "hottest", 1).given_wh, [0.0])
+
     def test_more_sun_than_there_is_above_the_air_is_told(self) -> None:
         typed = array({"latitude_deg": 50, "sun_hours": [2.5, 2, 3, 4, 5, 5.5, 5.5, 4.5, 3.5, 2, 2.5, 2.5]}, tilt_deg=0)
         found = next(f for f in judge(typed).findings if f.id == "charging.sun-table")

@@ -7,6 +7,7 @@ Source: position of the sun by its declination (Spencer 1971); beam and diffuse 
 diffuse light on a tilted plane (Hay, Davies 1980).
 """
 
+import gc
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import TYPE_CHECKING, Any
@@ -76,10 +77,12 @@ class Light:
     azimuth: "Numbers"
 
 
+@cache
 def pv() -> Any:
     """The library of the sun, loaded when it is first needed."""
     import pvlib
 
+    gc.freeze()  # what it holds stays: to look through it at every full collection would take 60 ms
     return pvlib
 
 
@@ -157,6 +160,14 @@ def mean_days(place: Place, tilt: float, facing: float) -> tuple[tuple[float, ..
     steps = on_plane(month_light(place), tilt, facing).mean(axis=(1, 3))
     hourly = steps.reshape(len(MONTHS), 24, QUARTERS).mean(axis=2)
     return tuple(tuple(float(value) for value in month) for month in hourly)
+
+
+@lru_cache(maxsize=64)
+def lit(place: Place) -> tuple[float, float]:
+    """The hours of the day from the earliest sunrise of the year until the latest sunset; the whole day where there is none."""
+    level = mean_days(place, 0.0, 180.0)
+    hours = [hour for hour in range(24) if any(month[hour] > 0 for month in level)] or [0, 23]
+    return (float(hours[0]), hours[-1] + 1.0)
 
 
 @cache

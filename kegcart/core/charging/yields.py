@@ -54,7 +54,8 @@ def mean_days(plane: Plane) -> tuple[Hourly, ...]:
     return tuple(tuple(float(value) for value in month) for month in whole)
 
 
-def shares_of_hours(stretches: Sequence[tuple[float, float]]) -> Hourly:
+@lru_cache(maxsize=64)
+def shares_of_hours(stretches: tuple[tuple[float, float], ...]) -> Hourly:
     """Of each hour of the day, the share that lies within the stretches, none of which overlap."""
     return tuple(sum(max(0.0, min(end, hour + 1) - max(begin, hour)) for begin, end in stretches) for hour in range(24))
 

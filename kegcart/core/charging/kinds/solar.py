@@ -137,9 +137,7 @@ class SolarKind(SourceKind[SolarArray]):
 
     def usual_hours(self, source: SolarArray, ctx: SourceContext) -> Spans:
         """From the earliest sunrise of the year until the latest sunset."""
-        level = sun.mean_days(the_sun(ctx).place, 0.0, 180.0)
-        lit = [hour for hour in range(24) if any(month[hour] > 0 for month in level)]
-        return [(float(lit[0]), lit[-1] + 1.0)]
+        return [sun.lit(the_sun(ctx).place)]
 
     def units(self, source: SolarArray) -> tuple[int, int]:
         return 1, 1
@@ -214,8 +212,8 @@ def plane_of(source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> Pl
     shadow = merged([part for window in source.shade.values() for part in spans(window, 0, 1)]) or [(0.0, 24.0)]
     hotter = sizing.extra["gamma"].number * constant("roof_cell") if source.on_roof else 0.0
     tilt, facing = sizing.extra["tilt"].number, sizing.extra["facing"].number
-    place, shade = the_sun(ctx).place, shares_of_hours(shadow if source.shaded_thirds else [])
-    return Plane(place, tilt, facing, clear, dark, shares_of_hours(sizing.hours), shade, hotter)
+    place, shade = the_sun(ctx).place, shares_of_hours(tuple(shadow) if source.shaded_thirds else ())
+    return Plane(place, tilt, facing, clear, dark, shares_of_hours(tuple(sizing.hours)), shade, hotter)
 
 
 def best_tilt(sky: SunSizing, plane: Plane, month: int) -> Figure:

@@ -61,6 +61,33 @@ def largest_demo() -> dict[str, Any]:
     return max(designs, key=lambda d: len(d["power"]["network"]))
 
 
+def sunny_demo() -> dict[str, Any]:
+    """The demo build that panels charge."""
+    designs = [json.loads(file.read_text(encoding="utf-8")) for file in DEMO_DIR.glob("*.json")]
+    return next(d for d in designs if any(s["kind"] == "solar" for s in d.get("charging", {}).get("sources", {}).values()))
+
+
+FIRST_SUN = """
+import json, sys, time
+from kegcart.core.assess import assess
+from kegcart.core.design import read_design
+sunny = json.load(sys.stdin)
+dark = {**sunny, "charging": {}, "power": {}}
+assess(read_design(dark))
+begin = time.perf_counter()
+assess(read_design(sunny))
+print(time.perf_counter() - begin)
+"""
+
+
+def first_sun_s() -> float:
+    """Time in s from asking a process of its own for a build with panels, where it has had none before, until the answer."""
+    done = subprocess.run(
+        [sys.executable, "-c", FIRST_SUN], input=json.dumps(sunny_demo()), capture_output=True, text=True, check=True
+    )
+    return float(done.stdout)
+
+
 def many_circuits(count: int) -> dict[str, Any]:
     """A design whose power path has so many parts: fused circuits on one busbar, a load on each."""
     network: dict[str, Any] = {
@@ -127,6 +154,10 @@ class Command(BaseCommand):
         design = read_design(largest_demo())
         self.timed("assess, largest demo build, median ms", 10, lambda: median_ms(lambda: assess(design), 60))
         found = assess(design)
+        sunny = read_design(sunny_demo())
+        assess(sunny)
+        self.timed("assess, a demo build with panels, median ms", 10, lambda: median_ms(lambda: assess(sunny), 60))
+        self.timed("the first figures of the sun in a process, s", 1.5, first_sun_s)
         for parts, budget in ((20, 10), (60, 40)):
             tree = read_design(many_circuits(parts))
             known = assess(tree)
