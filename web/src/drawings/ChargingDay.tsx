@@ -11,6 +11,8 @@ const ROW = 27;
 const TOP = 24;
 /** A current into the pack from which it counts as being charged, A. */
 const FLOWS_A = 0.05;
+/** So often a current that comes and goes can be told apart. */
+const MOST_TURNS = 60;
 
 const clock = (hour: number) => {
   const minutes = Math.round((hour % DAY_H) * 60);
@@ -82,6 +84,11 @@ function Curves({ run, frame }: { run: Simulation; frame: Frame }) {
       .filter((e, i, all) => !all.some((o, n) => n < i && o.kind === e.kind && e.hour - o.hour < (to - from) / 12)),
     ({ hour }) => clamp(hour),
   );
+  // What is switched oftener than can be drawn is told instead.
+  const turns = shown
+    .filter(([, i], n) => n > 0 && into(i) > FLOWS_A && into(shown[n - 1]![1]) <= FLOWS_A)
+    .map(([h]) => h);
+  const busy = turns.length > MOST_TURNS;
   const first = shown[0]?.[1] ?? 0;
   const low = shown.reduce((a, [, i]) => (run.series.charge[i]! < run.series.charge[a]! ? i : a), first);
   const end = shown.at(-1)?.[1] ?? 0;
@@ -93,8 +100,25 @@ function Curves({ run, frame }: { run: Simulation; frame: Frame }) {
         fill="var(--holds-wash)"
       />
       <path d={line(charge)} fill="none" stroke="var(--holds)" strokeWidth="1.8" />
-      <path d={line(volt)} fill="none" stroke="var(--positive)" strokeWidth="1.1" />
-      <path d={steps(amps)} fill="none" stroke="var(--copper)" strokeWidth="1.9" />
+      <path
+        d={line(volt)}
+        fill="none"
+        stroke="var(--positive)"
+        strokeWidth={busy ? 0.3 : 1.1}
+        opacity={busy ? 0.5 : 1}
+      />
+      <path
+        d={steps(amps)}
+        fill="none"
+        stroke="var(--copper)"
+        strokeWidth={busy ? 0.4 : 1.9}
+        opacity={busy ? 0.5 : 1}
+      />
+      {busy && (
+        <text x={(clamp(turns[0]!) + clamp(turns.at(-1)!)) / 2} y={top + 12} textAnchor="middle" className="strong">
+          cut off and on again, {turns.length} times
+        </text>
+      )}
       <line x1={LEFT} x2={RIGHT} y1={base} y2={base} stroke="var(--rule)" />
       {marks.map((e, n) => {
         const x = clamp(e.hour);

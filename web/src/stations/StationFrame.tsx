@@ -22,6 +22,8 @@ interface Props {
   tools?: ReactNode;
   /** What the margin says of what is selected; nothing where nothing is. */
   details?: ReactNode;
+  /** What is decided of it, below what was found of it. */
+  decisions?: ReactNode;
   /** Figures at a glance, as (label, path), where nothing is selected. */
   glance?: [string, string][];
   /** The caution that stands where the act happens. */
@@ -30,7 +32,17 @@ interface Props {
 }
 
 /** A station on the sheet, with its margin. */
-export function StationFrame({ station, title, lead, tools, details, glance = [], caution, children }: Props) {
+export function StationFrame({
+  station,
+  title,
+  lead,
+  tools,
+  details,
+  decisions,
+  glance = [],
+  caution,
+  children,
+}: Props) {
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const all = design.assessment.findings;
@@ -59,6 +71,7 @@ export function StationFrame({ station, title, lead, tools, details, glance = []
             </Button>
           )}
         </section>
+        {decisions && <section aria-label="Decisions">{decisions}</section>}
         <section aria-label="Checks">
           <h2>Checks</h2>
           <CheckSummary checks={judged} named={!details} />

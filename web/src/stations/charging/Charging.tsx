@@ -16,7 +16,7 @@ import { useReference } from "../../figures/reference";
 import { Tabs } from "../../figures/Tabs";
 import { StationFrame } from "../StationFrame";
 import { Connecting } from "./Connecting";
-import { SourceDetails } from "./SourceDetails";
+import { SourceDecisions, SourceDetails } from "./SourceDetails";
 import { OverTheYear, SunFields } from "./OverTheYear";
 import { SourceTable } from "./SourceTable";
 
@@ -103,6 +103,7 @@ export default function Charging() {
         </Dropdown>
       }
       details={chosen ? <SourceDetails key={chosen} id={chosen} /> : undefined}
+      decisions={chosen ? <SourceDecisions key={chosen} id={chosen} /> : undefined}
       glance={GLANCE}
       caution="Never charge unattended, in an escape route, or near what burns. Lead-acid gives off hydrogen: air, and no sparks. Lithium is not charged below freezing."
     >

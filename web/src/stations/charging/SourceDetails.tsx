@@ -71,8 +71,6 @@ export function SourceDetails({ id }: { id: string }) {
   const there = (list: [string, string][]) => list.filter(([name]) => path(name) in figures && !doubled(name));
   const rows = (list: [string, string][]) =>
     there(list).map(([name, label]) => <FigureRow key={name} label={label} path={path(name)} />);
-  const asked = kind.fields.filter((f: PartField) => !f.needs || Boolean(valueAt(source, `/${f.needs}`)));
-  const common = asked.findIndex((f) => f.field === SETTINGS);
   const joins = told?.joins;
   const takeAway = () => {
     const freed = joins ? [{ op: "replace" as const, path: `/power/network/${joins}/source`, value: null }] : [];
@@ -104,6 +102,25 @@ export function SourceDetails({ id }: { id: string }) {
           .
         </p>
       )}
+      <More label="more of its figures">
+        <dl className="figure-list">{rows(FURTHER)}</dl>
+      </More>
+    </>
+  );
+}
+
+/** What is decided of a source: what its kind is asked for, its sheets, how it is set and ends. */
+export function SourceDecisions({ id }: { id: string }) {
+  const { design } = useDesign();
+  const kinds = useReference()?.sources;
+  const source = design.document.charging.sources[id];
+  const kind = kinds?.find((k) => k.key === source?.kind);
+  if (!source || !kind) return null;
+  const at = `/charging/sources/${id}`;
+  const asked = kind.fields.filter((f: PartField) => !f.needs || Boolean(valueAt(source, `/${f.needs}`)));
+  const common = asked.findIndex((f) => f.field === SETTINGS);
+  return (
+    <>
       <div className="form-grid mt-2">
         <TextField pointer={`${at}/name`} label="Name" />
       </div>
@@ -115,9 +132,6 @@ export function SourceDetails({ id }: { id: string }) {
       )}
       <More label="how it is set, and ends">
         <Decisions at={at} fields={asked.slice(common)} />
-      </More>
-      <More label="more of its figures">
-        <dl className="figure-list">{rows(FURTHER)}</dl>
       </More>
     </>
   );
