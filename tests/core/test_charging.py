@@ -84,6 +84,28 @@ class Examples(TestCase):
         three = charged(solar(panel="p200", panels=3, in_series=1), brief=brief)
         self.near(three, {"string_fuse": 16.2})
 
+    def test_two_large_panels_in_a_hard_frost(self) -> None:
+        # Voc 49.8 V, −0.27 %/K, −15 °C: 110.4 V by the sheet, before the maker's tolerance.
+        sheet = {"voc_v": 49.8, "beta": -0.0027}
+        data = put(charged(solar(panel="p450", panels=2, in_series=2, sheet=sheet)), "/brief/site_min_c", -15)
+        volts = judge(data).figures["charging/in/voc_cold"].number / constant("voc_tolerance")
+        self.assertAlmostEqual(volts, 110.4, delta=0.05)
+
+    def test_lead_freezes_by_its_charge(self) -> None:
+        # Flooded at half its charge about −20 °C, empty −7 °C.
+        battery = pack("flooded", 6, 100)
+        for depth, freezes in ((0.5, -20), (1.0, -7)):
+            for celsius, stands in ((freezes + 1, False), (freezes - 1, True)):
+                data = put(document(pack=battery), "/brief/site_min_c", celsius)
+                self.assertEqual("pack.freeze" in ids(put(data, "/pack/depth", depth)), stands or celsius < -20, (depth, celsius))
+
+    def test_the_taper_follows_from_resistance_and_curve(self) -> None:
+        # NMC 14S, 46.4 Ah, 59.5 mΩ: τ = R·C·3600/E′, 710 s over 80 to 90 %, 645 s over 90 to 100 %.
+        row = chemistries()["nmc"]
+        for low, tau in ((0.8, 710), (0.9, 645)):
+            rises = 14 * (row.open_circuit(low + 0.1) - row.open_circuit(low)) / 0.1
+            self.assertAlmostEqual(0.0595 * 46.4 * 3600 / rises / tau, 1, delta=0.005)
+
     def test_a_pwm_controller_throws_the_voltage_away(self) -> None:
         # A 36-cell panel of 18.4 V and 5.43 A into 13.2 V gives 71.7 W of 99.9 W.
         figures = judge(charged(solar(type="pwm"), pack(series=4))).figures
