@@ -75,7 +75,7 @@ def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment
 def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     """See `assess`; what is said on the way is said in the units shown at present."""
     sheet, site, loads, pack, charging, power = size_all(design)
-    years = size_year(charging, needs(power), sheet)
+    years = size_year(charging, needs(power), loads.day.days, sheet)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),

@@ -274,7 +274,7 @@ def charging_is_known(assessment: Assessment) -> bool:
 def stays_plugged(assessment: Assessment) -> bool:
     """Whether something charges the pack until it leaves, or nothing is decided that does; else its sources have hours of their own."""
     sources = [s.source for s in assessment.charging.of_bank(charging_pack(assessment).key)]
-    return not sources or any(source_kind(s).while_plugged and not s.windows for s in sources)
+    return not sources or any(source_kind(s).while_plugged and not s.windows and s.days is None for s in sources)
 
 
 def what_is_missing(assessment: Assessment, season: Season) -> str:
@@ -341,12 +341,10 @@ def offers(assessment: Assessment, season: Season) -> dict[str, list[list[float]
     days = int(plan.end_h // DAY_H) + 1
     out = {}
     for key, sizing in assessment.charging.sources.items():
-        powers = source_kind(sizing.source).powers(sizing.source, sizing, month, days)
+        kind, pattern = source_kind(sizing.source), assessment.loads.day.days
+        powers = kind.run_powers(sizing.source, sizing, month, days, pattern)
         if powers is not None and all(isfinite(watts) for _, _, watts in powers):
-            # What goes on past a day says so itself; else each day is as the first.
-            turns = [0.0] if max((b for _, b, _ in powers), default=0.0) > DAY_H else [day * DAY_H for day in range(days)]
-            spans = [(a + turn, b + turn, watts) for turn in turns for a, b, watts in powers]
-            inside = [[max(a, plan.begin_h), min(b, plan.end_h), round(watts, 1)] for a, b, watts in spans]
+            inside = [[max(a, plan.begin_h), min(b, plan.end_h), round(watts, 1)] for a, b, watts in powers]
             out[key] = [span for span in inside if span[1] > span[0]]
     return out
 

@@ -166,8 +166,7 @@ def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None
     usual_h = row.absorb_h if ends == "time" else max(row.absorb_h, constant("absorb_most"))
     absorb_h = source.absorb_h if source.absorb_h is not None else usual_h
     eta, days = sizing.efficiency.number, int(plan.end_h // DAY_H) + 1
-    hours = kind.powers(source, sizing, weather.month, days)
-    repeats_h = DAY_H if max((end for _, end, _ in hours or ()), default=0.0) <= DAY_H else days * DAY_H
+    hours = kind.run_powers(source, sizing, weather.month, days, places.assessment.loads.day.days)
     return Feed(
         source.name,
         bank,
@@ -182,7 +181,7 @@ def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None
         absorb_h * 3600,
         row.recharge_v * charged.series.number,
         hours,
-        repeats_h,
+        days * DAY_H,
         kind.holds_wh(source) * eta,
         (1 - eta) / eta if getattr(source, "inside", False) else 0.0,
     )

@@ -102,6 +102,18 @@ class ChargingTest(BrowserTest):
         self.assertEqual(self.sources(design)["barn"]["facing_deg"], 45)
         expect(year.get_by_role("button", name="the sun alone is not enough")).not_to_have_count(3)
 
+    def test_it_gives_on_some_days_of_the_pattern(self) -> None:
+        design = self.server.demo("lantern-lane")
+        self.server.put(design, "/loads/days", 3)
+        page = self.open(design, "charging", at="/charging/sources/mains")
+        days = page.get_by_role("group", name="Days on which it gives")
+        days.get_by_role("button", name="day 2").click()
+        self.wait_stored()
+        self.assertEqual(self.sources(design)["mains"]["days"], [1, 3])
+        days.get_by_role("button", name="day 2").click()
+        self.wait_stored()
+        self.assertIsNone(self.sources(design)["mains"]["days"])
+
     def test_the_sun_of_the_day_is_drawn_by_the_hour_here_and_at_the_bench(self) -> None:
         design = self.server.demo("hollow-oak")
         page = self.open(design, "charging")

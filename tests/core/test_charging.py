@@ -255,6 +255,25 @@ class EachOfTheseIsJudged(TestCase):
         night = warmed.figures["forecast/coldest/charged/mains"].number
         self.assertGreater(night, found.figures["forecast/hottest/charged/mains"].number + 70)
 
+    def test_a_source_that_is_there_on_some_days_only(self) -> None:
+        # A market of three days: the hall's socket is there in the first night, and again after the third day.
+        lane = put(put(demo("lantern-lane"), "/loads/days", 3), "/bench/days", 6)
+        every, some = (put(lane, "/charging/sources/mains/days", days) for days in (None, [1, 3]))
+        for windows in ({}, window(22.5, 8)):
+            each, twice = (
+                course_of(judge(put(d, "/charging/sources/mains/windows", windows)), "hottest", 6) for d in (every, some)
+            )
+            self.assertEqual([int((hour - 9) // 24) for hour in each.full_h], [0, 1, 2, 3, 4, 5])
+            nights = [int((hour - 9) // 24) for hour in twice.full_h]
+            self.assertEqual(sorted({night % 3 for night in nights}), [0, 2], nights)
+        # No day at all: it never gives.
+        never = course_of(judge(put(lane, "/charging/sources/mains/days", [5])), "hottest", 2)
+        self.assertEqual(never.given_wh, [0.0])
+        # Of the mean day the sun brings as much less.
+        sunny = put(put(demo("hollow-oak"), "/loads/days", 4), "/charging/sources/barn/days", [1])
+        whole, part = (judge(d).years["pack"].sun[6].number for d in (put(sunny, "/charging/sources/barn/days", None), sunny))
+        self.assertAlmostEqual(part, whole / 4)
+
     def test_a_wall_of_a_dozen_boxes_on_one_small_charger(self) -> None:
         battery = {"series": 8, "capacity_ah": 100, "continuous_a": 100, "charge_a": 50, "resistance_mohm": 20}
         box = {"form": "batteries", "chemistry": "lfp", "parallel": 12, "battery": battery}
@@ -477,6 +496,6 @@ class Properties(TestCase):
             unasked = (
                 set(fields)
                 - asked
-                - {"kind", "name", "current_a", "windows", "in_series", "controller", "fuse_a", "hourly_w", "accepted"}
+                - {"kind", "name", "current_a", "windows", "days", "in_series", "controller", "fuse_a", "accepted"}
             )
             self.assertEqual(unasked, set(), f"no way to decide {unasked} of {kind.key}")

@@ -50,18 +50,18 @@ class Year:
         return min(MONTHS, key=lambda month: self.sun[month - 1].number)
 
 
-def size_year(charging: ChargingSizing, needs: Mapping[str, Need], sheet: Sheet) -> dict[str, Year]:
-    """The year of every bank that an array charges, by its id. needs: of each bank."""
+def size_year(charging: ChargingSizing, needs: Mapping[str, Need], pattern: int, sheet: Sheet) -> dict[str, Year]:
+    """The year of every bank that an array charges, by its id. needs: of each bank. pattern: days of the loads' pattern."""
     years = {}
     for bank in charging.charged:
         arrays = [s for s in charging.of_bank(bank) if isinstance(s.source, SolarArray)]
         if arrays:
-            years[bank] = Year(bank, *year_of(bank, arrays, charging, needs[bank], sheet), arrays)
+            years[bank] = Year(bank, *year_of(bank, arrays, charging, needs[bank], pattern, sheet), arrays)
     return years
 
 
 def year_of(
-    bank: str, arrays: list[SourceSizing], charging: ChargingSizing, need: Need, sheet: Sheet
+    bank: str, arrays: list[SourceSizing], charging: ChargingSizing, need: Need, pattern: int, sheet: Sheet
 ) -> tuple[Figure, tuple[Figure, ...], Figure]:
     """What is needed a day, what the sun brings by month, and what the others can bring.
 
@@ -72,12 +72,12 @@ def year_of(
     label = f"must come into {charged.name} a day"
     needed = sheet.put(f"{at}/needed", Figure.by("E_need", "E_day / η_q", "Wh", label, E_day=need.day, η_q=eta))
     rest = [s for s in charging.of_bank(bank) if s not in arrays]
-    others = {f"{s.name} ({s.key})": source_kind(s.source).day_wh(s.source, s, 1) for s in rest}
+    others = {f"{s.name} ({s.key})": on_the_mean_day(s, 1, pattern) for s in rest}
     able = sheet.put(f"{at}/others", Figure.by("E_others", "sum", "Wh", "all other sources can bring a day", others))
     power = Figure.by("P", "sum", "W", "power of the panels", {f"{s.name} ({s.key})": s.extra["sun_power"] for s in arrays})
     suns = []
     for month in MONTHS:
-        of = {f"{s.name} ({s.key})": source_kind(s.source).day_wh(s.source, s, month) for s in arrays}
+        of = {f"{s.name} ({s.key})": on_the_mean_day(s, month, pattern) for s in arrays}
         sun = next(iter(of.values())) if len(of) == 1 else Figure.by("E_sun", "sum", "Wh", "brought by the sun a day", of)
         suns.append(sun if sun.path else sheet.put(f"{at}/{month}/sun", sun))
         if sun.number >= needed.number - NOTHING:
@@ -91,6 +91,17 @@ def year_of(
         of = {"E_use": need.usable, "E_day": need.day}
         sheet.put(f"{at}/bridged", Figure.by("t_dark", "24 · E_use / E_day", "h", "without any sun, from full to empty", of))
     return needed, tuple(suns), able
+
+
+def on_the_mean_day(sizing: SourceSizing, month: int, pattern: int) -> Figure:
+    """What a source can bring on the mean of a pattern of so many days, in a month (from 1), Wh."""
+    source = sizing.source
+    whole, days = source_kind(source).day_wh(source, sizing, month), len(source.days_in(pattern))
+    if days == pattern:
+        return whole
+    on = Figure.decided("n_on", days, "", "days on which it gives", f"{sizing.pointer}/days")
+    of = {"E": whole, "n_on": on, "n_d": Figure.of("n_d", pattern, "", "days of the pattern", how="as of the loads")}
+    return Figure.by("E_mean", "E · n_on / n_d", "Wh", f"{sizing.name}, the mean of its days", of)
 
 
 def stretches(months: list[int]) -> Iterator[tuple[int, int]]:

@@ -177,10 +177,13 @@ def fill_feed(record: Records, feed: Feed) -> None:
 def feed_edges(feed: Feed, plan: Plan) -> tuple[Records, Records]:
     """Times in s and W from then on of a source over a whole run; its hours repeat, and what lasts over the turn goes on."""
     times, watts, was = [], [], 0.0
-    edges = sorted({0.0, *(hour for begin, end, _ in feed.hours or () for hour in (begin, end) if hour < feed.repeats_h)})
+    edges = {0.0: 0.0}
+    for begin, end, power in sorted(feed.hours or ()):
+        edges[begin] = power
+        if end < feed.repeats_h:
+            edges.setdefault(end, 0.0)  # until the next begins, which may be at once
     for turn in range(int(plan.end_h // feed.repeats_h) + 1):
-        for edge in edges:
-            now = sum(power for begin, end, power in feed.hours or () if begin <= edge < end)
+        for edge, now in sorted(edges.items()):
             if now != was:
                 times.append((turn * feed.repeats_h + edge) * HOUR_S)
                 watts.append(now)

@@ -81,7 +81,7 @@ class Feed:
     part: through which it comes in (None: at the posts); it gives nothing while a part on the way is open. current_a: at most.
     set_v: held at its output; float_v: once it is full (0: nothing is held). threshold_v, ohm: of a series diode and of its way to
     the posts. ends: by which `end_a` it ends, and after `absorb_s` at its voltage at the latest. recharge_v: voltage at the posts
-    below which it fills again. hours: (from, to, W) in which it may give, of a day or longer that repeats after `repeats_h`; None: whenever the station is
+    below which it fills again. hours: (from, to, W) in which it may give, none overlapping, of a day or longer that repeats after `repeats_h`; None: whenever the station is
     plugged in.
     holds_wh: what it can give in all. inside: heat that it leaves in the box for each W that it gives.
     """

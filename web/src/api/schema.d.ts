@@ -1347,6 +1347,11 @@ export interface components {
                 [key: string]: components["schemas"]["Window"];
             };
             /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
+            /**
              * Watts
              * @description greatest power of its output, W
              * @default 100
@@ -1846,6 +1851,11 @@ export interface components {
             windows?: {
                 [key: string]: components["schemas"]["Window"];
             };
+            /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
             /**
              * Watts
              * @description power in the hours in which it gives, W
@@ -2669,6 +2679,11 @@ export interface components {
                 [key: string]: components["schemas"]["Window"];
             };
             /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
+            /**
              * Count
              * @description chargers alike
              * @default 1
@@ -3240,6 +3255,11 @@ export interface components {
                 [key: string]: components["schemas"]["Window"];
             };
             /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
+            /**
              * Panel
              * @default p100
              * @example p100
@@ -3420,6 +3440,11 @@ export interface components {
             windows?: {
                 [key: string]: components["schemas"]["Window"];
             };
+            /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
             /**
              * Supply V
              * @description voltage of what feeds it
@@ -3654,6 +3679,11 @@ export interface components {
             windows?: {
                 [key: string]: components["schemas"]["Window"];
             };
+            /**
+             * Days
+             * @description days of the pattern of the loads on which it gives; null: each day
+             */
+            days?: number[] | null;
             /**
              * By
              * @default converter

@@ -30,10 +30,15 @@ function useYear(bank: string) {
   const own = assessment.charging.filter((s) => s.bank === bank);
   const arrays = own.filter((s) => s.kind === "solar");
   const rest = own.filter((s) => s.kind !== "solar");
+  /** The share of the days of the pattern on which a source gives. */
+  const onDays = (key: string) => {
+    const { days } = document.charging.sources[key] ?? {};
+    return days ? days.filter((day) => day <= document.loads.days).length / document.loads.days : 1;
+  };
   const needed = value(`charging/year/${bank}/needed`);
   const others = value(`charging/year/${bank}/others`);
   const months = MONTHS.map((name, i) => {
-    const suns = arrays.map(({ key }) => value(`charging/${key}/yield/${i + 1}`));
+    const suns = arrays.map(({ key }) => value(`charging/${key}/yield/${i + 1}`) * onDays(key));
     const sun = suns.reduce((a, b) => a + b, 0);
     const left = Math.max(0, needed - sun);
     return { name, number: i + 1, suns, sun, filled: Math.min(left, others), missing: Math.max(0, left - others) };

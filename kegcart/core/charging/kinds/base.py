@@ -14,8 +14,8 @@ from pydantic import BeforeValidator, Field
 from kegcart.core.choice import assumed, sized
 from kegcart.core.document import Decisions, FieldWords, Said, Words
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.loads.document import Window
-from kegcart.core.loads.profile import merged, spans
+from kegcart.core.loads.document import DayNumber, Window
+from kegcart.core.loads.profile import DAY_H, merged, spans
 from kegcart.core.pack.document import ChemistryKey
 from kegcart.core.reference import assumption, sizes
 from kegcart.core.text import Name
@@ -80,6 +80,13 @@ class ChargingSource(Decisions):
     windows: dict[Id, Window] = Field(
         default_factory=dict, max_length=8, description="hours in which it gives; none: as of its kind"
     )
+    days: list[DayNumber] | None = Field(
+        None, max_length=14, description="days of the pattern of the loads on which it gives; null: each day"
+    )
+
+    def days_in(self, pattern: int) -> list[int]:
+        """The days (from 0) of a pattern of so many on which it gives."""
+        return sorted({d - 1 for d in self.days if d <= pattern}) if self.days is not None else list(range(pattern))
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,6 +229,33 @@ class SourceKind(ABC, Generic[S]):
         hours = Figure.of("t", sum(end - begin for begin, end in sizing.hours), "h", "hours a day", how="in which it may give")
         of = {"V_nom": sizing.charged.v_nom, "I": sizing.current, "t": hours}
         return Figure.by("E_can", "V_nom · I · t", "Wh", f"{sizing.name} can bring a day", of)
+
+    def run_powers(self, source: S, sizing: SourceSizing, month: int, days: int, pattern: int) -> Powers | None:
+        """`powers` over a run of so many days, on the days of the loads' pattern on which it gives; None: whenever it is plugged in.
+
+        A night belongs to the day on which it begins.
+        """
+        powers, on = self.powers(source, sizing, month, days), self.days_in_run(source, days, pattern)
+        if len(on) == days and powers is None:
+            return None
+        if powers is None:
+            powers = tuple((begin, end, float("inf")) for begin, end in sizing.hours)
+        if max((end for _, end, _ in powers), default=0.0) > DAY_H:
+            return tuple(p for p in powers if int(p[0] // DAY_H) in on)
+        over_midnight = any(end >= DAY_H for _, end, _ in powers)
+        out = []
+        for day in range(days):
+            for begin, end, watts in powers:
+                of = day - 1 if begin <= 0 and end < DAY_H and over_midnight else day
+                if of in on or (of < 0 and self.days_in_run(source, pattern, pattern)[-1:] == [pattern - 1]):
+                    out.append((begin + day * DAY_H, end + day * DAY_H, watts))
+        return tuple(out)
+
+    @staticmethod
+    def days_in_run(source: S, days: int, pattern: int) -> list[int]:
+        """The days (from 0) of a run of so many on which it gives, the pattern repeating."""
+        on = source.days_in(pattern)
+        return [day for day in range(days) if day % pattern in on]
 
     def holds_wh(self, source: S) -> float:
         """What it can give away in all, Wh."""

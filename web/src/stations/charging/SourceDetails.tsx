@@ -4,6 +4,7 @@ import type { PartField } from "../../api/client";
 import { useSelection } from "../../design/selection";
 import { valueAt, useDesign, useStore } from "../../design/store";
 import { ChoiceRow } from "../../figures/ChoiceRow";
+import { DaysOn } from "../../figures/DaysOn";
 import { Decisions } from "../../figures/Decision";
 import { TextField } from "../../figures/fields";
 import { FigureRow } from "../../figures/FigureRow";
@@ -124,6 +125,7 @@ export function SourceDecisions({ id }: { id: string }) {
       <div className="form-grid mt-2">
         <TextField pointer={`${at}/name`} label="Name" />
       </div>
+      {design.document.loads.days > 1 && <DaysOn at={at} name={source.name} says="Gives on" />}
       <Decisions at={at} fields={asked.slice(0, common).filter((f) => !ofASheet(f))} />
       {asked.some(ofASheet) && (
         <More label="by their own sheets">

@@ -1,13 +1,7 @@
-import type { Load } from "../../api/client";
 import { useDraft } from "../../design/browser";
 import { useDesign, useStore } from "../../design/store";
+import { dayName } from "../../figures/DaysOn";
 import { QuantityInput } from "../../figures/QuantityInput";
-import { usePending } from "../../figures/typed";
-
-const WEEK = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
-
-export const dayName = (day: number, weekdays: boolean, short = false) =>
-  weekdays ? (short ? WEEK[day]!.slice(0, 2) : WEEK[day]!) : short ? String(day + 1) : `day ${day + 1}`;
 
 type Pattern = "daily" | "event" | "week" | "trip";
 const NAMES: Record<Pattern, string> = {
@@ -88,40 +82,6 @@ export function DaysOfPattern({ day, onDay }: { day: number; onDay: (day: number
           ))}
         </div>
       )}
-    </div>
-  );
-}
-
-/** On which days of the pattern a load runs. */
-export function DaysOn({ at, load }: { at: string; load: Load }) {
-  const store = useStore();
-  const { design } = useDesign();
-  const { days, weekdays } = design.document.loads;
-  const all = Array.from({ length: days }, (_, i) => i + 1);
-  const waits = usePending(`${at}/days`).value as Load["days"];
-  const on = waits ?? all;
-  const toggle = (day: number) => {
-    const next = on.includes(day) ? on.filter((d) => d !== day) : [...on, day].sort((a, b) => a - b);
-    const every = all.every((d) => next.includes(d));
-    store.put(`${at}/days`, every ? null : next, `${load.name}: days changed`);
-  };
-  return (
-    <div className="field mt-2" role="group" aria-label="Days on which it runs">
-      <span className="name">Runs on</span>
-      <div className="tabs mb-0">
-        {all.map((day) => (
-          <button
-            key={day}
-            type="button"
-            className="tab tight"
-            aria-pressed={on.includes(day)}
-            aria-label={dayName(day - 1, weekdays)}
-            onClick={() => toggle(day)}
-          >
-            {dayName(day - 1, weekdays, true)}
-          </button>
-        ))}
-      </div>
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { FigureRow } from "../../figures/FigureRow";
 import { More } from "../../figures/More";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { usePending } from "../../figures/typed";
-import { DaysOn } from "./DaysOfPattern";
+import { DaysOn } from "../../figures/DaysOn";
 import { DutyInput } from "./DutyInput";
 import { PowerEntry } from "./PowerEntry";
 import { useSupplies, useSupplyMeaning } from "./supplies";
@@ -105,7 +105,7 @@ export function LoadDetails({
           />
         )}
       </div>
-      {design.document.loads.days > 1 && <DaysOn at={at} load={load} />}
+      {design.document.loads.days > 1 && <DaysOn at={at} name={load.name} says="Runs on" />}
       {[design.document.pack, ...Object.values(banks)].some((source) => source.chemistry === "starting") && (
         <CheckField pointer={`${at}/engine_runs`} label="The engine runs while it is on" />
       )}
