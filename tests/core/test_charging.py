@@ -81,6 +81,12 @@ class Examples(TestCase):
         expected = {"voc_cold": 54.8, "vmp_hot": 35.1, "isc": 26.0, "output_hot": 25.0, "output_cold": 31.1}
         self.near(charged(array, brief=brief), expected)
         self.assertAlmostEqual(judge(charged(array, brief=brief)).figures["charging/in/clipped"].number, 1.1, delta=0.05)
+        # So little is clipped on fewer than 20 days: a note; where it is often, a mend.
+        few, often = (put(charged(array, brief=brief), "/charging/sources/in/controller_sheet/amps", amps) for amps in (30, 15))
+        for data, severity in ((few, Severity.NOTE), (often, Severity.MEND)):
+            found = next(f for f in judge(data).findings if f.id == "charging.solar-current")
+            days = judge(data).figures["charging/in/clipped_days"].number
+            self.assertEqual((found.severity, days < 20), (severity, severity is Severity.NOTE), days)
         three = charged(solar(panel="p200", panels=3, in_series=1), brief=brief)
         self.near(three, {"string_fuse": 16.2})
 

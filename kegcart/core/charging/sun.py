@@ -162,6 +162,13 @@ def mean_days(place: Place, tilt: float, facing: float) -> tuple[tuple[float, ..
     return tuple(tuple(float(value) for value in month) for month in hourly)
 
 
+@lru_cache(maxsize=256)
+def peaks(place: Place, tilt: float, facing: float) -> tuple[float, ...]:
+    """The greatest W/m² on a plane of each of the days that stand for the year, all alike in weight, in rising order."""
+    greatest = on_plane(month_light(place), tilt, facing).max(axis=2)
+    return tuple(float(value) for value in np.sort(greatest.ravel()))
+
+
 @lru_cache(maxsize=64)
 def lit(place: Place) -> tuple[float, float]:
     """The hours of the day from the earliest sunrise of the year until the latest sunset; the whole day where there is none."""

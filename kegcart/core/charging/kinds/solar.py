@@ -1,5 +1,6 @@
 """A solar array and its controller."""
 
+from bisect import bisect_right
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
@@ -167,6 +168,9 @@ class SolarKind(SourceKind[SolarArray]):
         clipped = Figure.by("I_clip", "max(0, I_out − I)", "A", "clipped on a cold clear day", of)
         sizing.extra["clipped"] = ctx.put("clipped", clipped)
         sky, at = the_sun(ctx), sizing.pointer
+        sizing.plane = plane_of(source, sizing, ctx)
+        if source.type == "mppt" and sizing.extra["output_cold"].number > sizing.extra["controller_a"].number:
+            sizing.extra["clipped_days"] = ctx.put("clipped_days", clipped_days(sizing, sizing.plane))
         share = assumed(
             "k_pv", source.share, "sun_share", "share", "of its power in the sun's hours, what arrives", f"{at}/share"
         )
@@ -174,13 +178,13 @@ class SolarKind(SourceKind[SolarArray]):
         let = Figure.by(
             "P_let", "I · V_mid", "W", "that its controller lets through, as it is set", I=sizing.current, V_mid=middle
         )
-        plane = plane_of(source, sizing, ctx)
+        plane = sizing.plane
         poor, rich = sun.extreme_months(sky.place, plane.facing)
         for name, month in (("best_tilt_poor", poor), ("best_tilt_rich", rich)):
             ctx.put(name, best_tilt(sky, plane, month))
         made = yields(plane, sizing.extra["sun_power"], let, share, sky.latitude, sky.clearness)
         sizing.extra |= {name: ctx.put(name, figure) for name, figure in made.items()}
-        sizing.plane, sizing.extra["share"] = plane, share
+        sizing.extra["share"] = share
 
     def powers(self, source: SolarArray, sizing: SourceSizing, month: int, days: int) -> Powers:
         """Hour by hour what the sun gives of so many days of the month, with seeded clouds."""
@@ -214,6 +218,25 @@ def plane_of(source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> Pl
     tilt, facing = sizing.extra["tilt"].number, sizing.extra["facing"].number
     place, shade = the_sun(ctx).place, shares_of_hours(tuple(shadow) if source.shaded_thirds else ())
     return Plane(place, tilt, facing, clear, dark, shares_of_hours(tuple(sizing.hours)), shade, hotter)
+
+
+def clipped_days(sizing: SourceSizing, plane: Plane) -> Figure:
+    """The days of a year on which it makes more than its controller lets through.
+
+    Source: what it gives on a cold clear day goes with the light; days of five clearnesses of each month.
+    """
+    output, through = sizing.extra["output_cold"], sizing.extra["controller_a"]
+    peaks = sun.peaks(plane.place, plane.tilt, plane.facing)
+    brighter = len(peaks) - bisect_right(peaks, 1000 * through.number / output.number)
+    how = "of the days that stand for the year, those whose brightest quarter of an hour gives more, cells as on a cold clear day"
+    return Figure.of(
+        "n_bright",
+        float(round(365 * brighter / len(peaks))),
+        "days",
+        "clipped in a year",
+        how=how,
+        inputs={"I_out": output, "I_ctl": through},
+    )
 
 
 def best_tilt(sky: SunSizing, plane: Plane, month: int) -> Figure:

@@ -8,7 +8,7 @@ from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.check import Check, Fault, at_least, at_most, held, is_so, mend, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, release, set_value
-from kegcart.core.reference import assumption, controller_types
+from kegcart.core.reference import assumption, constant, controller_types
 
 
 def judge_solar(sizing: SourceSizing, source: SolarArray) -> Iterator[Check]:
@@ -105,7 +105,7 @@ def solar_vmp(sizing: SourceSizing, source: SolarArray) -> Check:
     return at_least("charging.solar-vmp", f"{sizing.pointer}/in_series", volts, limit, fault)
 
 
-@judges("charging.solar-current", "current of the controller", STOP, MEND)
+@judges("charging.solar-current", "current of the controller", STOP, MEND, NOTE)
 def solar_current(sizing: SourceSizing, source: SolarArray) -> Check:
     """A controller takes what its array gives: an MPPT controller clips what is too much, a PWM controller must never see it.
 
@@ -114,8 +114,6 @@ def solar_current(sizing: SourceSizing, source: SolarArray) -> Check:
     at, stands = f"{sizing.pointer}/controller", sizing.extra["controller_a"]
     pwm = source.type == "pwm"
     given = sizing.extra["isc" if pwm else "output_cold"]
-    # A tenth clipped on a cold clear noon is hardly a day's loss in the year.
-    limit = stands if pwm else Figure.by("I_enough", "1.1 · I_ctl", "A", "from here it clips on many days", I_ctl=stands)
 
     def fault() -> Fault:
         larger = [
@@ -127,7 +125,7 @@ def solar_current(sizing: SourceSizing, source: SolarArray) -> Check:
             Remedy(f"Controller {c.label}", [set_value(at, c.key), release(f"{sizing.pointer}/controller_sheet/amps")])
             for c in larger[:1]
         ]
-        fewer = [n for n in range(source.panels - 1, 0, -1) if given.number * n / source.panels <= limit.number]
+        fewer = [n for n in range(source.panels - 1, 0, -1) if given.number * n / source.panels <= stands.number]
         remedies += [Remedy(f"{fewer[0]} panels", [set_value(f"{sizing.pointer}/panels", fewer[0])])] if fewer else []
         if pwm:
             return stop(
@@ -137,14 +135,16 @@ def solar_current(sizing: SourceSizing, source: SolarArray) -> Check:
                 tuple(remedies),
             )
         lost = Figure.by("I_clip", "I_out − I_ctl", "A", "clipped on a cold clear day", I_out=given, I_ctl=stands)
+        days = sizing.extra["clipped_days"]
+        said = f"{sizing.name}: on a cold clear day the panels would give {{I_out}}; the controller lets {{I_ctl}} through, {{I_clip}} are lost, on {{n_bright}} of a year."
+        figures = {"I_out": given, "I_ctl": stands, "I_clip": lost, "n_bright": days}
+        if days.number < constant("clip_days"):
+            return note(said, "So few days are not worth a larger one; it harms nothing.", figures, tuple(remedies))
         return mend(
-            f"{sizing.name}: on a cold clear day the panels would give {{I_out}}; the controller lets {{I_ctl}} through, {{I_clip}} are lost.",
-            "It harms nothing, but panels that are always clipped were bought for nothing.",
-            {"I_out": given, "I_ctl": stands, "I_clip": lost},
-            tuple(remedies),
+            said, "It harms nothing, but panels that are clipped so often were bought for nothing.", figures, tuple(remedies)
         )
 
-    return at_most("charging.solar-current", at, given, limit, fault)
+    return at_most("charging.solar-current", at, given, stands, fault)
 
 
 @judges("charging.solar-vmp")

@@ -47,6 +47,7 @@ const FURTHER: [string, string][] = [
   ["string_fuse", "Least fuse of a string"],
   ["strings", "Strings side by side"],
   ["clipped", "Clipped on a cold clear day"],
+  ["clipped_days", "Clipped in a year"],
 ];
 /** What every source is asked for stands behind what its kind is asked for, and opens. */
 const SETTINGS = "set_v";
