@@ -6,7 +6,7 @@ from typing import Any
 from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
-from kegcart.core.charging.kinds import SOURCE_KINDS
+from kegcart.core.charging.kinds import SOURCE_KINDS, source_kind
 from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.charging.warming import hours_to_warm, watts_to_warm
 from kegcart.core.design import DesignError
@@ -272,6 +272,13 @@ class EachOfTheseIsJudged(TestCase):
             self.assertEqual([int((hour - 9) // 24) for hour in each.full_h], [0, 1, 2, 3, 4, 5])
             nights = [int((hour - 9) // 24) for hour in twice.full_h]
             self.assertEqual(sorted({night % 3 for night in nights}), [0, 2], nights)
+        # By the hour, all day long, a day goes from midnight to midnight; a night goes on until its morning.
+        mill = {"kind": "by_hour", "name": "Mill", "hourly_w": [10] * 24, "days": [2]}
+        for windows, hours in (({}, {24.0 + h for h in range(24)}), (window(22, 3), {46.0, 47.0, 48.0, 49.0, 50.0})):
+            data = put(lane, "/charging/sources/mill", mill | {"windows": windows})
+            given = source_kind(judge(data).charging.sources["mill"].source)
+            sized = judge(data).charging.sources["mill"]
+            self.assertEqual({begin for begin, _, _ in given.run_powers(sized.source, sized, 1, 3, 3) or ()}, hours)
         # No day at all: it never gives.
         never = course_of(judge(put(lane, "/charging/sources/mains/days", [5])), "hottest", 2)
         self.assertEqual(never.given_wh, [0.0])

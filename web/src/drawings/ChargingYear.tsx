@@ -3,20 +3,8 @@ import { useDesign } from "../design/store";
 import { SOURCE_COLOURS } from "./sources";
 import { fit, SvgFigure } from "./SvgFigure";
 
-export const MONTHS = [
-  "January",
-  "February",
-  "March",
-  "April",
-  "May",
-  "June",
-  "July",
-  "August",
-  "September",
-  "October",
-  "November",
-  "December",
-];
+const MONTH = new Intl.DateTimeFormat("en", { month: "long", timeZone: "UTC" });
+export const MONTHS = Array.from({ length: 12 }, (_, i) => MONTH.format(Date.UTC(2001, i)));
 const LEFT = 52;
 const RIGHT = 772;
 const TOP = 34;

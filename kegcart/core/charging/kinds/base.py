@@ -235,27 +235,21 @@ class SourceKind(ABC, Generic[S]):
 
         A night belongs to the day on which it begins.
         """
-        powers, on = self.powers(source, sizing, month, days), self.days_in_run(source, days, pattern)
-        if len(on) == days and powers is None:
-            return None
+        powers, on = self.powers(source, sizing, month, days), source.days_in(pattern)
         if powers is None:
+            if len(on) == pattern:
+                return None
             powers = tuple((begin, end, float("inf")) for begin, end in sizing.hours)
         if max((end for _, end, _ in powers), default=0.0) > DAY_H:
-            return tuple(p for p in powers if int(p[0] // DAY_H) in on)
-        over_midnight = any(end >= DAY_H for _, end, _ in powers)
-        out = []
-        for day in range(days):
-            for begin, end, watts in powers:
-                of = day - 1 if begin <= 0 and end < DAY_H and over_midnight else day
-                if of in on or (of < 0 and self.days_in_run(source, pattern, pattern)[-1:] == [pattern - 1]):
-                    out.append((begin + day * DAY_H, end + day * DAY_H, watts))
-        return tuple(out)
-
-    @staticmethod
-    def days_in_run(source: S, days: int, pattern: int) -> list[int]:
-        """The days (from 0) of a run of so many on which it gives, the pattern repeating."""
-        on = source.days_in(pattern)
-        return [day for day in range(days) if day % pattern in on]
+            return tuple(p for p in powers if int(p[0] // DAY_H) % pattern in on)
+        over_midnight = any(end >= DAY_H for _, end in sizing.hours)
+        dawn = max((end for begin, end in sizing.hours if begin <= 0 and end < DAY_H), default=0.0) if over_midnight else 0.0
+        return tuple(
+            (begin + day * DAY_H, end + day * DAY_H, watts)
+            for day in range(days)
+            for begin, end, watts in powers
+            if (day - (end <= dawn)) % pattern in on
+        )
 
     def holds_wh(self, source: S) -> float:
         """What it can give away in all, Wh."""
