@@ -42,7 +42,7 @@ A_LITTLE_MORE = 1.1
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Assessment:
-    """What follows from a design: figures by path, what was judged, findings worst first, changes on offer."""
+    """What follows from a design: figures by path, what was judged, findings worst first."""
 
     design: Design
     elsewhere: Mapping[str, str]
@@ -55,12 +55,16 @@ class Assessment:
     figures: Sheet
     checks: list[Check]
     findings: list[Finding]
-    offers: list[Addition]
 
     @property
     def verdict(self) -> dict[str, int]:
         """How many findings of each severity."""
         return {severity.value: sum(f.severity is severity for f in self.findings) for severity in Severity}
+
+    @property
+    def offers(self) -> list[Addition]:
+        """What can be added to the power path, ready made."""
+        return [*laid_out(self.power), *offers(self.power.network, self.design.brief)]
 
 
 def assess(design: Design, elsewhere: Mapping[str, str] = NOWHERE) -> Assessment:
@@ -84,20 +88,7 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
         *judge_power(power, loads, pack, design.brief, site),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(
-        design,
-        elsewhere,
-        site,
-        loads,
-        pack,
-        charging,
-        years,
-        power,
-        sheet,
-        checks,
-        findings,
-        [*laid_out(power), *offers(power.network, design.brief)],
-    )
+    return Assessment(design, elsewhere, site, loads, pack, charging, years, power, sheet, checks, findings)
 
 
 Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, ChargingSizing, PowerSizing]

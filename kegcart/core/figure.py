@@ -11,7 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from kegcart.core.formula import compiled
+from kegcart.core.formula import fitting
 from kegcart.core.units import as_builder_has_it, shown_in, write_quantity
 
 BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
@@ -97,13 +97,12 @@ class Figure:
             ZeroDivisionError where it divides by nothing.
         """
         given = {**inputs, **named} if inputs else named
-        value = compiled(formula, tuple(given))([figure.value for figure in given.values()])
-        return cls(symbol, value, unit, label, formula, how, given)
+        return cls(symbol, fitting(formula, given.keys())(given), unit, label, formula, how, given)
 
     @classmethod
     def decided(cls, symbol: str, value: float | str, unit: str, label: str, pointer: str) -> "Figure":
         """Make a figure of a decision that stands in the design at `pointer`."""
-        return cls(symbol, value, unit, label, basis=DECISION, pointer=pointer)
+        return cls(symbol, value, unit, label, "", "", None, DECISION, pointer)
 
     @property
     def number(self) -> float:

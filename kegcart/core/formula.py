@@ -6,17 +6,18 @@ or one of the words `sum`, `max`, `min` alone, over all inputs.
 """
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Mapping
 from functools import lru_cache
 from math import sqrt
 from typing import Any
 
-Computation = Callable[[Sequence[Any]], float]
+Computation = Callable[[Mapping[str, Any]], float]
+"""The value of a formula from what its symbols stand for, each with its `value`."""
 
 WORDS: dict[str, Computation] = {
-    "sum": lambda values: sum(values),
-    "max": lambda values: max(values, default=0.0),
-    "min": lambda values: min(values, default=0.0),
+    "sum": lambda of: sum([given.value for given in of.values()]),
+    "max": lambda of: max([given.value for given in of.values()], default=0.0),
+    "min": lambda of: min([given.value for given in of.values()], default=0.0),
 }
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:\.\d+)?)|(?P<call>max|min|√)(?=\s*\()|(?P<symbol>[^\W\d][\w′']*)|(?P<mark>[-+−·/^(),]))"
@@ -30,13 +31,13 @@ class FormulaError(ValueError):
 
 
 @lru_cache(maxsize=4096)
-def compiled(formula: str, symbols: tuple[str, ...]) -> Computation:
-    """What computes a formula from the values of its inputs, in the order of their symbols.
+def compiled(formula: str) -> tuple[Computation, frozenset[str] | None]:
+    """What computes a formula, and the symbols it names; None where it takes all that are given.
 
-    Errors: FormulaError where the text cannot be read, names a symbol that is not given, or leaves a given one out.
+    Errors: FormulaError where the text cannot be read.
     """
     if formula in WORDS:
-        return WORDS[formula]
+        return WORDS[formula], None
     out: list[str] = []
     used: set[str] = set()
     at = 0
@@ -47,19 +48,28 @@ def compiled(formula: str, symbols: tuple[str, ...]) -> Computation:
             raise FormulaError(f"'{formula}' cannot be read from '{text[at : at + 12]}' on")
         at = match.end()
         if symbol := match["symbol"]:
-            if symbol not in symbols:
-                raise FormulaError(f"'{formula}' names {symbol}, which is not among its inputs ({', '.join(symbols)})")
             used.add(symbol)
-            out.append(f"v[{symbols.index(symbol)}]")
+            out.append(f"of[{symbol!r}].value")
         elif call := match["call"]:
             out.append(_CALLS[call])
         else:
             out.append(match["number"] or _MARKS.get(match["mark"], match["mark"]))
-    if unused := set(symbols) - used:
-        raise FormulaError(f"'{formula}' leaves out {', '.join(sorted(unused))}")
     names = {"sqrt": sqrt, "max": max, "min": min, "__builtins__": {}}
     try:  # nothing but symbols, numbers and marks from the lists above comes this far
-        computation: Computation = eval(f"lambda v: {''.join(out)}", names)
+        computation: Computation = eval(f"lambda of: {''.join(out)}", names)
     except SyntaxError as error:
         raise FormulaError(f"'{formula}' cannot be read: {error.msg}") from None
+    return computation, frozenset(used)
+
+
+def fitting(formula: str, symbols: Collection[str]) -> Computation:
+    """What computes a formula over these symbols.
+
+    Errors: FormulaError where the text cannot be read, names a symbol that is not given, or leaves a given one out.
+    """
+    computation, used = compiled(formula)
+    if used is not None and used != symbols:
+        if missing := used.difference(symbols):
+            raise FormulaError(f"'{formula}' names {', '.join(sorted(missing))}, not among its inputs ({', '.join(symbols)})")
+        raise FormulaError(f"'{formula}' leaves out {', '.join(sorted(set(symbols) - used))}")
     return computation

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import NamedTuple
 
 from kegcart.core.choice import sized
 from kegcart.core.electrical import conductors, protection
@@ -18,6 +20,32 @@ ENDS = 2
 """Joints of one leg."""
 
 
+class Laid(NamedTuple):
+    """How a run lies, whatever it is made of: the wire-sizing school it is judged by, the air and what insulation and terminals stand
+    (°C), the conductors in its bundle, like cables side by side.
+    """
+
+    school: conductors.School
+    air_c: float
+    limit_c: float
+    bundled: int
+    parallel: int
+
+    def ampacity(self, wire: Wire) -> float:
+        """Derated ampacity in A of this wire, its like cables together."""
+        return conductors.ampacity(wire, self.school, self.air_c, self.limit_c, self.bundled) * self.parallel
+
+    def most_fuse(self, wire: Wire) -> float | None:
+        """The largest fuse in A that the school allows before this wire; None where it does not say."""
+        most = wire.max_fuse_a[self.school]
+        return None if most is None else most * self.parallel
+
+    def warm_c(self, wire: Wire, amps: float) -> float:
+        """Conductor temperature in °C of this wire at a current."""
+        limit_c = conductors.limiting_temperature(wire, self.school, self.limit_c)
+        return min(conductors.conductor_temperature(self.air_c, limit_c, amps, self.ampacity(wire)), HOTTEST_C)
+
+
 @dataclass(frozen=True, slots=True)
 class Practice:
     """What the brief says of all cables: the wire-sizing school, the gauges offered, the air they lie in (°C)."""
@@ -26,20 +54,14 @@ class Practice:
     system: conductors.GaugeSystem
     inside: Figure
 
-    def ampacity(self, wire: Wire, run: Run) -> float:
-        """Derated ampacity in A of a run made of this wire, its like cables together."""
-        one = conductors.ampacity(wire, self.school, self.inside.number, run.limit_c, run.bundled)
-        return one * run.parallel
-
-    def most_fuse(self, wire: Wire, run: Run) -> float | None:
-        """The largest fuse in A that the school allows before a run of this wire; None where it does not say."""
-        most = wire.max_fuse_a[self.school]
-        return None if most is None else most * run.parallel
+    def laid(self, run: Run) -> Laid:
+        """How a run lies."""
+        return Laid(self.school, self.inside.number, run.limit_c, run.bundled, run.parallel)
 
     def greatest_fuse(self, run: Run) -> float:
         """The greatest fuse in A that a run stands, as pinned or of the thickest sold."""
-        wire = wires()[run.gauge] if run.gauge else conductors.gauges(self.system)[-1]
-        return min(self.ampacity(wire, run), self.most_fuse(wire, run) or float("inf"))
+        wire, laid = wires()[run.gauge] if run.gauge else conductors.gauges(self.system)[-1], self.laid(run)
+        return min(laid.ampacity(wire), laid.most_fuse(wire) or float("inf"))
 
 
 @dataclass(slots=True, eq=False)
@@ -93,7 +115,7 @@ def size_run(duty: Duty, practice: Practice, put: Put) -> RunSizing:
 
     Source: ampacity of the wires table for the chosen practice, corrected for ambient and bundling; drop limit 2 or 3 % (assumptions table).
     """
-    run, short, joints = duty.run, duty.short, ENDS * duty.legs
+    run, laid, short, joints = duty.run, practice.laid(duty.run), duty.short, ENDS * duty.legs
     needed_a = needed_ampacity(duty)
     wire = wires()[run.gauge] if run.gauge else duty.like or pick_wire(duty, practice)
     length = Figure.decided("L", run.length_m, "m", "length, one way", f"{duty.at}/length_m")
@@ -105,8 +127,8 @@ def size_run(duty: Duty, practice: Practice, put: Put) -> RunSizing:
         gauge = Figure.of("A", wire.key, "", "gauge", how=duty.mirrors, inputs=inputs)
     else:
         gauge = sized("A", run.gauge, wire.key, "", "gauge", f"{duty.at}/gauge", how, inputs, "gauge")
-    ampacity = ampacity_figure(wire, run, practice, duty.at)
-    resistance = resistance_figure(wire, duty, ampacity, length, practice)
+    ampacity = ampacity_figure(wire, laid, practice.inside, duty.at)
+    resistance = resistance_figure(wire, duty, ampacity, length, laid)
     drop = Figure.by(
         "d",
         f"I_d · (R + {joints} · R_j) / V",
@@ -176,13 +198,6 @@ def size_small_lead(
     return SmallLead(size_run(duty, practice, put), fuse, picked.family, fault, interrupts)
 
 
-def warm_c(wire: Wire, run: Run, amps: float, practice: Practice) -> float:
-    """Conductor temperature in °C of a run of this wire at a current."""
-    limit_c = conductors.limiting_temperature(wire, practice.school, run.limit_c)
-    able = practice.ampacity(wire, run)
-    return min(conductors.conductor_temperature(practice.inside.number, limit_c, amps, able), HOTTEST_C)
-
-
 def needed_ampacity(duty: Duty) -> float:
     """What a run must carry, A: the protection before it, and 1.25 × its design current.
 
@@ -197,57 +212,70 @@ def pick_wire(duty: Duty, practice: Practice) -> Wire:
 
     Source: ampacity of the wires table for the chosen practice; drop limit 2 or 3 % (assumptions table).
     """
-    run, amps, most_v = duty.run, duty.design.number, duty.limit.number * duty.volts.number
-    needed_a = needed_ampacity(duty)
-    joints = ENDS * duty.legs * constant("joint_resistance")
-    least_mm2 = max(duty.least_mm2, duty.short.number if duty.short else 0.0)
-    offered = conductors.gauges(practice.system)
+    amps, least_mm2 = duty.design.number, max(duty.least_mm2, duty.short.number if duty.short else 0.0)
+    asked = (needed_ampacity(duty), duty.guard_a, least_mm2, amps, duty.limit.number * duty.volts.number, duty.sparing)
+    return thinnest(practice.system, practice.laid(duty.run), duty.legs, duty.run.length_m, *asked)
+
+
+@lru_cache(maxsize=4096)  # the next answer asks for most of the last one's again
+def thinnest(
+    system: conductors.GaugeSystem,
+    laid: Laid,
+    legs: int,
+    length_m: float,
+    needed_a: float,
+    guard_a: float,
+    least_mm2: float,
+    amps: float,
+    most_v: float,
+    sparing: tuple[float, float] | None,
+) -> Wire:
+    """See `pick_wire`."""
+    joints = ENDS * legs * constant("joint_resistance")
+    offered = conductors.gauges(system)
     lavish: Wire | None = None
     for wire in offered:
-        most_fuse = practice.most_fuse(wire, run)
-        too_thin = (most_fuse is not None and most_fuse < duty.guard_a) or wire.area_mm2 < least_mm2 - 1e-9
-        if too_thin or practice.ampacity(wire, run) < needed_a:
+        most_fuse = laid.most_fuse(wire)
+        too_thin = (most_fuse is not None and most_fuse < guard_a) or wire.area_mm2 < least_mm2 - 1e-9
+        if too_thin or laid.ampacity(wire) < needed_a:
             continue
-        warm = warm_c(wire, run, amps, practice)
-        ohm = conductors.resistance(duty.legs * run.length_m, wire.area_mm2 * run.parallel, warm)
+        ohm = conductors.resistance(legs * length_m, wire.area_mm2 * laid.parallel, laid.warm_c(wire, amps))
         if amps * (ohm + joints) > most_v:
             continue
-        if duty.sparing is None or duty.sparing[0] * ohm <= duty.sparing[1]:
+        if sparing is None or sparing[0] * ohm <= sparing[1]:
             return wire
         lavish = lavish or wire
     return lavish or offered[-1]
 
 
-def ampacity_figure(wire: Wire, run: Run, practice: Practice, at: str) -> Figure:
+def ampacity_figure(wire: Wire, laid: Laid, air: Figure, at: str) -> Figure:
     """Derated ampacity of a run in A, with its working. Source: the wire's table row and `conductors.ampacity`."""
-    school = practice.school
-    said = "vehicle and small-craft" if school == "small_craft" else "building"
-    limit_c = conductors.limiting_temperature(wire, school, run.limit_c)
-    table_c, table_a = wire.column(school, run.limit_c) or (limit_c, 0.0)
+    said = "vehicle and small-craft" if laid.school == "small_craft" else "building"
+    limit_c = conductors.limiting_temperature(wire, laid.school, laid.limit_c)
+    table_c, table_a = wire.column(laid.school, laid.limit_c) or (limit_c, 0.0)
     derating = {
-        "n_p": Figure.decided("n_p", run.parallel, "", "cables side by side", f"{at}/parallel"),
+        "n_p": Figure.decided("n_p", laid.parallel, "", "cables side by side", f"{at}/parallel"),
         "I_tab": wire.figure("I_tab", table_a, "A", f"{wire.key}, {said} practice"),
-        "T_in": practice.inside,
+        "T_in": air,
         "T_ins": Figure.decided("T_ins", limit_c, "°C", "temperature limit, of insulation and terminals", f"{at}/insulation_c"),
         "T_tab": wire.figure("T_tab", table_c, "°C", "temperature of the table"),
-        "k_b": Figure.decided("k_b", conductors.bundle_factor(run.bundled), "×", "bundling", f"{at}/bundled"),
+        "k_b": Figure.decided("k_b", conductors.bundle_factor(laid.bundled), "×", "bundling", f"{at}/bundled"),
     }
-    if practice.ampacity(wire, run) > 0:
+    if laid.ampacity(wire) > 0:
         formula = "n_p · I_tab · √((T_ins − T_in) / (T_tab − 30)) · k_b"
         return Figure.by("I_amp", formula, "A", "derated ampacity", derating)
     how = "the school gives no ampacity for this size, or the air is too hot for its insulation"
     return Figure.of("I_amp", 0.0, "A", "derated ampacity", how=how, inputs=derating)
 
 
-def resistance_figure(wire: Wire, duty: Duty, ampacity: Figure, length: Figure, practice: Practice) -> Figure:
+def resistance_figure(wire: Wire, duty: Duty, ampacity: Figure, length: Figure, laid: Laid) -> Figure:
     """Resistance of all legs in Ω, warm from the design current.
 
     Source: IEC 60028: resistivity of copper and its rise with temperature; warmed by the square of the loading.
     """
-    run = duty.run
     warm = Figure.of(
         "T",
-        warm_c(wire, run, duty.design.number, practice),
+        laid.warm_c(wire, duty.design.number),
         "°C",
         "conductor temperature",
         how=f"T_a + (T_ins − T_a)·(I_d/I_amp)², held at {write_quantity(HOTTEST_C, '°C')}, where the insulation is gone",
@@ -262,7 +290,7 @@ def resistance_figure(wire: Wire, duty: Duty, ampacity: Figure, length: Figure, 
         α=assumption("copper_coefficient"),
         T=warm,
     )
-    area = wire.figure("A", wire.area_mm2 * run.parallel, "mm²", f"cross-section of {run.parallel} × {wire.key}")
+    area = wire.figure("A", wire.area_mm2 * laid.parallel, "mm²", f"cross-section of {laid.parallel} × {wire.key}")
     formula, label = ("ρ · 2 · L / A", "both legs, warm") if duty.legs == 2 else ("ρ · L / A", "one leg, warm")
     return Figure.by("R", formula, "Ω", label, ρ=rho, L=length, A=area)
 

@@ -85,6 +85,7 @@ def usual_multiple(family: Family, time_s: float) -> float:
     return exp(log(m_0) * (1 - share) + log(m_1) * share)
 
 
+@lru_cache(maxsize=1024)
 def stays_closed_from(upper: Family, lower: Family, lower_a: float, fault_a: float) -> float:
     """The least rating in A of a protection that stays closed while one behind it, of `lower_a`, opens a fault of up to `fault_a`.
 

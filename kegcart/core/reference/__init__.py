@@ -65,7 +65,7 @@ class Row:
 
     def figure(self, symbol: str, value: float | str, unit: str, label: str = "") -> Figure:
         """A leaf figure that rests on this row."""
-        return Figure(symbol, value, unit, label or self.label, basis=self.basis)
+        return Figure(symbol, value, unit, label or self.label, "", "", None, self.basis)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -753,17 +753,20 @@ def climates() -> dict[str, Climate]:
 
 
 @cache
-def _assumptions() -> dict[str, dict[str, Any]]:
-    return {row["key"]: {**row, "number": float(row["value"]), "made": row_basis(row)} for row in read_table("assumptions")}
+def _assumptions() -> dict[str, tuple[str, float, str, str, str, str, None, Basis]]:
+    """What makes the figure of each assumption."""
+    return {
+        row["key"]: (row["symbol"], float(row["value"]), row["unit"], row["label"], "", "", None, row_basis(row))
+        for row in read_table("assumptions")
+    }
 
 
 def assumption(key: str) -> Figure:
     """A standard constant or typical default as a leaf figure. Errors: KeyError where there is none."""
-    row = _assumptions()[key]
-    return Figure(row["symbol"], row["number"], row["unit"], row["label"], basis=row["made"])
+    return Figure(*_assumptions()[key])
 
 
 @cache
 def constant(key: str) -> float:
     """The bare value of an assumption."""
-    return cast(float, _assumptions()[key]["number"])
+    return _assumptions()[key][1]

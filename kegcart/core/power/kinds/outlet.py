@@ -1,6 +1,7 @@
 """Outlets: sockets on the outside, their connector, and the circuit of those behind an inverter."""
 
 from collections.abc import Iterator, Sequence
+from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal, assert_never
 
 from pydantic import BeforeValidator, Field
@@ -152,7 +153,7 @@ class OutletKind(Kind[Outlet]):
 
     def greatest_fuse(self, node: Outlet, key: str, ctx: "PathContext") -> float:
         mains_v = outlet_voltage(ctx.wired.legs.get(key), ctx.brief)
-        offered = [connectors()[node.connector]] if node.connector else connectors_for(ctx.network.supply(key), mains_v)
+        offered = (connectors()[node.connector],) if node.connector else connectors_for(ctx.network.supply(key), mains_v)
         return max(c.rating_a for c in offered) * connector_share(ctx.site.inside_c).number
 
     def size(self, node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a: float) -> None:
@@ -256,10 +257,11 @@ def leg_figure(node: Outlet, leg: str, part: "PartSizing") -> Figure:
     return sized("leg", node.leg and words[node.leg], words[leg], "", "leg of the inverter", at, how, {}, "Outlet.leg", leg)
 
 
-def connectors_for(supply: Supply, mains_v: float) -> list[Connector]:
+@cache
+def connectors_for(supply: Supply, mains_v: float) -> tuple[Connector, ...]:
     """Connectors of a supply, smallest first; those of AC for so many V."""
     fitting = [c for c in connectors().values() if supply in c.supplies and c.mains_v in (None, mains_v)]
-    return sorted(fitting, key=lambda c: (c.rating_w or 0, c.rating_a))
+    return tuple(sorted(fitting, key=lambda c: (c.rating_w or 0, c.rating_a)))
 
 
 def one_way(connector: Connector) -> float:

@@ -29,6 +29,8 @@ class Network:
     feeds: what a part or source may have to feed: its children, and the selectors that can be switched to it.
     taps: the branch fuses at the end of a short sheathed run from a fused bar: that run is sized for them.
     outward: those that lead to something that takes current; a charger's own branch does not.
+    sources: the pack or bank at the root of a part's tree. guarded_by: the protection (or converter) that guards the run to a part,
+        None where nothing does.
     stands_on: the supply before a part: what the nearest converter or inverter before it makes, else the pack's.
     """
 
@@ -41,6 +43,8 @@ class Network:
     roles: Mapping[str, Role]
     taps: frozenset[str]
     outward: frozenset[str]
+    sources: Mapping[str, str]
+    guarded_by: Mapping[str, str | None]
     stands_on: Mapping[str, Supply]
 
     @classmethod
@@ -63,8 +67,12 @@ class Network:
             if isinstance(node, Selector) and node.other != node.feed:
                 feeds[node.other] += (key,)
         stands_on: dict[str, Supply] = {}
+        sources: dict[str, str] = {}
+        guarded_by: dict[str, str | None] = {}
         for key in order:
             feed = path.network[key].feed
+            sources[key] = sources.get(feed, feed)
+            guarded_by[key] = feed if feed not in roots and kind_of(path.network[feed]).facts.limits else guarded_by.get(feed)
             stands_on[key] = "pack" if feed in roots else kind_of(path.network[feed]).gives(path.network[feed]) or stands_on[feed]
         tree = {key: tuple(behind) for key, behind in children.items()}
         roles = {key: kind_of(node).facts.role for key, node in path.network.items()}
@@ -73,8 +81,20 @@ class Network:
             ends_here = not children[key] and not kind_of(path.network[key]).facts.brings_in
             if ends_here or not outward.isdisjoint(children[key]):
                 outward.add(key)
-        names = {key: bank.name for key, bank in path.banks.items()}
-        whole = cls(path.network, tree, tuple(order), roots, feeds, names, roles, frozenset(), frozenset(outward), stands_on)
+        whole = cls(
+            path.network,
+            tree,
+            tuple(order),
+            roots,
+            feeds,
+            {key: bank.name for key, bank in path.banks.items()},
+            roles,
+            frozenset(),
+            frozenset(outward),
+            sources,
+            guarded_by,
+            stands_on,
+        )
         return replace(whole, taps=frozenset(key for key in order if whole.is_short(key)))
 
     def upstream(self, key: str) -> Iterator[str]:
@@ -86,9 +106,7 @@ class Network:
 
     def source(self, key: str) -> str:
         """The pack or bank at the root of a part's tree."""
-        while key in self.nodes:
-            key = self.nodes[key].feed
-        return key
+        return self.sources.get(key, key)
 
     def below(self, key: str) -> Iterator[str]:
         """All parts fed through this one, without it."""
@@ -130,7 +148,7 @@ class Network:
 
     def guard(self, key: str) -> str | None:
         """The protection (or converter) that guards the run to this part; None where nothing does."""
-        return next((up for up in self.upstream(key) if kind_of(self.nodes[up]).facts.limits), None)
+        return self.guarded_by[key]
 
     def is_first(self, key: str) -> bool:
         """Whether a part is a fuse or breaker with none before it: it stands at its source, and guards the run that leads to it."""

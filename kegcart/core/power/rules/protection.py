@@ -72,7 +72,7 @@ def wire_unprotected(part: PartSizing, run: RunSizing, power: PowerSizing) -> It
         return
     for key in [part.key] if own else power.network.guards(part.key):
         guard = power.parts[key]
-        limit, school_a = run.ampacity, power.ctx.practice.most_fuse(run.wire, part.node.run)
+        limit, school_a = run.ampacity, power.ctx.practice.laid(part.node.run).most_fuse(run.wire)
         if school_a is not None and school_a < run.ampacity.number:
             limit = run.wire.figure("I_most", school_a, "A", f"largest fuse allowed before {run.wire.key}")
         if guard.rating is not None:
@@ -110,10 +110,10 @@ def overheats(part: PartSizing, run: RunSizing, guard: PartSizing, rating: Figur
 
 def thicker_gauge(part: PartSizing, run: RunSizing, rating_a: float, power: PowerSizing) -> str | None:
     """The thinnest gauge sold that a fuse of this rating may stand before; None where there is none."""
-    own, practice = part.node.run, power.ctx.practice
+    laid = power.ctx.practice.laid(part.node.run)
     for wire in gauges(run.wire.system):
         thick = run.short is None or wire.area_mm2 >= run.short.number - HAIR
-        if thick and practice.ampacity(wire, own) >= rating_a and (practice.most_fuse(wire, own) or rating_a) >= rating_a:
+        if thick and laid.ampacity(wire) >= rating_a and (laid.most_fuse(wire) or rating_a) >= rating_a:
             return wire.key
     return None
 
@@ -206,8 +206,8 @@ def side_by_side(part: PartSizing, run: RunSizing, power: PowerSizing) -> Iterat
     def fault() -> Fault:
         rating = power.parts[part.guard].rating if part.guard else None
         needed = max(rating.number if rating else 0.0, part.design.number)
-        single = own.model_copy(update={"parallel": 1})
-        wire = next((w for w in gauges(run.wire.system) if power.ctx.practice.ampacity(w, single) >= needed), None)
+        single = power.ctx.practice.laid(own)._replace(parallel=1)
+        wire = next((w for w in gauges(run.wire.system) if single.ampacity(w) >= needed), None)
         patch = [set_value(at, 1), set_value(f"{part.pointer}/run/gauge", wire.key if wire else None)]
         return mend(
             f"{own.parallel} cables of {{gauge}} run side by side to {part.node.name}; from {{A_par}} up that is practice.",
