@@ -6,7 +6,7 @@ or one of the words `sum`, `max`, `min` alone, over all inputs.
 """
 
 import re
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Mapping, Set
 from functools import lru_cache
 from math import sqrt
 from typing import Any
@@ -62,7 +62,7 @@ def compiled(formula: str) -> tuple[Computation, frozenset[str] | None]:
     return computation, frozenset(used)
 
 
-def fitting(formula: str, symbols: Collection[str]) -> Computation:
+def fitting(formula: str, symbols: Set[str]) -> Computation:
     """What computes a formula over these symbols.
 
     Errors: FormulaError where the text cannot be read, names a symbol that is not given, or leaves a given one out.
@@ -71,5 +71,5 @@ def fitting(formula: str, symbols: Collection[str]) -> Computation:
     if used is not None and used != symbols:
         if missing := used.difference(symbols):
             raise FormulaError(f"'{formula}' names {', '.join(sorted(missing))}, not among its inputs ({', '.join(symbols)})")
-        raise FormulaError(f"'{formula}' leaves out {', '.join(sorted(set(symbols) - used))}")
+        raise FormulaError(f"'{formula}' leaves out {', '.join(sorted(symbols - used))}")
     return computation

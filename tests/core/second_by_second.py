@@ -1,6 +1,6 @@
 """A lane run second by second in plain code: the independent reference that the compiled equations are held against.
 
-It shares nothing with them but the inputs. Each second: switch what is due, settle the voltages by going round the tree, let act
+It shares nothing with them but the inputs. Each second, or part of one: switch what is due, settle the voltages by going round the tree, let act
 what must, count, and carry charge and heat on by Euler's rule.
 """
 
@@ -36,12 +36,12 @@ class Bank:
     late: float = 0.0
     polar: float = 0.0
     open: str = ""
-    under: int = 0
-    wait: int = 0
+    under: float = 0.0
+    wait: float = 0.0
     hot: float = 0.0
     filling: str = ""
     barred: str = ""
-    over: int = 0
+    over: float = 0.0
     amps: float = 0.0
     volts: float = 0.0
     tree_a: float = 0.0
@@ -62,7 +62,7 @@ class Source:
     of: Feed
     watts: float = 0.0
     filling: bool = False
-    held_s: int = 0
+    held_s: float = 0.0
     amps: float = 0.0
     given_wh: float = 0.0
 
@@ -82,23 +82,23 @@ class Told:
     lost_wh: float = 0.0
     charges: list[float] = field(default_factory=list)
     dark_h: dict[int, float] = field(default_factory=dict)
-    happened: list[tuple[int, str]] = field(default_factory=list)
+    happened: list[tuple[float, str]] = field(default_factory=list)
 
 
 class Plain:
-    """The lane, stepped."""
+    """The lane, stepped by `tick` seconds."""
 
-    def __init__(self, lane: Lane) -> None:
-        self.lane, self.told = lane, Told()
+    def __init__(self, lane: Lane, tick: float = 1.0) -> None:
+        self.lane, self.told, self.tick = lane, Told(), tick
         self.banks = [Bank(b, lane.plan.start_charge, lane.around.outside_c) for b in lane.banks]
         self.feeds = [Source(feed) for feed in lane.feeds]
         self.plugged = False
         self.air = lane.around.outside_c
         n = len(lane.parts)
         self.volts, self.amps = [0.0] * n, [0.0] * n
-        self.shut, self.tripped, self.under, self.wait, self.hot = [True] * n, [False] * n, [0] * n, [0] * n, [0.0] * n
+        self.shut, self.tripped, self.under, self.wait, self.hot = [True] * n, [False] * n, [0.0] * n, [0.0] * n, [0.0] * n
         self.children: list[list[int]] = [[k for k, p in enumerate(lane.parts) if p.feed == i] for i in range(n)]
-        self.second, self.moved = 0, 0.0
+        self.second, self.moved = 0.0, 0.0
 
     def wanted(self) -> None:
         """What each part's loads ask, and which inverters are on."""
@@ -162,7 +162,27 @@ class Plain:
             volts = self.at_the_posts(bank, rest, capacity, r0)
             moved, bank.volts = abs(volts - bank.volts), volts
             if max(moved, self.moved) < 1e-8:
-                break
+                return
+        self.float(bank, rest, roots)
+
+    def float(self, bank: Bank, rest: float, roots: list[int]) -> None:
+        """What going round swings about, where nothing flows into the bank or out of it: the voltage at which its sources give what
+        its loads take there."""
+        able = [feed for feed in self.feeds if self.banks[feed.of.bank] is bank and self.holds(feed) > 0]
+        if not bank.barred or not able:
+            return
+        top = max(rest, *(self.holds(feed) for feed in able))
+        low, high = rest, top
+        for _ in range(60):
+            volts = (low + high) / 2
+            for _ in range(20):
+                taken = sum(self.current(i, volts) for i in roots) + bank.of.own_w / volts
+            given = sum(feed.at(volts, self.holds(feed)) for feed in able)
+            low, high = (volts, high) if given > taken else (low, volts)
+        if rest < low and high < top:
+            bank.volts, bank.tree_a, bank.amps = volts, taken, 0.0
+            for feed in self.feeds:
+                feed.amps = feed.at(volts, self.holds(feed)) * taken / given if feed in able else feed.amps
 
     def at_the_posts(self, bank: Bank, rest: float, capacity: float, r0: float) -> float:
         """The voltage at which what the sources give is what the loads and the bank take; sets the currents of all."""
@@ -357,19 +377,19 @@ class Plain:
         return max(va, watts)
 
     def count(self) -> float:
-        """Enter a second in the account; returns the heat into the air, W."""
-        heat = 0.0
+        """Enter a tick in the account; returns the heat into the air, W."""
+        heat, hours = 0.0, self.tick / 3600
         for feed in self.feeds:
             bank, lost = self.banks[feed.of.bank], feed.amps * (feed.amps * max(feed.of.ohm, 1e-5) + feed.of.threshold_v)
             out = feed.amps * bank.volts + lost
-            feed.held_s += self.at_its_voltage(feed, bank) and feed.filling
-            feed.given_wh += out / 3600
-            self.told.charged_wh += out / 3600
+            feed.held_s += self.tick if self.at_its_voltage(feed, bank) and feed.filling else 0.0
+            feed.given_wh += out * hours
+            self.told.charged_wh += out * hours
             heat += lost + out * feed.of.inside
         for i, part in enumerate(self.lane.parts):
             fed = self.live(i) and self.passes(i)
             if self.loads[i] and not fed:
-                self.told.dark_h[i] = self.told.dark_h.get(i, 0.0) + 1 / 3600
+                self.told.dark_h[i] = self.told.dark_h.get(i, 0.0) + hours
             if not fed:
                 continue
             heat += self.amps[i] ** 2 * part.ohm
@@ -381,69 +401,70 @@ class Plain:
             for load, watts in self.loads[i]:
                 ratio = {"power": 1.0, "resistance": (self.volts[i] / (load.volts or 1)) ** 2}
                 reaches = watts * (ratio.get(load.law) or self.volts[i] / load.volts)
-                self.told.delivered_wh += reaches / 3600
+                self.told.delivered_wh += reaches * hours
                 heat += reaches * (load.taken - 1)
         return heat + sum(bank.of.own_w for bank in self.banks if not bank.open)
 
     def carry(self) -> None:
-        """One second on."""
-        heat, around = self.count(), self.lane.around
+        """One tick on."""
+        heat, around, tick = self.count(), self.lane.around, self.tick
         flows = heat + around.box_w_k * (around.outside_c - self.air)
         for b, bank in enumerate(self.banks):
             capacity, ohm = self.of_temperature(bank)
             of, amps, board = bank.of, bank.amps, bank.of.board
             cells = bank.cells(ohm * (1 - of.late_share))
             if board:
-                bank.under = bank.under + 1 if not bank.open and amps > 0 and min(cells) < board.cell_min_v else 0
-                bank.over = bank.over + 1 if -amps > board.charge_a * (1 + 1e-9) else 0
+                bank.under = bank.under + tick if not bank.open and amps > 0 and min(cells) < board.cell_min_v else 0
+                bank.over = bank.over + tick if -amps > board.charge_a * (1 + 1e-9) else 0
                 whole = max((board.burst_a / board.continuous_a) ** 2 - 1, 1e-6) * board.burst_s
-                bank.hot = 0.0 if bank.open else max(0.0, bank.hot + ((amps / board.continuous_a) ** 2 - 1) / whole)
+                bank.hot = 0.0 if bank.open else max(0.0, bank.hot + ((amps / board.continuous_a) ** 2 - 1) / whole * tick)
                 back = bank.open == "over" or bank.barred == "much"
                 if bank.open == "under":
                     rested = [of.cell_voltage(g, bank.charge - bank.lost) - bank.late * g.share for g in of.groups]
                     back = min(rested) >= board.release_v or (bank.filling == "filling" and not bank.barred)
-                bank.wait = bank.wait + 1 if back else 0
+                bank.wait = bank.wait + tick if back else 0
             warms = (
                 next((f for f in self.feeds if f.of.bank == b and f.watts > 0), None) if bank.celsius < of.pad_until_c else None
             )
             pad = min(of.pad_w, warms.watts) if warms else 0.0
             if warms:
-                warms.given_wh += pad / 3600
-                self.told.charged_wh += pad / 3600
+                warms.given_wh += pad * tick / 3600
+                self.told.charged_wh += pad * tick / 3600
             inside = bank.emf(bank.charge)
             stored = inside * (amps if amps > 0 else amps * of.coulombic)
             own_heat = stored - amps * bank.volts
-            self.told.lost_wh += own_heat / 3600
+            self.told.lost_wh += own_heat * tick / 3600
             if of.lead and amps > of.lead.rated_a:
-                bank.lost += amps * ((amps / of.lead.rated_a) ** (of.lead.peukert - 1) - 1) / 3600 / capacity
+                bank.lost += amps * ((amps / of.lead.rated_a) ** (of.lead.peukert - 1) - 1) * tick / 3600 / capacity
             elif of.lead:
-                bank.lost *= exp(-1 / of.lead.recovery_s)
+                bank.lost *= exp(-tick / of.lead.recovery_s)
             if of.lead:
                 accepted = of.lead.acceptance * (1 - bank.charge) * capacity
                 goal = min(1.0, -amps / max(accepted, 1e-9)) if amps < 0 else 0.0
-                bank.polar = goal + (bank.polar - goal) * exp(-1 / of.lead.polar_s)
+                bank.polar = goal + (bank.polar - goal) * exp(-tick / of.lead.polar_s)
             settled = amps * ohm * of.late_share
-            bank.late = settled + (bank.late - settled) * exp(-1 / of.late_s)
-            bank.charge = min(1.0, max(0.0, bank.charge - (amps if amps > 0 else amps * of.coulombic) / 3600 / capacity))
+            bank.late = settled + (bank.late - settled) * exp(-tick / of.late_s)
+            bank.charge = min(1.0, max(0.0, bank.charge - (amps if amps > 0 else amps * of.coulombic) * tick / 3600 / capacity))
             gives = of.heat_w_k * (bank.celsius - self.air)
             flows += gives
-            bank.celsius += (own_heat + pad - gives) / of.heat_j_k
+            bank.celsius += (own_heat + pad - gives) * tick / of.heat_j_k
             if b == 0:
                 self.told.charges.append(bank.charge)
         for i, part in enumerate(self.lane.parts):
             live, cut = self.live(i) and self.on[i], part.threshold
-            self.under[i] = self.under[i] + 1 if live and cut and self.passes(i) and self.volts[i] < cut.volts else 0
-            self.wait[i] = self.wait[i] + 1 if live and cut and not self.shut[i] and self.volts[i] >= cut.restart_v else 0
+            self.under[i] = self.under[i] + tick if live and cut and self.passes(i) and self.volts[i] < cut.volts else 0
+            self.wait[i] = self.wait[i] + tick if live and cut and not self.shut[i] and self.volts[i] >= cut.restart_v else 0
             if part.overload and live and self.passes(i):
                 o = part.overload
                 lasting = o.rated_va * max(0.1, 1 - o.derate * max(0.0, self.air - o.derate_c))
                 whole = max((o.surge_va / lasting) ** 2 - 1, 1e-6) * o.surge_s
-                self.hot[i] = max(0.0, self.hot[i] + ((self.loaded(i) / lasting) ** 2 - 1) / whole)
-        self.air += flows / around.box_j_k
+                self.hot[i] = max(0.0, self.hot[i] + ((self.loaded(i) / lasting) ** 2 - 1) / whole * tick)
+        self.air += flows * tick / around.box_j_k
 
     def run(self) -> Told:
         plan = self.lane.plan
-        for self.second in range(round((plan.end_h - plan.begin_h) * 3600)):
+        for count in range(round((plan.end_h - plan.begin_h) * 3600 / self.tick)):
+            self.second = count * self.tick
             self.wanted()
             self.plug()
             for b in range(len(self.banks)):
@@ -456,6 +477,6 @@ class Plain:
         return self.told
 
 
-def run_plain(lane: Lane) -> Told:
-    """A lane run second by second."""
-    return Plain(lane).run()
+def run_plain(lane: Lane, tick: float = 1.0) -> Told:
+    """A lane run second by second, or by ticks of so many seconds."""
+    return Plain(lane, tick).run()

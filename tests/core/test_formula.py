@@ -43,7 +43,7 @@ class Formulas(TestCase):
             ("a.b", ("a", "b"), "cannot be read"),
         ):
             with self.assertRaises(FormulaError) as caught:
-                fitting(formula, symbols)
+                fitting(formula, set(symbols))
             self.assertIn(said, str(caught.exception))
 
     @tried(300)

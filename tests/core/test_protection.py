@@ -33,11 +33,19 @@ def sold() -> list[SoldProtection]:
 
 
 class Picking(TestCase):
-    @given(amps, surges, st.sampled_from([14.6, 29.2, 58.4]), st.floats(100, 20_000), amps)
+    @given(
+        amps,
+        surges,
+        st.sampled_from([14.6, 29.2, 58.4]),
+        st.floats(100, 20_000),
+        amps,
+        st.booleans(),
+        st.sampled_from([25.0, 60.0]),
+    )
     def test_what_is_picked_is_never_beyond_the_wire_where_something_smaller_is_sold(
-        self, least: float, starts: list[tuple[float, float]], volts: float, fault: float, most: float
+        self, least: float, starts: list[tuple[float, float]], volts: float, fault: float, most: float, block: bool, air_c: float
     ) -> None:
-        picked = pick(least, starts, volts, fault, most)
+        picked = pick(least, starts, volts, fault, most, in_block=block, air_c=air_c)
         able = [p for p in sold() if p.family.v_dc >= volts and interrupt_rating(p.family, volts) >= fault]
         if any(p.rating_a <= most for p in able):
             self.assertLessEqual(picked.rating_a, most)
@@ -110,10 +118,11 @@ class AcBranches(TestCase):
         self.assertEqual(self.branch(put={"/brief/gauge_system": "awg"}).figures["power/ac-2/run/gauge"].value, "14 AWG")
 
     def test_each_disagreement_is_a_stop_that_names_it(self) -> None:
+        at = "/power/network/ac-2"
         for changes, id, words in (
-            ({"put": {"/power/network/ac-2/breaker_a": 32}}, "power.socket-breaker", "its socket carries 10 A"),
+            ({"put": {f"{at}/breaker_a": 32, f"{at}/connector": "ac-10"}}, "power.socket-breaker", "its socket carries 10 A"),
             ({"gauge": "0.75 mm²"}, "power.ac-breaker", "its cable of 0.75 mm² carries"),
-            ({"put": {"/power/network/ac-2/breaker_a": 1}}, "power.socket-breaker", "runs on its circuit"),
+            ({"put": {f"{at}/breaker_a": 1}}, "power.socket-breaker", "runs on its circuit"),
         ):
             found = [f for f in self.branch(**changes).findings if f.id == id]  # type: ignore[arg-type]
             self.assertTrue(found, changes)

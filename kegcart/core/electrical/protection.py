@@ -250,8 +250,9 @@ def picked(
     def carries(p: SoldProtection) -> bool:
         return p.rating_a >= least_a / shares[p.family.key] - 1e-9
 
-    if in_block:
-        able = [p for p in able if p.family.mount == "block" and carries(p)] or able
+    every = able
+    blocks = [p for p in every if p.family.mount == "block"] if in_block else []
+    able = [p for p in blocks if carries(p)] or every
     # What serves stands not far up the list, and hundreds are asked for.
     likely = able[bisect_left(able, least_a - 1e-9, key=lambda p: p.rating_a) :]
 
@@ -260,5 +261,6 @@ def picked(
 
     if serving := nearest(easy(), lambda p: rides_through(p.family, p.rating_a, surges)) or nearest(easy(), lambda p: True):
         return min(serving, key=lambda p: p.family.price_order)
-    safe = [p for p in able if p.rating_a <= most_a]
+    kept = ([p for p in some if p.rating_a <= most_a] for some in (able, blocks, every))
+    safe = next((some for some in kept if some), None)
     return safe[-1] if safe else next((p for p in able if carries(p)), able[-1])

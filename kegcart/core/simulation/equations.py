@@ -49,10 +49,10 @@ SETTLING_S = 30.0
 LARGEST_SHARE = 0.005
 """Share of the charge that one step may move, so that the open-circuit voltage is followed round its knees."""
 TOLERANCE_S = 0.5
-"""How exactly the moment is met at which a voltage falls below a cut-off."""
+"""How exactly the moment is met at which a voltage falls below a cut-off, or an overload has lasted too long."""
 SHORTEST_S = 1e-3
-HAIR_S = 1e-6
 DAY_S = 86_400.0
+HAIR_S = 1e-6
 """What rounding may leave between a moment and the change that is due then."""
 CLOSE_ENOUGH = 1e-7
 MOST_SWEEPS = 40
@@ -65,7 +65,7 @@ LEAST_BACK = 0.02
 LOCK_BAND_K = 2.0
 """How far a temperature must be back inside until a lock is released."""
 NEAR, NEAR_CHARGE = 1.04, 0.05
-"""A voltage over a cut-off, and a charge, from which each step is held against the cut-offs before it is taken."""
+"""How near a cut-off a voltage, or a limit a current, and at which charge each step is held against them before it is taken."""
 TELLS = 3
 """So many drops of one device are told one by one; from then on they are counted."""
 MOST_EVENTS = 600
@@ -323,6 +323,25 @@ def give(bank: Records, feeds: Records, volts: float, total_a: float) -> None:
 
 
 @equation
+def rest_and_top(bank: Records, charge: float, bound: float, late_v: float, curves: Records) -> tuple[float, float, float]:
+    """The open-circuit voltage, V, and that at the posts from which on the bank gives nothing, and from which on it takes something.
+
+    Where nothing may flow in, or it is full, the posts can rise to what its sources hold.
+    """
+    rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
+    top = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2) - late_v
+    if is_closed(bank):
+        top = max(top, bank.full_v)
+    return rest, rest - late_v, top
+
+
+@equation
+def is_closed(bank: Records) -> bool:
+    """Whether nothing flows into a bank, whatever its sources hold; as a step begins: within it what is full is cut off."""
+    return bank.barred != FREE or bank.charge >= 1 - 1e-9
+
+
+@equation
 def meet(bank: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
     """Voltage at the posts and current of the bank for what its tree draws and its sources give.
 
@@ -330,9 +349,8 @@ def meet(bank: Records, feeds: Records, charge: float, bound: float, late_v: flo
     that may not be filled still feeds what the sources cannot.
     Source: Ohm's and Kirchhoff's laws; acceptance of lead in proportion to the charge that is missing (practice).
     """
-    rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
     bank.rest_v = between(charge, curves, bank.curve_0, bank.curve_1, 1)
-    bank.emf, base = rest, rest - late_v
+    bank.emf, base, top = rest_and_top(bank, charge, bound, late_v, curves)
     if bank.open != SHUT or bank.filling == OFF:
         bank.amps = bank.load_a if bank.open == SHUT else 0.0
         bank.post_v = base - bank.r0 * bank.amps
@@ -344,18 +362,13 @@ def meet(bank: Records, feeds: Records, charge: float, bound: float, late_v: flo
         bank.amps = (base - bank.post_v) / bank.r0
         give(bank, feeds, bank.post_v, max(0.0, bank.load_a - bank.amps))
         return
-    fill = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2)
-    top = fill - late_v
-    closed = bank.barred != FREE or bank.charge >= 1 - 1e-9  # as the step began: within it what is full is cut off
-    if closed:  # nothing flows in: the posts of the sources rise until they give no more than is taken
-        top = max(top, bank.full_v)
-    if closed or offered_together(bank, feeds, top) <= bank.load_a:
+    if is_closed(bank) or offered_together(bank, feeds, top) <= bank.load_a:
         bank.amps, bank.post_v = 0.0, settle_volts(bank, feeds, base, inf, base, top)
         give(bank, feeds, bank.post_v, bank.load_a)
         return
     volts = max(settle_volts(bank, feeds, top, bank.r0, top, max(top, bank.full_v)), top)
     into = min((volts - top) / bank.r0, bank.acceptance * max(0.0, 1 - charge) * bank.capacity)
-    bank.emf, bank.amps, bank.post_v = fill, -into, top + bank.r0 * into
+    bank.emf, bank.amps, bank.post_v = top + late_v, -into, top + bank.r0 * into
     give(bank, feeds, bank.post_v, bank.load_a + into)
     if bank.polar > 0:
         bank.post_v += max(0.0, bank.full_v - bank.post_v) * bank.polar**2
@@ -386,6 +399,37 @@ def solve_at(bank: Records, parts: Records, feeds: Records, charge: float, bound
 
 
 @equation
+def float_between(
+    bank: Records, parts: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records
+) -> bool:
+    """Find the voltage at the posts at which the sources give what the loads take there, with nothing into the bank or out of it;
+    whether there is one.
+
+    There the voltage follows from the loads alone: sweeps swing from one end to the other where they take more at the one than the
+    sources give, and less at the other. Source: Kirchhoff's current law at the posts.
+    """
+    if bank.open != SHUT or bank.filling == OFF:
+        return False
+    bank.fed = 1.0
+    bank.emf, base, top = rest_and_top(bank, charge, bound, late_v, curves)
+    low, high = base, top
+    for _ in range(BISECTIONS):
+        bank.post_v = (low + high) / 2
+        for _ in range(MOST_SWEEPS):
+            moved = spread(bank, parts, True)
+            bank.load_a = draw(bank, parts) + bank.own_w / bank.post_v
+            if moved < CLOSE_ENOUGH * bank.emf:
+                break
+        if offered_together(bank, feeds, bank.post_v) > bank.load_a:
+            low = bank.post_v
+        else:
+            high = bank.post_v
+    bank.amps = 0.0
+    give(bank, feeds, bank.post_v, bank.load_a)
+    return low > base and high < top
+
+
+@equation
 def solve(bank: Records, parts: Records, feeds: Records, charge: float, bound: float, late_v: float, curves: Records) -> None:
     """Voltages and currents at one moment. Where there is not that much power, a part of what is asked is given.
 
@@ -393,6 +437,8 @@ def solve(bank: Records, parts: Records, feeds: Records, charge: float, bound: f
     """
     bank.fed = 1.0
     if solve_at(bank, parts, feeds, charge, bound, late_v, curves):
+        return
+    if float_between(bank, parts, feeds, charge, bound, late_v, curves):
         return
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):
@@ -730,7 +776,7 @@ def is_near(bank: Records, parts: Records, feeds: Records, cells: Records, group
             return True
     if bank.board and bank.amps > 0:
         low, _, _ = cell_bounds(bank, cells, groups, left, bank.amps * bank.r0 + bank.late_v)
-        if low < NEAR * bank.cell_min_v:
+        if low < NEAR * bank.cell_min_v or NEAR * bank.amps > bank.continuous_a:
             return True
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
@@ -763,6 +809,22 @@ def overruns(
         if not part.closed and part.wait_s == 0 and part.volts >= part.restart_v:
             return True
     return False
+
+
+@equation
+def take_back(bank: Records, parts: Records, cells: Records, groups: Records) -> None:
+    """Begin anew the delays of what is no longer so, as after a start: else what comes back in the next step seems to have lasted."""
+    if bank.board:
+        if bank.under_s > 0 and not board_is_under(bank, cells, groups, bank.charge - bank.bound):
+            bank.under_s = 0.0
+        if -bank.amps <= bank.charge_a * (1 + 1e-9):
+            bank.over_s = 0.0
+    for i in range(bank.part_0, bank.part_1):
+        part = parts[i]
+        if not is_low(part):
+            part.under_s = 0.0
+        if part.volts < part.restart_v:
+            part.wait_s = 0.0
 
 
 @equation
@@ -1006,13 +1068,17 @@ def fitting(bank: Records, parts: Records, feeds: Records, curves: Records, cell
     if bank.open != SHUT or not is_near(bank, parts, feeds, cells, groups):
         return dt
     amps, left, bound, late_v, polar = bank.amps, bank.charge, bank.bound, bank.late_v, bank.polar
+    begun = overload_rate(amps, bank.continuous_a, bank.burst_a, bank.burst_s)
     while dt > TOLERANCE_S:
         bank.amps, bank.polar = amps, polar
         bank.polar = polar_after(bank, dt)
         late, _ = mean_late(bank, late_v, amps, dt)
         charge, held = charge_after(bank, left, amps, dt), bound_after(bank, bound, amps, dt)
         solve(bank, parts, feeds, charge, held, late, curves)
-        if not overruns(bank, parts, feeds, cells, groups, charge, held, late):
+        # With what it gives growing, as where a voltage sinks, an overload lasts less long than at its beginning.
+        rate = (begun + overload_rate(bank.amps, bank.continuous_a, bank.burst_a, bank.burst_s)) / 2
+        lasts = not bank.board or bank.heat + rate * (dt - TOLERANCE_S) <= 1
+        if lasts and not overruns(bank, parts, feeds, cells, groups, charge, held, late):
             break
         dt = max(dt / 2, TOLERANCE_S)
     bank.amps, bank.polar = amps, polar
@@ -1152,6 +1218,7 @@ def run(
         dt = step_s if step_s > 0 else min(LONGEST_S, max(SETTLING_S, t - changed_s))
         dt = min(dt, max(horizon - t, SHORTEST_S))
         for b in range(many):
+            take_back(banks[b], parts, cells, groups)
             if banks[b].open == SHUT:
                 extremes[b, 1] = min(extremes[b, 1], banks[b].post_v)
             if step_s <= 0:

@@ -309,9 +309,8 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
     asked = asked_of_one(node, part, ctx, ctx.wired.plugged[part.key])
     need_a = guard_a if supply != "ac" else 0.0
     share = connector_share(ctx.site.inside_c)
-    # An AC socket must stand a breaker that is sold, and the breaker all that runs on its circuit.
-    least_a = max(breakers(ctx.brief).sizes[0], part.extra["circuit"].number) if supply == "ac" else need_a
-    strong = [c for c in offered if c.rating_a * share.number >= least_a]
+    carries = [(c, c.rating_a * share.number) for c in offered]
+    strong = [c for c, amps in carries if amps >= (stands_on_ac(node, amps, part, ctx) if supply == "ac" else need_a)]
     serving = [c for c in strong if one_way(c) * share.number >= asked.number - 1e-9]
     chosen = connectors()[node.connector] if node.connector else (serving or strong[-1:] or offered[-1:])[0]
     how = "smallest sold that carries the protection before it and what is plugged in"
@@ -329,6 +328,26 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
         form_voltage(node.voltage_v, chosen, part, ctx)
 
 
+def lets_through(part: "PartSizing", ctx: "PathContext") -> Figure | None:
+    """What may flow through what stands before an AC outlet, A: a breaker, or the inverter. None behind nothing of the kind."""
+    return breaker_before(part, ctx) or inverter_current(part, ctx)
+
+
+def has_breaker(node: Outlet, rating_a: float, part: "PartSizing", ctx: "PathContext") -> bool:
+    """Whether an AC outlet whose socket carries so many A has a breaker of its own: see `size_ac_circuit`."""
+    alone = node.run.length_m > 0 and breaker_before(part, ctx) is None
+    before = lets_through(part, ctx)
+    return node.breaker_a is not None or alone or before is None or before.number > rating_a
+
+
+def stands_on_ac(node: Outlet, rating_a: float, part: "PartSizing", ctx: "PathContext") -> float:
+    """What an AC socket of so many A must stand, A: its own breaker, as pinned or the smallest sold that carries all that runs on its
+    circuit; where it has none, what runs.
+    """
+    runs_a = part.extra["circuit"].number
+    return (node.breaker_a or breakers(ctx.brief).pick(runs_a)) if has_breaker(node, rating_a, part, ctx) else runs_a
+
+
 def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> None:
     """Breaker and cable of an AC outlet.
 
@@ -337,11 +356,10 @@ def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> Non
     Source: 1.25 × for long, and no larger than the socket it protects (IEC 60364-4-43; sizes table).
     """
     assert part.rating is not None
-    before = breaker_before(part, ctx) or inverter_current(part, ctx)
+    before = lets_through(part, ctx)
     if before is not None:
         part.extra["before"] = before
-    alone = node.run.length_m > 0 and breaker_before(part, ctx) is None
-    if node.breaker_a is not None or alone or before is None or before.number > part.rating.number:
+    if has_breaker(node, part.rating.number, part, ctx):
         breaker = size_breaker(node.breaker_a, "breaker_a", part.rating.number, part, ctx)
         part.extra["breaker"] = ctx.put(part.key, "ac_breaker", breaker)
     protecting = part.extra.get("breaker", before)

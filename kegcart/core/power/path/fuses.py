@@ -170,7 +170,8 @@ class Guesses:
 
 def choose(node: Protection, part: PartSizing, place: Place, guard_a: float, ctx: PathContext) -> SoldProtection:
     """What serves at a part: no smaller than what stands behind it, no larger than what stands before it (`guard_a`) where that
-    serves, and raised where that costs nothing, see `closed_with`.
+    serves, and raised where that costs nothing, see `closed_with`. A pinned rating keeps the family that would be taken without it,
+    unless that does not serve in this rating and another does.
     """
     guesses, least_a, surges = Guesses(place, ctx), part.design.number * constant("fuse_margin"), part.flow.surges
     family = node.family or (family_of_block(node.feed, place, guard_a, ctx) if place.in_block else None)
@@ -181,7 +182,9 @@ def choose(node: Protection, part: PartSizing, place: Place, guard_a: float, ctx
         smaller = ((amps, under.pick(amps, surges, family, None)) for amps in (over_a, least_a))
         chosen = next((p for amps, p in smaller if serves(p, amps, surges, place)), chosen)
     if node.rating_a:
-        return place.pick(over_a, surges, family or kept_family(node.rating_a, chosen.family), node.rating_a)
+        able = (family,) if family else (kept_family(node.rating_a, chosen.family), None)
+        pinned = [place.pick(over_a, surges, one, node.rating_a) for one in able]
+        return next((p for p in pinned if serves(p, least_a, surges, place)), pinned[0])
     return closed_with(chosen, part, under, guesses, ctx)
 
 
