@@ -191,7 +191,14 @@ SPEAKS |= {
     "power.backfeed": (LANE, [("/charging/sources/in", mains(20)), ("/power/network/sound/source", "in")]),
     "power.two-sources": (LANE, [("/power/network/inverter/transfer", "not interlocked")]),
     "power.ac-breaker": (LANE, [("/power/network/ac-2/run/length_m", 3), ("/power/network/ac-2/run/gauge", "0.75 mm²")]),
-    "power.socket-breaker": (LANE, [("/power/network/ac-2/run/length_m", 3), ("/power/network/ac-2/breaker_a", 32)]),
+    "power.socket-breaker": (
+        LANE,
+        [
+            ("/power/network/ac-2/run/length_m", 3),
+            ("/power/network/ac-2/breaker_a", 32),
+            ("/power/network/ac-2/connector", "ac-10"),
+        ],
+    ),
     "power.rcd-bond": (LANE, [("/power/network/inverter/bond", "none")]),
     "power.device-voltage": (LANE, [("/power/network/main-switch/voltage_v", 24)]),
     "power.other-feed": (
