@@ -100,20 +100,10 @@ function Curves({ run, frame }: { run: Simulation; frame: Frame }) {
         fill="var(--holds-wash)"
       />
       <path d={line(charge)} fill="none" stroke="var(--holds)" strokeWidth="1.8" />
-      <path
-        d={line(volt)}
-        fill="none"
-        stroke="var(--positive)"
-        strokeWidth={busy ? 0.3 : 1.1}
-        opacity={busy ? 0.5 : 1}
-      />
-      <path
-        d={steps(amps)}
-        fill="none"
-        stroke="var(--copper)"
-        strokeWidth={busy ? 0.4 : 1.9}
-        opacity={busy ? 0.5 : 1}
-      />
+      <g fill="none" opacity={busy ? 0.5 : 1}>
+        <path d={line(volt)} stroke="var(--positive)" strokeWidth={busy ? 0.3 : 1.1} />
+        <path d={steps(amps)} stroke="var(--copper)" strokeWidth={busy ? 0.4 : 1.9} />
+      </g>
       {busy && (
         <text x={(clamp(turns[0]!) + clamp(turns.at(-1)!)) / 2} y={top + 12} textAnchor="middle" className="strong">
           cut off and on again, {turns.length} times

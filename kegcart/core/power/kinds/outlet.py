@@ -165,6 +165,8 @@ class OutletKind(Kind[Outlet]):
             if leg := ctx.wired.legs.get(part.key):
                 part.extra["leg"] = ctx.put(part.key, "leg", leg_figure(node, leg, part))
             part.extra["circuit"] = circuit_current(part, ctx)
+            if (before := breaker_before(part, ctx) or inverter_current(part, ctx)) is not None:
+                part.extra["before"] = before  # what may flow through what stands before it
             size_connector(node, part, ctx, guard_a)
             size_ac_circuit(node, part, ctx)
         else:
@@ -328,15 +330,10 @@ def size_connector(node: Outlet, part: "PartSizing", ctx: "PathContext", guard_a
         form_voltage(node.voltage_v, chosen, part, ctx)
 
 
-def lets_through(part: "PartSizing", ctx: "PathContext") -> Figure | None:
-    """What may flow through what stands before an AC outlet, A: a breaker, or the inverter. None behind nothing of the kind."""
-    return breaker_before(part, ctx) or inverter_current(part, ctx)
-
-
 def has_breaker(node: Outlet, rating_a: float, part: "PartSizing", ctx: "PathContext") -> bool:
     """Whether an AC outlet whose socket carries so many A has a breaker of its own: see `size_ac_circuit`."""
     alone = node.run.length_m > 0 and breaker_before(part, ctx) is None
-    before = lets_through(part, ctx)
+    before = part.extra.get("before")
     return node.breaker_a is not None or alone or before is None or before.number > rating_a
 
 
@@ -356,12 +353,9 @@ def size_ac_circuit(node: Outlet, part: "PartSizing", ctx: "PathContext") -> Non
     Source: 1.25 × for long, and no larger than the socket it protects (IEC 60364-4-43; sizes table).
     """
     assert part.rating is not None
-    before = lets_through(part, ctx)
-    if before is not None:
-        part.extra["before"] = before
     if has_breaker(node, part.rating.number, part, ctx):
         breaker = size_breaker(node.breaker_a, "breaker_a", part.rating.number, part, ctx)
         part.extra["breaker"] = ctx.put(part.key, "ac_breaker", breaker)
-    protecting = part.extra.get("breaker", before)
+    protecting = part.extra.get("breaker", part.extra.get("before"))
     if node.run.length_m > 0 and protecting is not None:
         size_ac_cable(part, ctx, protecting)
