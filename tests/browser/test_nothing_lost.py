@@ -1,11 +1,12 @@
 """What was typed is never lost, whatever happens to the browser, its other windows, the server or the way between."""
 
 import json
+import re
 import sqlite3
 from contextlib import closing
 from typing import Any
 
-from playwright.sync_api import Locator, Page, Route, expect
+from playwright.sync_api import APIResponse, Locator, Page, Route, expect
 
 from tests.browser.base import BrowserTest, RackScreen
 
@@ -360,11 +361,33 @@ class ForgottenBuild(LostTest):
             database.execute("UPDATE workbench_storeddesign SET head_id = NULL WHERE id = ?", [design])
         self.watts(page).fill("155")
         expect(page.locator(".trouble")).to_contain_text("does not know this build any more. 1 edit waits in this browser.")
+        # The build is read before the edit is stored, and the page is told of it after.
+        edits: list[Route] = []
+        reads: list[tuple[Route, APIResponse]] = []
+
+        def hold(route: Route) -> None:
+            if route.request.method == "PATCH" and not edits:
+                edits.append(route)
+            elif not reads and route.request.method == "GET":
+                reads.append((route, route.fetch()))
+            else:
+                route.continue_()
+
+        page.route(re.compile(r"/api/designs/[0-9a-z-]+(\?answer=changes)?$"), hold)
         page.get_by_role("button", name="Make it anew from this screen").click()
         page.wait_for_url(lambda url: design not in url)
+        while not (edits and reads):
+            page.wait_for_timeout(20)
+        with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+            edits[0].continue_()
+        made = page.url.split("/build/")[1].split("/")[0]
+        self.assertEqual(self.load(made), 155)
+        route, early = reads[0]
+        route.fulfill(response=early)
         expect(self.watts(page)).to_have_value("155")
         self.wait_stored()
-        self.assertEqual(self.load(page.url.split("/build/")[1].split("/")[0]), 155)
+        page.reload()
+        expect(self.watts(page)).to_have_value("155")
 
 
 class WordsTest(LostTest):

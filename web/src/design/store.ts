@@ -334,14 +334,28 @@ export class DesignStore {
     }
   };
 
-  /** A design that the server has stored by another way than a patch of ours. */
-  accept = (design: DesignOut) => this.set({ design });
+  /** A design that the server has stored by another way than a patch of ours; what was stored on it since holds it already. */
+  accept = (design: DesignOut) => {
+    if (design.revision >= this.state.design.revision) this.set({ design });
+  };
 
   /** A design as it was opened: from the server, or from what the browser kept while the server is away. */
   opened = (design: DesignOut, away: Failure | null) => {
-    if (!this.outbox.line.length || design.revision >= this.state.design.revision) this.set({ design, away });
-    else this.set({ away });
+    const overtaken = design.revision < this.state.design.revision;
+    this.set(overtaken ? { away } : { design, away });
+    if (overtaken && !away) void this.askAnew();
     this.send();
+  };
+
+  /**
+   * Ask once more for a design that came with an older revision than stands: either an edit was stored while it was on its way,
+   * or the server has an earlier one again, from a backup. What was asked for with nothing on its way is what the server has.
+   */
+  private askAnew = async () => {
+    const stood = this.state.design;
+    const quiet = () => !this.outbox.line.length && this.state.design === stood;
+    const design = quiet() ? await this.fetch() : null;
+    if (design && quiet()) this.set({ design });
   };
 
   /** Fetch the design anew, after something else was stored that changes it. */
