@@ -27,6 +27,10 @@ MOST_TEST_PROCESSES = 4
 CHROMIUM_NAMES = ("chromium-headless-shell", "chromium", "chromium-browser", "google-chrome", "chrome")
 
 
+# What Python compiles is kept, also where the environment forbids it: else each process would compile the whole program anew.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+
+
 def stop(message):
     """Say in one line what is wrong, and end."""
     print("keg cart: " + message, file=sys.stderr)

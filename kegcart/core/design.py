@@ -1,6 +1,6 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`, version 7. Collections are objects keyed by id, so that a JSON pointer names the
+Format `kegcart/design`; its version is raised by every change of shape. Collections are objects keyed by id, so that a JSON pointer names the
 same thing for good. A sized choice is null (auto) or the pinned value.
 """
 

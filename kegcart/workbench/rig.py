@@ -83,6 +83,11 @@ class Server:
                 time.sleep(0.1)
         raise RuntimeError("the server did not start")
 
+    def revive(self) -> None:
+        """Start it where it has ended."""
+        if self.process and self.process.poll() is not None:
+            self.start()
+
     def kill(self) -> None:
         assert self.process
         self.process.send_signal(signal.SIGKILL)

@@ -12,6 +12,8 @@ from django.db import connections
 from django.db.models.signals import post_migrate
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
+from kegcart.site.memory import settle
+
 SLOWEST = 20
 SLOW_VARIABLE = "KEGCART_SLOW"
 """Set in the environment where the slowest tests are asked for."""
@@ -100,6 +102,7 @@ class CountingRunner(DiscoverRunner):
         return super().setup_databases(**kwargs)
 
     def run_suite(self, suite: Any, **kwargs: Any) -> Any:
+        settle()  # as in the server: here too most of what is made are figures that die with their answer
         result = super().run_suite(suite, **kwargs)
         # A test that fails in several of its parts has failed once.
         wrong = [test for test, _ in (*result.failures, *result.errors)] + result.unexpectedSuccesses

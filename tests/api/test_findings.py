@@ -5,6 +5,7 @@ from typing import Any
 
 from django.test import TestCase
 
+from tests import PROVING
 from tests.core.samples import demo, put
 from tests.core.test_findings import SPEAKS, WITHOUT_REMEDY, spoiled
 
@@ -35,7 +36,7 @@ class FindingsOverTheApi(TestCase):
                         self.assertIn(text, found["text"], f"{name} is not named in “{found['text']}”")
 
     def test_the_effect_of_each_remedy_is_told_and_is_what_happens(self) -> None:
-        for finding in SPEAKS:
+        for finding in list(SPEAKS)[:: 1 if PROVING else 3]:
             design = self.imported(spoiled(finding))
             found = next(f for f in design["assessment"]["findings"] if f["id"] == finding)
             with self.subTest(finding):

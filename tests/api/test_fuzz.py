@@ -31,7 +31,7 @@ class FuzzTest(TransactionTestCase):
         stored = services.get(design)
         return stored.revision, stored.document
 
-    def test_no_500_in_five_thousand_cases(self) -> None:
+    def test_no_500_in_hundreds_of_cases(self) -> None:
         fuzz = Fuzz(self, 11)
         fuzz.everything(CASES, api.get_openapi_schema())
         self.assertEqual(fuzz.wrong, [])

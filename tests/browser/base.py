@@ -55,18 +55,28 @@ def shared_server() -> Server:
     return server
 
 
+@cache
+def mortal_server() -> Server:
+    """Another one, for the tests that end it and start it again."""
+    server = Server()
+    at_the_end(server.stop)
+    return server
+
+
 class BrowserTest(TestCase):
     """Each test gets a page; errors on its console fail the test."""
 
     server: ClassVar[Server]
     browser: ClassVar[Browser]
+    ends_server: ClassVar[bool] = False
+    """Whether these tests end the server and start it again."""
     own_server: ClassVar[bool] = False
-    """Whether these tests end the server, or change what all builds share."""
+    """Whether they change what all builds share."""
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.server = Server() if cls.own_server else shared_server()
+        cls.server = Server() if cls.own_server else mortal_server() if cls.ends_server else shared_server()
         cls.browser = shared_browser()
 
     @classmethod
@@ -76,6 +86,7 @@ class BrowserTest(TestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
+        self.server.revive()
         self.errors: list[str] = []
         self.page = self.new_page()
 

@@ -84,7 +84,7 @@ class WorkingTest(BrowserTest):
 
 
 class TypingTest(BrowserTest):
-    own_server = True
+    ends_server = True
 
     def test_quantities_are_read_as_people_write_them(self) -> None:
         design = self.server.demo("lantern-lane")
@@ -190,7 +190,7 @@ class TypingTest(BrowserTest):
 
 
 class TwoWindowsTest(BrowserTest):
-    own_server = True
+    ends_server = True
 
     def test_changes_of_different_things_are_both_kept(self) -> None:
         design = self.server.demo("lantern-lane")

@@ -87,7 +87,6 @@ class FieldsTest(BrowserTest):
         undo = page.locator(".topbar").get_by_role("button", name="undo")
         expect(undo).to_be_enabled()
         undo.click()
-        self.settle()
         self.wait_stored()
 
     def test_brief(self) -> None:

@@ -23,7 +23,7 @@ KEPT = """async () => {
 
 
 class LostTest(BrowserTest):
-    own_server = True
+    ends_server = True
 
     def watts(self, page: Page, name: str = "Projector") -> Any:
         return page.get_by_label(f"Watts of one {name}")

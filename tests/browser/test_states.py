@@ -81,7 +81,7 @@ class TooLongTest(BrowserTest):
 
 
 class AwayTest(BrowserTest):
-    own_server = True
+    ends_server = True
 
     def test_a_station_that_was_not_yet_opened_opens_when_the_server_is_back(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads")

@@ -1,7 +1,7 @@
 """Designs to test with: the demo builds, small ones made by hand, and strategies for random ones."""
 
 import json
-from copy import deepcopy
+import pickle
 from pathlib import Path
 from typing import Any
 
@@ -55,7 +55,7 @@ def ids(data: dict[str, Any]) -> set[str]:
 
 def put(data: dict[str, Any], pointer: str, value: Any) -> dict[str, Any]:
     """A copy of a document with one value set."""
-    out = deepcopy(data)
+    out = pickle.loads(pickle.dumps(data))  # a copy: several times as fast as deepcopy
     here: Any = out
     *steps, last = pointer.split("/")[1:]
     for step in steps:

@@ -156,7 +156,7 @@ class Plain:
             for feed in self.feeds:
                 feed.amps = 0.0 if self.banks[feed.of.bank] is bank else feed.amps
             return
-        for _ in range(80):
+        for _ in range(20 if bank.barred else 80):
             self.moved = 0.0
             bank.tree_a = sum(self.current(i, bank.volts) for i in roots) + bank.of.own_w / bank.volts
             volts = self.at_the_posts(bank, rest, capacity, r0)
@@ -168,36 +168,36 @@ class Plain:
     def float(self, bank: Bank, rest: float, roots: list[int]) -> None:
         """What going round swings about, where nothing flows into the bank or out of it: the voltage at which its sources give what
         its loads take there."""
-        able = [feed for feed in self.feeds if self.banks[feed.of.bank] is bank and self.holds(feed) > 0]
+        able = [(feed, holds) for feed in self.feeds if self.banks[feed.of.bank] is bank and (holds := self.holds(feed)) > 0]
         if not bank.barred or not able:
             return
-        top = max(rest, *(self.holds(feed) for feed in able))
+        top = max(rest, *(holds for _, holds in able))
         low, high = rest, top
-        for _ in range(60):
+        for _ in range(40):
             volts = (low + high) / 2
-            for _ in range(20):
+            for _ in range(8):
                 taken = sum(self.current(i, volts) for i in roots) + bank.of.own_w / volts
-            given = sum(feed.at(volts, self.holds(feed)) for feed in able)
+            given = sum(feed.at(volts, holds) for feed, holds in able)
             low, high = (volts, high) if given > taken else (low, volts)
         if rest < low and high < top:
             bank.volts, bank.tree_a, bank.amps = volts, taken, 0.0
-            for feed in self.feeds:
-                feed.amps = feed.at(volts, self.holds(feed)) * taken / given if feed in able else feed.amps
+            for feed, holds in able:
+                feed.amps = feed.at(volts, holds) * taken / given
 
     def at_the_posts(self, bank: Bank, rest: float, capacity: float, r0: float) -> float:
         """The voltage at which what the sources give is what the loads and the bank take; sets the currents of all."""
         feeds = [feed for feed in self.feeds if self.banks[feed.of.bank] is bank]
         fill = bank.emf(bank.charge - bank.lost, True) - bank.late
-        able = [feed for feed in feeds if self.holds(feed) > 0]
+        able = [(feed, holds) for feed in feeds if (holds := self.holds(feed)) > 0]
 
         def given(volts: float) -> float:
-            return sum(feed.at(volts, self.holds(feed)) for feed in able)
+            return sum(feed.at(volts, holds) for feed, holds in able)
 
         def into(volts: float) -> float:
             return (volts - rest) / r0 if volts < rest else 0.0 if bank.barred else max(0.0, volts - fill) / r0
 
-        low, high = rest - r0 * bank.tree_a - 1e-6, max([rest + 1e-6, *(self.holds(feed) for feed in able)])
-        for _ in range(60):
+        low, high = rest - r0 * bank.tree_a - 1e-6, max([rest + 1e-6, *(holds for _, holds in able)])
+        for _ in range(36 if able else 0):
             middle = (low + high) / 2
             low, high = (middle, high) if given(middle) - bank.tree_a > into(middle) else (low, middle)
         volts = min(low, high) if able else rest - r0 * bank.tree_a
@@ -205,11 +205,12 @@ class Plain:
         accepted = bank.of.lead.acceptance * (1 - bank.charge) * capacity if bank.of.lead else 1e9
         bank.amps = max(bank.amps, -accepted)
         for feed in feeds:
-            part = feed.at(volts, self.holds(feed)) if feed in able else 0.0
-            feed.amps = part * max(0.0, bank.tree_a - bank.amps) / shared if shared > 0 else 0.0
+            feed.amps = 0.0
+        for feed, holds in able:
+            feed.amps = feed.at(volts, holds) * max(0.0, bank.tree_a - bank.amps) / shared if shared > 0 else 0.0
         if bank.amps < 0:
             volts = fill - bank.amps * r0
-            volts += max(0.0, max(self.holds(feed) for feed in able) - volts) * bank.polar**2
+            volts += max(0.0, max(holds for _, holds in able) - volts) * bank.polar**2
         return volts
 
     def holds(self, feed: Source) -> float:

@@ -9,7 +9,7 @@ from tests import tried
 from tests.core.automatic import automatic, incurable, one_pinned
 from tests.core.samples import document, judge, mended, put, window
 
-many = tried(2000, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+many = tried(2000, daily=120, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 
 
 class AutomaticChoices(TestCase):

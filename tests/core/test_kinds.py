@@ -21,7 +21,7 @@ from kegcart.core.power.rules.devices import may_flow
 from kegcart.core.reference import connectors, load_kinds
 from kegcart.core.units import read_quantity
 from tests.core.samples import DEMO_NAMES, demo, document, judge, mains, put, window
-from tests.core.test_findings import SPEAKS, spoiled
+from tests.core.test_findings import SPEAKS, judged
 
 
 def every_source() -> dict[str, Any]:
@@ -205,15 +205,15 @@ class Checks(TestCase):
         self.assertEqual(used[: len(compared)], compared)
 
     def test_the_catalogue_says_how_bad_each_can_be(self) -> None:
-        for data in (every_kind(), *(demo(name) for name in DEMO_NAMES), *(spoiled(id) for id in SPEAKS)):
-            for check in judge(data).checks:
+        for found in (*map(judge, (every_kind(), *map(demo, DEMO_NAMES))), *map(judged, SPEAKS)):
+            for check in found.checks:
                 entry = CATALOGUE[check.id]
                 self.assertTrue(entry.title and entry.requires, check.id)
                 if check.finding:
                     self.assertIn(check.finding.severity, entry.severities, check.id)
 
     def test_every_entry_is_judged_somewhere_and_stands_on_the_page(self) -> None:
-        made = {c.id for data in (every_kind(), *(spoiled(id) for id in SPEAKS)) for c in judge(data).checks}
+        made = {c.id for found in (judge(every_kind()), *map(judged, SPEAKS)) for c in found.checks}
         foreseen = {id for id in CATALOGUE if id.startswith("bench.")} | {"charging.window"}
         self.assertEqual(set(CATALOGUE) - foreseen - made, set())
         written = page()

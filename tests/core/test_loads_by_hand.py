@@ -35,8 +35,13 @@ class Paper:
         self.items: dict[str, Any] = data["loads"]["items"]
         self.days = data["loads"]["days"]
         self.moments = [QUARTER / 2 + QUARTER * n for n in range(int(self.days * 24 / QUARTER))]
+        self.on = {key: {t for t in self.moments if self.runs_at(key, t)} for key in self.items}
+        self.each = {key: self.watts(key) for key in self.items}
 
     def is_on(self, key: str, at_h: float) -> bool:
+        return at_h in self.on[key]
+
+    def runs_at(self, key: str, at_h: float) -> bool:
         """Whether a load runs at an hour of the pattern; a window that passes midnight belongs to the day it begins on."""
         load = self.items[key]
         for day in range(self.days):
@@ -51,7 +56,7 @@ class Paper:
 
     def hours_on(self, key: str) -> float:
         """Of a mean day."""
-        return sum(self.is_on(key, t) for t in self.moments) * QUARTER / self.days
+        return len(self.on[key]) * QUARTER / self.days
 
     def duty(self, key: str) -> float:
         cycle = self.items[key]["cycle"]
@@ -78,13 +83,13 @@ class Paper:
         return measured["battery_wh"] * measured["charges"] / eta / hours / self.duty(key)
 
     def running(self, key: str) -> float:
-        return self.watts(key) * self.items[key]["count"]
+        return self.each[key] * self.items[key]["count"]
 
     def start(self, key: str) -> float:
         """What a start adds."""
         load = self.items[key]
         multiple = load["surge"] or load_kinds()[load["kind"]].surge
-        return (load["count"] if load["start_together"] else 1) * self.watts(key) * (multiple - 1)
+        return (load["count"] if load["start_together"] else 1) * self.each[key] * (multiple - 1)
 
     def energy(self, supply: str | None = None) -> float:
         """Of a mean day, at the sockets."""

@@ -61,9 +61,12 @@ class MarginTest(TestCase):
     def begins(
         self, data: dict[str, Any], finding: str, pointer: str, silent: float, speaking: float, at: float, place: str = ""
     ) -> None:
-        """A finding begins at the value calculated by hand, to a ten-thousandth."""
-        found = self.border(data, finding, pointer, silent, speaking, place)
-        self.assertAlmostEqual(found, at, delta=1e-4 * max(abs(at), 0.01), msg=f"{finding} on {pointer}")
+        """A finding begins at the value calculated by hand, to a ten-thousandth: it is silent just before that, and speaks just after."""
+        towards = 1e-4 * max(abs(at), 0.01) * (1 if speaking > silent else -1)
+        self.assertTrue(min(silent, speaking) <= at <= max(silent, speaking), f"{finding} on {pointer}: {at}")
+        for value, speaks in ((silent, False), (at - towards, False), (at + towards, True), (speaking, True)):
+            told = f"{finding} on {pointer} {'is silent' if speaks else 'speaks'} at {value}, not from {at}"
+            self.assertEqual(self.speaks(put(data, pointer, value), finding, place), speaks, told)
 
 
 class LoadMargins(MarginTest):

@@ -14,7 +14,7 @@ from kegcart.core.remedies import kilograms, offered
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, designs, judge, mended, put, window
 from tests.core.spoiled import spoiled_designs
-from tests.core.test_findings import SPEAKS, spoiled
+from tests.core.test_findings import SPEAKS, judged
 from tests.core.test_power import trees
 
 several = tried(100, suppress_health_check=[HealthCheck.too_slow])
@@ -67,7 +67,7 @@ class AnyDesign(TestCase):
 class Offered(TestCase):
     """What is offered was tried out: it ends its finding, brings no new stop, the lightest first."""
 
-    @tried(2000, daily=40, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+    @tried(2000, daily=25, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
     @given(spoiled_designs())
     def test_each_ends_its_finding_and_brings_no_new_stop(self, data: dict[str, Any]) -> None:
         before = judge(data)
@@ -133,8 +133,7 @@ class Spoiled(TestCase):
         """A figure named in a label stands in the patch: “Fit 60 A” sets 60."""
         checked = 0
         for finding in SPEAKS:
-            data = spoiled(finding)
-            for found in judge(data).findings:
+            for found in judged(finding).findings:
                 for remedy in found.remedies:
                     named = re.match(r"(?:Fit|Run|A board of|A bank of|A battery of) ([\d.]+)", remedy.label)
                     if not named:
@@ -178,8 +177,8 @@ class Sentences(TestCase):
     """What is said of a design is a sentence with its figures, in the trade's words."""
 
     def every(self) -> list[Finding]:
-        builds = [spoiled(finding) for finding in SPEAKS] + [demo(name) for name in DEMO_NAMES]
-        return [f for data in builds for f in judge(data).findings]
+        builds = [*map(judged, SPEAKS), *(judge(demo(name)) for name in DEMO_NAMES)]
+        return [f for found in builds for f in found.findings]
 
     def test_each_is_a_sentence_that_names_its_figures(self) -> None:
         for f in self.every():
