@@ -75,7 +75,7 @@ class Server:
     def start(self) -> None:
         command = ["-m", "kegcart.site.server", "--port", str(self.port)]
         self.process = subprocess.Popen([sys.executable, *command], cwd=ROOT, env=self.environment, stderr=subprocess.DEVNULL)
-        for _ in range(150):
+        for _ in range(600):
             try:
                 self.get("/api/reference")
                 return

@@ -148,7 +148,7 @@ class SortingByHandTest(RackScreen):
         page.get_by_role("button", name="sort into groups").click()
         expect(page.locator("main")).to_contain_text("1 pinned, 1 kept out")
         page.get_by_role("button", name="Sort", exact=True).click()
-        expect(page.locator(".group-bars li")).to_have_count(14, timeout=20000)
+        expect(page.locator(".group-bars li")).to_have_count(14)
         page.get_by_role("button", name="Build these cells in").click()
         expect(page.locator(".notice")).to_contain_text("cells are built in")
         cells = self.rack()

@@ -94,7 +94,7 @@ class TwoTabs(LostTest):
         self.wait_stored(second)
         second.reload()
         self.settle(second)
-        expect(self.watts(second)).to_have_value("111", timeout=15000)
+        expect(self.watts(second)).to_have_value("111")
         self.wait_stored(second)
         items = self.stored(design)["loads"]["items"]
         self.assertEqual((items["projector"]["watts"], items["mixer"]["watts"]), (111, 22))
@@ -283,7 +283,7 @@ class ReloadTest(LostTest):
         expect(page.locator("main h1")).to_have_text("Power path")
         self.server.start()
         self.wait_stored(page)
-        expect(page.locator(".trouble")).to_have_count(0, timeout=10000)
+        expect(page.locator(".trouble")).to_have_count(0)
         self.assertEqual(self.load(design), 177)
 
     def test_a_choice_that_is_more_than_one_decision_shows_as_it_was_made(self) -> None:

@@ -35,7 +35,7 @@ class RackTest(RackScreen):
             if n == 12:
                 expect(page.locator(".waiting li").nth(4)).to_be_visible()
                 self.server.start()
-        expect(page.locator(".waiting li")).to_have_count(0, timeout=15000)
+        expect(page.locator(".waiting li")).to_have_count(0)
         after = self.rack()
         new = [label for label in after if label not in before]
         head, first = new[0].rsplit("-", 1)
@@ -59,7 +59,7 @@ class RackTest(RackScreen):
         page.get_by_role("button", name="cell rack").click()
         expect(page.locator("tr[data-row]").first).to_be_visible()
         page.get_by_label("Find a cell by its label").fill("KEEP-1")
-        expect(page.locator("tr[data-row='KEEP-1']")).to_be_visible(timeout=10000)
+        expect(page.locator("tr[data-row='KEEP-1']")).to_be_visible()
 
     def test_bad_values_stay_where_they_are_with_the_reason(self) -> None:
         page = self.open_rack()
@@ -91,7 +91,7 @@ class RackTest(RackScreen):
     def test_cells_are_sorted_seen_and_built_in(self) -> None:
         page = self.open_rack("sort into groups")
         page.get_by_role("button", name="Sort", exact=True).click()
-        expect(page.locator(".group-bars li")).to_have_count(14, timeout=15000)
+        expect(page.locator(".group-bars li")).to_have_count(14)
         expect(page.get_by_text("rejected")).to_be_visible()
         page.get_by_role("button", name="Build these cells in").click()
         expect(page.locator(".notice")).to_contain_text("280 cells are built in")

@@ -89,7 +89,7 @@ class AwayTest(BrowserTest):
         page.keyboard.press("3")
         expect(page.locator("main.station")).to_contain_text("what you typed is kept")
         self.server.start()
-        expect(page.locator("main h1")).to_have_text("Pack", timeout=15000)
+        expect(page.locator("main h1")).to_have_text("Pack")
 
     def test_a_build_that_cannot_be_opened_offers_to_try_again(self) -> None:
         design = self.server.demo("lantern-lane")
@@ -98,7 +98,7 @@ class AwayTest(BrowserTest):
         expect(page.locator(".bay").first).to_be_visible()
         page.route("**/api/designs/*", lambda route: route.abort())
         page.goto(f"{self.server.url}/build/{design}/loads")
-        expect(page.locator("h1")).to_have_text("This build cannot be opened.", timeout=20000)
+        expect(page.locator("h1")).to_have_text("This build cannot be opened.")
         page.unroute("**/api/designs/*")
         page.get_by_role("button", name="Try again").click()
         expect(page.locator("main h1")).to_have_text("Loads")
@@ -123,7 +123,7 @@ class AwayTest(BrowserTest):
 
     def test_a_build_that_is_not_there_leads_back_to_the_shelf(self) -> None:
         self.page.goto(f"{self.server.url}/build/nowhere/loads")
-        expect(self.page.locator("h1")).to_have_text("This build cannot be opened.", timeout=20000)
+        expect(self.page.locator("h1")).to_have_text("This build cannot be opened.")
         self.page.get_by_role("link", name="To the shelf").click()
         expect(self.page.locator(".bay").first).to_be_visible()
 
@@ -141,7 +141,7 @@ class AwayTest(BrowserTest):
             expect(page.locator(".trouble")).to_be_in_viewport()
         finally:
             self.server.start()
-        expect(page.locator(".trouble")).to_be_hidden(timeout=10000)
+        expect(page.locator(".trouble")).to_be_hidden()
 
     def test_several_changes_made_without_the_server_are_sent_in_their_order(self) -> None:
         design = self.server.demo("lantern-lane")
