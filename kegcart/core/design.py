@@ -1,7 +1,7 @@
 """The design document: every decision of the builder, nothing derived.
 
-Format `kegcart/design`; its version is raised by every change of shape. Collections are objects keyed by id, so that a JSON pointer names the
-same thing for good. A sized choice is null (auto) or the pinned value.
+Format `kegcart/design`; every change of its shape raises the version. Collections are objects keyed by id, so that a
+JSON pointer names the same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
 from typing import Any, Final, Literal

@@ -343,25 +343,19 @@ export class DesignStore {
   opened = (design: DesignOut, away: Failure | null) => {
     const overtaken = design.revision < this.state.design.revision;
     this.set(overtaken ? { away } : { design, away });
-    if (overtaken && !away) void this.askAnew();
+    if (overtaken && !away) void this.reload();
     this.send();
   };
 
   /**
-   * Ask once more for a design that came with an older revision than stands: either an edit was stored while it was on its way,
-   * or the server has an earlier one again, from a backup. What was asked for with nothing on its way is what the server has.
+   * Fetch the design anew, after something else was stored that changes it, or where it came with an older revision than stands.
+   * An older one is taken only if nothing was stored while it was on its way: then the server has it again from a backup.
    */
-  private askAnew = async () => {
-    const stood = this.state.design;
-    const quiet = () => !this.outbox.line.length && this.state.design === stood;
-    const design = quiet() ? await this.fetch() : null;
-    if (design && quiet()) this.set({ design });
-  };
-
-  /** Fetch the design anew, after something else was stored that changes it. */
   reload = async () => {
+    const stood = this.state.design;
     const design = await this.fetch();
-    if (design && design.revision >= this.state.design.revision && !this.outbox.line.length) this.set({ design });
+    const now = this.state.design;
+    if (design && !this.outbox.line.length && (design.revision >= now.revision || now === stood)) this.set({ design });
   };
 
   dismiss = () => this.set({ notice: null });
