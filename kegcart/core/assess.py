@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any, Final
 
+from kegcart.core.box.rules import judge_box
+from kegcart.core.box.sizing import BoxSizing, size_box
 from kegcart.core.brief.sizing import Site, size_brief
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.charging.rules import judge_charging
@@ -52,6 +54,7 @@ class Assessment:
     charging: ChargingSizing
     years: dict[str, Year]
     power: PowerSizing
+    box: BoxSizing | None
     figures: Sheet
     checks: list[Check]
     findings: list[Finding]
@@ -80,15 +83,17 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     """See `assess`; what is said on the way is said in the units shown at present."""
     sheet, site, loads, pack, charging, power = size_all(design)
     years = size_year(charging, needs(power), loads.day.days, sheet)
+    box = size_box(design.box, pack, power, charging, sheet)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),
         *judge_charging(charging, design.brief, site),
         *judge_year(charging, years),
         *judge_power(power, loads, pack, design.brief, site),
+        *judge_box(design.box, box, design.brief, site, pack, power),
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
-    return Assessment(design, elsewhere, site, loads, pack, charging, years, power, sheet, checks, findings)
+    return Assessment(design, elsewhere, site, loads, pack, charging, years, power, box, sheet, checks, findings)
 
 
 Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, ChargingSizing, PowerSizing]

@@ -1,6 +1,6 @@
 """Checks: what was judged. A rule compares a figure with a limit and yields a check; one that fails carries its finding."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cache
@@ -29,20 +29,20 @@ class Fault:
     sentence: str
     why: str
     figures: Mapping[str, Figure] = field(default_factory=dict)
-    remedies: tuple[Remedy, ...] = ()
+    remedies: Sequence[Remedy] = ()
 
 
-def stop(sentence: str, why: str, figures: Mapping[str, Figure], remedies: tuple[Remedy, ...] = ()) -> Fault:
+def stop(sentence: str, why: str, figures: Mapping[str, Figure], remedies: Sequence[Remedy] = ()) -> Fault:
     """It can hurt, or cannot work."""
     return Fault(Severity.STOP, sentence, why, figures, remedies)
 
 
-def mend(sentence: str, why: str, figures: Mapping[str, Figure], remedies: tuple[Remedy, ...] = ()) -> Fault:
+def mend(sentence: str, why: str, figures: Mapping[str, Figure], remedies: Sequence[Remedy] = ()) -> Fault:
     """It breaks a margin, wears out early, wastes."""
     return Fault(Severity.MEND, sentence, why, figures, remedies)
 
 
-def note(sentence: str, why: str, figures: Mapping[str, Figure], remedies: tuple[Remedy, ...] = ()) -> Fault:
+def note(sentence: str, why: str, figures: Mapping[str, Figure], remedies: Sequence[Remedy] = ()) -> Fault:
     """It is worth knowing."""
     return Fault(Severity.NOTE, sentence, why, figures, remedies)
 

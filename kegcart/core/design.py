@@ -12,6 +12,7 @@ from pydantic import Field, ValidationError, model_validator
 from pydantic_core import from_json, to_json
 
 from kegcart.core.bench.document import Bench
+from kegcart.core.box.document import Enclosure
 from kegcart.core.brief.document import Brief
 from kegcart.core.charging.document import Charging
 from kegcart.core.document import Decisions
@@ -27,7 +28,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 8
+VERSION: Final = 9
 MAX_BYTES = 1_000_000
 
 
@@ -35,7 +36,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[8] = VERSION
+    version: Literal[9] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
@@ -43,6 +44,7 @@ class Design(Decisions):
     pack: Pack = Field(default_factory=CellPack)
     charging: Charging = Field(default_factory=Charging)
     power: PowerPath = Field(default_factory=PowerPath)
+    box: Enclosure = Field(default_factory=Enclosure)
     bench: Bench = Field(default_factory=Bench)
 
     @model_validator(mode="after")
@@ -81,6 +83,7 @@ def begun(design: Design) -> list[Station]:
         "pack": design.pack != CellPack(),
         "charging": bool(design.charging.sources),
         "power": bool(design.power.network),
+        "box": design.box.case is not None,
         "bench": bool(design.loads.items and design.power.network),
     }
     return [station for station, decided in parts.items() if decided]
@@ -127,8 +130,8 @@ BOUNDS = ("greater_than_equal", "greater_than", "less_than_equal", "less_than")
 
 MOST_PROBLEMS = 100
 """So many are told of a document; the rest shows when these are mended."""
-TAGS = ("form", "part", "by", "kind")
-"""The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement, of a charging source."""
+TAGS = ("form", "part", "by", "kind", "at")
+"""The fields by which one of several forms is told: of a pack, of a part of the path, of a measurement, of a charging source, of a place."""
 
 
 def problems_of(error: ValidationError, root: Any) -> list[tuple[str, str]]:

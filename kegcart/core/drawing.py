@@ -15,6 +15,7 @@ Role = Literal[
     "ink", "faint", "rule", "box", "ground", "mains-box", "wash", "cells", "copper", "stud",
     "positive", "negative", "mains", "bypass", "inward",
     "loading-back", "loading-low", "loading-high", "loading-over",
+    "wall", "floor", "thirds", "limit", "zone", "zone-line", "latch", "room", "air", "behind", "board", "face", "hole", "mass", "mass-half",
     "cell", "cell-plus", "cell-minus", "cell-reject", "link", "link-under", "rail", "sense", "holder",
 ]  # fmt: skip
 Anchor = Literal["start", "middle", "end"]
@@ -49,8 +50,32 @@ PAPER: dict[Role, tuple[str, str]] = {
     "rail": ("none", "#b06a32"),
     "sense": ("none", "#3f5d7d"),
     "holder": ("none", "#6b7470"),
+    "wall": ("#fffdf8", "#1f2a2e"),
+    "floor": ("none", "#d9d2c3"),
+    "thirds": ("none", "#8b938e"),
+    "limit": ("none", "#a8332a"),
+    "zone": ("#f0dfd0", "#b06a32"),
+    "zone-line": ("none", "#b06a32"),
+    "latch": ("#d9a06c", "#8c5022"),
+    "room": ("none", "#8b938e"),
+    "air": ("none", "#3f5d7d"),
+    "behind": ("none", "#b9b1a1"),
+    "board": ("#efe6d6", "#8b7a5c"),
+    "face": ("#f3ece0", "none"),
+    "hole": ("#fffdf8", "#1f2a2e"),
+    "mass": ("#fffdf8", "#1f2a2e"),
+    "mass-half": ("#1f2a2e", "none"),
 }
-DASHED: dict[Role, tuple[float, float]] = {"bypass": (7, 4), "link-under": (2, 2), "sense": (2, 1.4)}
+DASHED: dict[Role, tuple[float, float]] = {
+    "bypass": (7, 4),
+    "link-under": (2, 2),
+    "sense": (2, 1.4),
+    "thirds": (2, 4),
+    "room": (3, 3),
+    "air": (2, 2),
+    "behind": (3, 3),
+    "limit": (6, 3),
+}
 """Roles drawn in dashes: length of a dash and of a gap."""
 
 LETTER = 0.4

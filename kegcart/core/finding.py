@@ -1,15 +1,16 @@
 """Findings: what is wrong or worth knowing, where, why, and what would mend it."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, Literal
+from functools import cached_property
+from typing import Any, Literal, overload
 
 from kegcart.core.figure import Figure, write_figure
-from kegcart.core.units import write_quantity
+from kegcart.core.units import shown_in, units_shown, write_quantity
 
-Station = Literal["brief", "loads", "pack", "charging", "power", "bench"]
+Station = Literal["brief", "loads", "pack", "charging", "power", "box", "bench"]
 """The stations in working order."""
 
 
@@ -37,6 +38,28 @@ class Remedy:
     """tried only where nothing else mends it"""
 
 
+class Later(Sequence[Remedy]):
+    """Remedies that must be searched for: that is done once they are asked for, in the units shown when the finding was made."""
+
+    def __init__(self, search: Callable[[], Iterable[Remedy]]) -> None:
+        self._search, self._units = search, units_shown()
+
+    @cached_property
+    def _found(self) -> tuple[Remedy, ...]:
+        with shown_in(self._units):
+            return tuple(self._search())
+
+    def __len__(self) -> int:
+        return len(self._found)
+
+    @overload
+    def __getitem__(self, at: int) -> Remedy: ...
+    @overload
+    def __getitem__(self, at: slice) -> tuple[Remedy, ...]: ...
+    def __getitem__(self, at: int | slice) -> Remedy | tuple[Remedy, ...]:
+        return self._found[at]
+
+
 PLACEHOLDER = re.compile(r"\{([^{}]+)\}")
 """A figure in a sentence, by its name."""
 
@@ -59,7 +82,7 @@ class Finding:
     sentence: str
     why: str
     figures: Mapping[str, Figure] = field(default_factory=dict)
-    remedies: tuple[Remedy, ...] = ()
+    remedies: Sequence[Remedy] = ()
 
     @property
     def text(self) -> str:
@@ -84,7 +107,10 @@ def release(pointer: str) -> dict[str, Any]:
 
 def write_finding(finding: Finding, tried: bool = False) -> dict[str, Any]:
     """The finding as plain JSON data. tried: whether its remedies were tried out; those that were not are left to be asked for."""
-    remedies = [{"label": r.label, "patch": r.patch} for r in finding.remedies]
+    searched = isinstance(finding.remedies, Later)  # those are not searched for until they are asked for
+    remedies: list[dict[str, Any]] | None = None if searched or finding.remedies else []
+    if tried:
+        remedies = [{"label": r.label, "patch": r.patch} for r in finding.remedies]
     return {
         "id": finding.id,
         "station": finding.station,
@@ -94,5 +120,5 @@ def write_finding(finding: Finding, tried: bool = False) -> dict[str, Any]:
         "sentence": finding.sentence,
         "why": finding.why,
         "figures": {name: write_figure(fig) for name, fig in finding.figures.items()},
-        "remedies": None if remedies and not tried else remedies,
+        "remedies": remedies,
     }

@@ -3,7 +3,15 @@
 from kegcart.core.design import Design
 from kegcart.core.pack.document import Bank
 
-STATIONS = {"brief": "Brief", "loads": "Loads", "pack": "Pack", "charging": "Charging", "power": "Power path", "bench": "Bench"}
+STATIONS = {
+    "brief": "Brief",
+    "loads": "Loads",
+    "pack": "Pack",
+    "charging": "Charging",
+    "power": "Power path",
+    "box": "Box",
+    "bench": "Bench",
+}
 OF_THE_PACK = {
     "board": "Protection board",
     "link": "Links between cells",
@@ -37,6 +45,12 @@ def about(pointer: str, design: Design) -> str:
             return "Sense leads"
         case ["pack", "link", *_] if isinstance(design.pack, Bank):
             return "Link from string to string"
+        case ["box", "places", key, *_]:
+            return thing_called(key, design)
+        case ["box", "fixtures", key, *_] if key in design.box.fixtures:
+            return design.box.fixtures[key].name
+        case ["box", "fittings", key, *_] if key in design.box.fittings:
+            return design.box.fittings[key].name
         case ["loads", "items", key, *_] if key in design.loads.items:
             return design.loads.items[key].name
         case ["pack", "groups", key, *_]:
@@ -50,3 +64,16 @@ def about(pointer: str, design: Design) -> str:
         case ["pack", part, *_] if part in OF_THE_PACK:
             return OF_THE_PACK[part]
     return STATIONS.get(station, station)
+
+
+def thing_called(key: str, design: Design) -> str:
+    """What stands in a place of the box, by its key there."""
+    kind, _, of = key.partition(":")
+    match kind:
+        case "part" if of in design.power.network:
+            return design.power.network[of].name
+        case "bank" if of in design.power.banks:
+            return design.power.banks[of].name
+        case "source" if of in design.charging.sources:
+            return design.charging.sources[of].name
+    return {"pack": STATIONS["pack"], "board": OF_THE_PACK["board"], "shunt": SHUNT}.get(key, STATIONS["box"])

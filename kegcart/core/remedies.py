@@ -49,7 +49,8 @@ def offered(assessment: Assessment, finding: Finding) -> list[Offer]:
 def trial(assessment: Assessment, finding: Finding, label: str, patch: list[dict[str, Any]]) -> Offer | None:
     """A proposal with all it takes along; None where it cannot be applied, does not end the finding, or brings a new stop.
 
-    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it.
+    A larger pack may give more fault current than a pinned fuse opens: then that fuse's own remedy goes with it. That something no longer
+    fits where it stood in the box does not stand in the way: it is moved then.
     """
     document, was, whole = write_design(assessment.design), stops(assessment), list(patch)
     for _ in range(MOST_STEPS):
@@ -57,15 +58,20 @@ def trial(assessment: Assessment, finding: Finding, label: str, patch: list[dict
             after = assess(patched(document, whole), assessment.elsewhere)
         except DesignError:
             return None
-        new = [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in was]
+        new = [f for f in after.findings if stands_in_the_way(f, finding) and (f.id, f.place) not in was]
         if not new:
             ended = all((f.id, f.place) != (finding.id, finding.place) for f in after.findings)
             return Offer(label, whole, after) if ended else None
-        cure: Remedy | None = next((f.remedies[0] for f in new if f.remedies), None)
+        cure: Remedy | None = next((remedy for f in new for remedy in f.remedies[:1]), None)
         if cure is None:
             return None
         whole += cure.patch
     return None
+
+
+def stands_in_the_way(new: Finding, of: Finding) -> bool:
+    """Whether a finding that a remedy brings keeps it from being offered."""
+    return new.severity is Severity.STOP and (new.station != "box" or of.station == "box")
 
 
 def one_after_the_other(assessment: Assessment, finding: Finding) -> Iterator[Offer]:

@@ -36,6 +36,7 @@ SCALES: dict[str, dict[str, float]] = {
     "min": {"min": 1, "s": 1 / 60, "h": 60},
     "s": {"s": 1, "ms": 0.001, "min": 60},
     "K": {"K": 1, "°C": 1, "°F": 5 / 9, "F": 5 / 9},
+    "m³/h": {"m³/h": 1, "m3/h": 1, "ft³/h": 0.3048**3, "cfm": 60 * 0.3048**3, "l/s": 3.6},
     "K/W": {"K/W": 1, "°C/W": 1, "°F/W": 5 / 9, "F/W": 5 / 9},
     "days": {"d": 1, "day": 1, "days": 1},
     "": {"×": 1, "x": 1},
@@ -195,6 +196,7 @@ Days = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader("days"))]
 ShelfDays = Annotated[int, Field(ge=1, le=730), BeforeValidator(reader("days"))]
 Temperature = Annotated[float, Field(ge=-40, le=70), BeforeValidator(reader("°C"))]
 Rise = Annotated[float, Field(ge=0, le=40), BeforeValidator(reader("K"))]
+AirFlow = Annotated[float, Field(ge=0.5, le=2000), BeforeValidator(reader("m³/h"))]
 Area = Annotated[float, Field(ge=1, le=100_000), BeforeValidator(reader("cm²"))]
 Latitude = Annotated[float, Field(ge=-90, le=90), BeforeValidator(reader("°"))]
 Tilt = Annotated[float, Field(ge=0, le=90), BeforeValidator(reader("°"))]
@@ -308,7 +310,7 @@ CUSTOMARY: dict[str, Customary] = {
 constant of a table as its source gives it."""
 
 
-BY_NAME = {"_m": "m", "_mm": "mm", "_cm2": "cm²", "_kg": "kg", "_c": "°C", "_k": "K", "thermal_resistance": "K/W"}
+BY_NAME = {"_m3h": "m³/h", "_m": "m", "_mm": "mm", "_cm2": "cm²", "_kg": "kg", "_c": "°C", "_k": "K", "thermal_resistance": "K/W"}
 
 
 def unit_of(pointer: str) -> str:

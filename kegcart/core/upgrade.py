@@ -94,6 +94,11 @@ def panels_that_stand_somewhere(data: Data) -> Data:
     return data
 
 
+def in_a_box(data: Data) -> Data:
+    """Version 8 to 9: the box and where everything stands in it; those of before have none."""
+    return data
+
+
 NAME_LONG = 80
 """So long a name may be, as the document of version 7 has it."""
 
@@ -159,6 +164,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     5: shown_in_units,
     6: sources_of_their_own,
     7: panels_that_stand_somewhere,
+    8: in_a_box,
 }
 
 

@@ -60,7 +60,7 @@ def put(data: dict[str, Any], pointer: str, value: Any) -> dict[str, Any]:
     *steps, last = pointer.split("/")[1:]
     for step in steps:
         here = here[int(step)] if isinstance(here, list) else here.setdefault(step, {})
-    here[last] = value
+    here[int(last) if isinstance(here, list) else last] = value
     return out
 
 

@@ -94,7 +94,7 @@ class Numbers(TestCase):
     def test_a_number_typed_as_text_is_the_same_number(self) -> None:
         checked = 0
         for name, data, pointer, value in numbers():
-            if pointer.endswith(("insulation_c", "terminal_c")):
+            if pointer.endswith(("insulation_c", "terminal_c", "/turn")):
                 continue  # chosen from a list
             typed = f"{value!r}"
             after = write_design(read_design(put(data, pointer, typed)))
@@ -202,7 +202,7 @@ class Files(TestCase):
         for data in builds().values():
             places = {pointer.rsplit("/", 1)[0] for pointer, _ in leaves(data)}
             for place in sorted(places):
-                if not place or (place.rsplit("/", 1)[1].isdigit() and "/points/" in place):
+                if not place or place.endswith("/held") or (place.rsplit("/", 1)[1].isdigit() and "/points/" in place):
                     continue
                 with self.assertRaises(DesignError, msg=place) as caught:
                     read_design(put(data, f"{place}/surprise", 1))

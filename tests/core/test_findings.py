@@ -211,6 +211,23 @@ SPEAKS |= {
     ),
     "pack.block": (TIDE, [("/pack", {"form": "battery", "chemistry": "agm", "battery": {"series": 5}})]),
     "box.gas": (TIDE, [("/pack", {"form": "battery", "chemistry": "flooded", "battery": {"capacity_ah": 110}})]),
+    "box.fit": (LANE, [("/box/places/shunt/x_mm", 370)]),
+    "box.lid": (LANE, [("/box/case/height_mm", 220)]),
+    "box.latch": (LANE, [("/box/places/part:ac-2/x_mm", 510), ("/box/places/part:ac-2/y_mm", 270)]),
+    "box.depth": (LANE, [("/box/places/part:ac-2/face", "back"), ("/box/places/part:ac-2/y_mm", 120)]),
+    "box.bend": (LANE, [("/box/places/part:inverter/x_mm", 60)]),
+    "box.wall": (LANE, [("/box/case/wall_mm", 12)]),
+    "box.load": (LANE, [("/box/case/rated_kg", 20)]),
+    "box.carry": (LANE, [("/brief/carriage", "two hands")]),
+    "box.balance": (LANE, [("/box/bodies/pack", {"width_mm": 100, "mass_kg": 80})]),
+    "box.holddown": (LANE, [("/box/places/pack/held", ["hook-and-loop"])]),
+    "box.airflow": (LANE, [("/box/fittings/vent/face", "back")]),
+    "box.fan-setting": (LANE, [("/box/fittings/fan/off_c", 20)]),
+    "box.water": (LANE, [("/brief/exposure", "wet")]),
+    "box.access": (LANE, [("/box/places/part:main-switch", {"at": "inside", "x_mm": 560, "y_mm": 40, "held": ["screw"]})]),
+    "box.install-order": (LANE, [("/box/places/part:ac-2/face", "back"), ("/box/places/part:ac-2/y_mm", 120)]),
+    "box.vent": (TIDE, [("/pack", {"form": "battery", "chemistry": "agm", "battery": {"series": 6}})]),
+    "box.relief": (LANE, [("/box/fittings", {})]),
     "power.cutoff-high": (TIDE, [("/power/network/main-switch/cutoff_v", 14)]),
     "power.load-dump": (
         LANE,
@@ -249,7 +266,7 @@ SPEAKS |= {
 }
 
 #: findings that no patch can mend
-WITHOUT_REMEDY = {"loads.none", "pack.cold-capacity", "loads.heater-share"}
+WITHOUT_REMEDY = {"box.install-order", "loads.none", "pack.cold-capacity", "loads.heater-share"}
 
 
 def spoiled(finding: str) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from kegcart.core.power.kinds import KINDS
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.network import Network
 from kegcart.core.reference import busbars, constant, families, wires
-from kegcart.core.remedies import offered
+from kegcart.core.remedies import offered, stands_in_the_way
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mains, mended, put, simulated, two_banks, window
 
@@ -405,7 +405,7 @@ class Mutations(TestCase):
             for found in before.findings:
                 for remedy in offered(before, found):
                     after = judge(mended(write_design(before.design), remedy.patch))
-                    stops = {(f.id, f.place) for f in after.findings if f.severity == "stop"} - was
+                    stops = {(f.id, f.place) for f in after.findings if stands_in_the_way(f, found)} - was
                     if stops:
                         new.append(f"{name}, {what}: {found.id} “{remedy.label}” brings {stops}")
         self.assertEqual(new, [])

@@ -308,6 +308,14 @@ class StoredSamples(TestCase):
         figures = assess(design).figures
         self.assertGreater(figures["charging/solar/yield/6"].number, figures["charging/solar/yield/12"].number)
 
+    def test_version_8_had_no_box(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-8-boxless.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        self.assertIsNone(design.box.case)
+        judged = assess(design)
+        self.assertEqual([c.missing for c in judged.checks if c.station == "box"], ["a box to put it in"])
+        self.assertEqual([f.text for f in judged.findings if f.severity != "note"], [])
+
     def test_a_charger_of_the_bench_alone_becomes_a_source(self) -> None:
         old = {"format": "kegcart/design", "version": 6, "name": "Old", "bench": {"days": 2, "charge_current_a": 45}}
         self.assertEqual(read_design(old).charging.sources["charger"].current_a, 45)
@@ -316,7 +324,7 @@ class StoredSamples(TestCase):
         """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
         fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
         shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
-        self.assertEqual((VERSION, shape), (8, "76a749e46ecb"), "raise VERSION, with an upgrade and a stored sample")
+        self.assertEqual((VERSION, shape), (9, "ed895f491f7d"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

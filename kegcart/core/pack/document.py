@@ -182,6 +182,9 @@ class CellPack(Planning):
     groups: Annotated[dict[Id, Group], few(32)] = Field(
         default_factory=dict, max_length=32, description="sorted from the rack; empty: all cells alike"
     )
+    rows: Few | None = Field(
+        None, description="rows in which its groups stand side by side; null: as few as are no longer than 0.9 m"
+    )
     holder: Few = Field(1, description="cells of a group in one holder, which are put in and taken out together")
     holder_groups: Series = Field(1, description="groups that one holder reaches over; 1: it holds cells of one group")
 

@@ -9,6 +9,7 @@ from math import ceil
 from typing import Literal
 
 from kegcart.core.drawing import Anchor, Area, Box, Circle, Drawing, Line, Primitive, Role, Text
+from kegcart.core.pack.body import GAP, ROW_GAP, Rows
 from kegcart.core.pack.document import Bank, BatteryPack, CellPack
 from kegcart.core.pack.holders import Holders
 from kegcart.core.pack.links import dimensions
@@ -18,16 +19,9 @@ from kegcart.core.units import significant
 Side = Literal["top", "bottom"]
 Shown = Literal["cells", "links"]
 """Of cells on end two drawings are made, as one would cover the other: the cells with their labels, and the links over them."""
-GAP = 1.5
-"""Between cells in a holder, mm."""
 MARGIN = 26.0
 POST_IN, POST_R = 14.0, 6.5
 """Of a battery's post: from its long side to the middle, and its radius, mm."""
-ROW_GAP = 16.0
-WIDEST = 900.0
-"""A row is broken where it would grow wider, mm."""
-TALLEST = 12
-"""Cells above one another in a holder of cylindrical cells."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,12 +124,8 @@ def lay_out_cells(pack: CellPack, sizing: PackSizing) -> PackLayout:
     cylindrical = pack.cell.shape == "cylindrical"
     pitch_x = (width if cylindrical else thickness) + GAP
     pitch_y = width + GAP
-    columns = ceil(p / TALLEST) if cylindrical else p
-    rows = ceil(p / columns)
-    group_w = columns * pitch_x
-    group_h = rows * pitch_y
-    per_line = max(1, min(s, int(WIDEST // group_w)))
-    lines = ceil(s / per_line)
+    laid = Rows.of(pack, s, p)
+    rows, group_w, group_h, per_line, lines = laid.rows, laid.group_w, laid.group_h, laid.per_line, laid.lines
     sheet = PackLayout(
         2 * MARGIN + per_line * group_w + GAP, 2 * MARGIN + lines * (group_h + ROW_GAP), caption=f"{s}S{p}P, {s * p} cells"
     )

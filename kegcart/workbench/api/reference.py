@@ -31,6 +31,7 @@ from kegcart.core.reference import (
     sizes,
     wires,
 )
+from kegcart.core.reference.boxes import box_materials, fixture_materials, holds
 from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 from kegcart.workbench.starts import STARTS
@@ -78,6 +79,9 @@ def lists() -> dict[str, list[dict[str, Any]]]:
     for kind in ("mppt", "pwm"):
         out[f"controller:{kind}"] = [option(c.key, c.label) for c in controller_types().values() if c.type == kind]
     out["in-series"] = [option(n, str(n)) for n in range(1, MOST_IN_SERIES + 1)]
+    out["box-material"] = [option(m.key, m.label) for m in box_materials().values()]
+    out["fixture-material"] = [option(m.key, m.label) for m in fixture_materials().values()]
+    out["hold"] = [option(h.key, h.label) for h in holds().values()]
     for supply in SUPPLIES:
         out[f"connector:{supply}"] = [option(c.key, c.label) for c in connectors().values() if supply in c.supplies]
     for model in dict.fromkeys(models_in(Design)):

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from ninja import Schema
 from pydantic import ConfigDict, Field
 
+from kegcart.core.box.document import Case
 from kegcart.core.design import Design
 from kegcart.core.drawing import Anchor, Role
 from kegcart.core.finding import Station
@@ -265,6 +266,83 @@ class DrawingOut(Schema):
     unit: Literal["px", "mm"]
     items: list[Annotated[LineItem | BoxItem | CircleItem | TextItem, Field(discriminator="kind")]]
     areas: list[AreaOut]
+
+
+class HollowOut(Schema):
+    """The inside of a box, mm; each side leans in by `taper` down to the floor."""
+
+    length: float
+    width: float
+    height: float
+    taper: float
+
+
+class ViewOut(Schema):
+    """A view of the box: where its origin is in the drawing, px for each mm, and what runs to the right and up."""
+
+    key: str
+    drawing: DrawingOut
+    origin: list[float]
+    scale: float
+    axes: Literal["xy", "xz", "yz", "face"]
+
+
+class HandleOut(Sparse):
+    """Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed."""
+
+    place: str
+    name: str
+    solid: list[float]
+    rooms: list[list[float]]
+    moves: Literal["xy", "xz", "yz", "xyz", "face", ""]
+    face: str = ""
+    outline: Annotated[list[float | bool] | None, Field(description="x, y, width, height, whether it is round")] = None
+    deep: float = 0.0
+
+
+class ThingOut(Schema):
+    """Something that may stand in the box. `of` is the pointer of its part in the design."""
+
+    key: str
+    name: str
+    place: str
+    of: str
+    where: Literal["inside", "face", "nowhere", "outside"]
+    faced: bool
+    how: str
+    ups: list[str]
+    figures: dict[str, FigureOut]
+
+
+class BoxOut(Schema):
+    """Every view of the box, and what is in it; nothing where none is chosen."""
+
+    hollow: HollowOut | None
+    views: list[ViewOut]
+    handles: list[HandleOut]
+    things: list[ThingOut]
+
+
+class PlacesOut(Schema):
+    """The patch that stands things in clear places, and the names of those for which there is none."""
+
+    patch: list[Operation]
+    left: list[str]
+
+
+class CaseOut(Schema):
+    """A generic box, or one of the builder's own, as the design writes it."""
+
+    key: str
+    label: str
+    figures: dict[str, Any]
+    price: float | None
+    source: str
+    own: int | None
+
+
+class CaseIn(Strict):
+    case: Case
 
 
 class WireOut(Schema):

@@ -20,6 +20,8 @@ export type TableProblem = Schemas["TableProblemOut"];
 export type Node = NonNullable<Schemas["PowerPath"]["network"]>[string];
 /** What is decided of a charging source, of whichever kind. */
 type Source = NonNullable<Schemas["Charging"]["sources"]>[string];
+/** Where something is: standing inside the box, or in a face of it. */
+export type Place = NonNullable<Schemas["Enclosure"]["places"]>[string];
 /** A document as the server answers it: every part is there. */
 export interface DesignDocument {
   name: string;
@@ -40,6 +42,13 @@ export interface DesignDocument {
     pad: Schemas["Pad"];
     goal: NonNullable<Schemas["Charging"]["goal"]>;
   };
+  box: {
+    case?: Schemas["Case"] | null;
+    bodies: Record<string, Schemas["Body"]>;
+    places: Record<string, Place>;
+    fixtures: Record<string, Schemas["Fixture"]>;
+    fittings: Record<string, Schemas["Fitting"]>;
+  };
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };
@@ -59,6 +68,11 @@ export type PartField = Schemas["PartFieldOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type Forecast = Schemas["ForecastOut"];
 export type RehearsalStep = Schemas["StepOut"];
+export type BoxDrawn = Schemas["BoxOut"];
+export type BoxView = Schemas["ViewOut"];
+export type BoxHandle = Schemas["HandleOut"];
+export type BoxThing = Schemas["ThingOut"];
+export type Hollow = Schemas["HollowOut"];
 export type ErrorOut = Schemas["ErrorOut"];
 export type Severity = Finding["severity"];
 export type Figure = Schemas["FigureOut"];

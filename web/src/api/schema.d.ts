@@ -865,6 +865,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/box": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The box to scale, with what can be moved in it */
+        get: operations["kegcart_workbench_api_box_box"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/box/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The patch that stands what has no place in a clear one */
+        get: operations["kegcart_workbench_api_box_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/box/cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Generic boxes, and the builder's own */
+        get: operations["kegcart_workbench_api_box_cases"];
+        put?: never;
+        /** Keep a box of one's own for all builds */
+        post: operations["kegcart_workbench_api_box_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -996,7 +1048,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Radius */
@@ -1023,7 +1075,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1118,7 +1170,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1135,7 +1187,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
             /** Place */
             place: string;
         };
@@ -1203,7 +1255,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /**
              * Anchor
              * @enum {string}
@@ -1384,7 +1436,7 @@ export interface components {
              * Begun
              * @description the stations at which something was decided
              */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /**
@@ -1637,6 +1689,23 @@ export interface components {
             sense_fused: boolean;
         };
         /**
+         * Body
+         * @description The size and mass of one part as measured; null: typical of its kind and rating.
+         */
+        Body: {
+            /** Width Mm */
+            width_mm?: number | null;
+            /**
+             * Depth Mm
+             * @description from front to back; of what sits in a face, how far it stands into the box
+             */
+            depth_mm?: number | null;
+            /** Height Mm */
+            height_mm?: number | null;
+            /** Mass Kg */
+            mass_kg?: number | null;
+        };
+        /**
          * Brief
          * @description Purpose, site, charging rhythm, practice, margins and limits.
          */
@@ -1874,6 +1943,96 @@ export interface components {
             efficiency?: number | null;
         };
         /**
+         * Case
+         * @description The box as it is bought or built.
+         */
+        Case: {
+            /** Name */
+            name: string;
+            /**
+             * Measured
+             * @description where its size was measured
+             * @default inside
+             * @enum {string}
+             */
+            measured: "inside" | "outside";
+            /**
+             * Length Mm
+             * @description from left to right, at the rim
+             */
+            length_mm: number;
+            /**
+             * Width Mm
+             * @description from front to back, at the rim
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description from the floor to the lid, shut
+             */
+            height_mm: number;
+            /**
+             * Opens
+             * @default above
+             * @enum {string}
+             */
+            opens: "above" | "front";
+            /**
+             * Taper Mm
+             * @description by how much each side leans in, from that height down to the floor
+             * @default 0
+             */
+            taper_mm: number;
+            /**
+             * Wall Mm
+             * @default 3
+             */
+            wall_mm: number;
+            /**
+             * Lid Mm
+             * @description how much of the height is in the lid; 0: it lies flat on the rim
+             * @default 0
+             */
+            lid_mm: number;
+            /**
+             * Material
+             * @default plastic
+             * @example plastic
+             */
+            material: string;
+            /**
+             * Colour
+             * @default dark
+             * @enum {string}
+             */
+            colour: "dark" | "grey" | "light" | "white";
+            /**
+             * In Sun
+             * @description it stands in the sun; null: where it is used outdoors
+             */
+            in_sun?: boolean | null;
+            /**
+             * Mass Kg
+             * @default 3
+             */
+            mass_kg: number;
+            /**
+             * Rated Kg
+             * @description what it may be loaded with; null: not known
+             */
+            rated_kg?: number | null;
+            /**
+             * Sealing
+             * @default none
+             * @enum {string}
+             */
+            sealing: "none" | "splash" | "tight";
+            /** Features */
+            features?: {
+                [key: string]: components["schemas"]["Feature"];
+            };
+        };
+        /**
          * Cell
          * @description One cell by its sheet; null where the typical figure of its chemistry serves.
          */
@@ -1989,6 +2148,11 @@ export interface components {
                 [key: string]: components["schemas"]["Group"];
             };
             /**
+             * Rows
+             * @description rows in which its groups stand side by side; null: as few as are no longer than 0.9 m
+             */
+            rows?: number | null;
+            /**
              * Holder
              * @description cells of a group in one holder, which are put in and taken out together
              * @default 1
@@ -2040,7 +2204,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
             /**
              * Verdict
              * @enum {string}
@@ -2188,10 +2352,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 8
+             * @default 9
              * @constant
              */
-            version: 8;
+            version: 9;
             /** Name */
             name: string;
             /**
@@ -2205,6 +2369,7 @@ export interface components {
             pack?: components["schemas"]["CellPack"] | components["schemas"]["BatteryPack"] | components["schemas"]["Bank"];
             charging?: components["schemas"]["Charging"];
             power?: components["schemas"]["PowerPath"];
+            box?: components["schemas"]["Enclosure"];
             bench?: components["schemas"]["Bench"];
         };
         /** DesignOut */
@@ -2249,6 +2414,71 @@ export interface components {
              */
             efficiency?: number | null;
         };
+        /**
+         * Enclosure
+         * @description The box with all that stands in it. Places and bodies are by what stands there; one of a part that is gone waits for it.
+         */
+        Enclosure: {
+            case?: components["schemas"]["Case"] | null;
+            /** Bodies */
+            bodies?: {
+                [key: string]: components["schemas"]["Body"];
+            };
+            /** Places */
+            places?: {
+                [key: string]: components["schemas"]["Inside"] | components["schemas"]["OnFace"];
+            };
+            /** Fixtures */
+            fixtures?: {
+                [key: string]: components["schemas"]["Fixture"];
+            };
+            /** Fittings */
+            fittings?: {
+                [key: string]: components["schemas"]["Fitting"];
+            };
+            /**
+             * Pack Last
+             * @description the pack goes in last and comes out first: nothing stands over it
+             * @default false
+             */
+            pack_last: boolean;
+            /**
+             * Altitude M
+             * @description how high above the sea it is used, m: thin air carries less heat
+             * @default 0
+             */
+            altitude_m: number;
+        };
+        /**
+         * Feature
+         * @description What the box itself has on a face: a latch, a rib. Its place is that of its middle.
+         */
+        Feature: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "latch" | "hinge" | "handle" | "boss" | "rib" | "seal" | "wheel";
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "front" | "back" | "left" | "right" | "lid" | "floor";
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Inside Mm
+             * @description how far it stands into the box
+             * @default 0
+             */
+            inside_mm: number;
+        };
         /** FindingOut */
         FindingOut: {
             /** Id */
@@ -2257,7 +2487,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
             /**
              * Severity
              * @enum {string}
@@ -2280,6 +2510,131 @@ export interface components {
              * @description null: to be asked for, as each is tried out first
              */
             remedies: components["schemas"]["RemedyOut"][] | null;
+        };
+        /**
+         * Fitting
+         * @description What is cut into a face besides parts of the power path: a vent, a fan, a grommet.
+         */
+        Fitting: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "vent" | "fan" | "grommet" | "gland" | "drain" | "relief";
+            /** Name */
+            name: string;
+            /**
+             * Face
+             * @default back
+             * @enum {string}
+             */
+            face: "front" | "back" | "left" | "right" | "lid" | "floor";
+            /**
+             * X Mm
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Width Mm
+             * @description its diameter where it is round
+             * @default 40
+             */
+            width_mm: number;
+            /**
+             * Height Mm
+             * @description null: it is round
+             */
+            height_mm?: number | null;
+            /**
+             * Inside Mm
+             * @description how far it stands into the box
+             * @default 0
+             */
+            inside_mm: number;
+            /**
+             * Free Cm2
+             * @description its free opening; null: a share of its area that is typical of its kind
+             */
+            free_cm2?: number | null;
+            /**
+             * Filtered
+             * @description it has a filter, which takes a part of its flow
+             * @default false
+             */
+            filtered: boolean;
+            /**
+             * Sealing
+             * @default none
+             * @enum {string}
+             */
+            sealing: "none" | "splash" | "tight";
+            /**
+             * Blows
+             * @default out
+             * @enum {string}
+             */
+            blows: "in" | "out";
+            /**
+             * Flow M3H
+             * @description of a fan, in free air, m³/h
+             */
+            flow_m3h?: number | null;
+            /**
+             * Starts
+             * @default thermostat
+             * @enum {string}
+             */
+            starts: "thermostat" | "always" | "inverter";
+            /**
+             * On C
+             * @description a fan starts above this
+             */
+            on_c?: number | null;
+            /**
+             * Off C
+             * @description and stops below this
+             */
+            off_c?: number | null;
+        };
+        /**
+         * Fixture
+         * @description A shelf, divider, bracket, block or piece of foam: a cuboid. x, y, z: its corner at the left, in front, below.
+         */
+        Fixture: {
+            /** Name */
+            name: string;
+            /**
+             * Material
+             * @default plywood
+             * @example plywood
+             */
+            material: string;
+            /**
+             * X Mm
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Z Mm
+             * @default 0
+             */
+            z_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Height Mm */
+            height_mm: number;
         };
         /**
          * FuseBlock
@@ -2354,6 +2709,62 @@ export interface components {
              * @enum {string}
              */
             negative: "busbar" | "post";
+        };
+        /**
+         * Inside
+         * @description A place inside. x, y, z: its corner at the left, in front, below, as it is turned; z counts only on a face, as what stands on
+         *     something is as high as that.
+         */
+        Inside: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            at: "inside";
+            /**
+             * On
+             * @description what it stands on or is fixed to: the floor, a face, or a shelf or block, `fixture:` with its id
+             * @default floor
+             */
+            on: string;
+            /**
+             * X Mm
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Z Mm
+             * @default 0
+             */
+            z_mm: number;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /**
+             * Up
+             * @default top
+             * @enum {string}
+             */
+            up: "top" | "bottom" | "front" | "back" | "left" | "right";
+            /**
+             * Held
+             * @description how it is held, each as often as it is there
+             */
+            held?: string[];
+            /**
+             * Pinned
+             * @description a proposed layout leaves it where it is
+             * @default false
+             */
+            pinned: boolean;
         };
         /**
          * Inverter
@@ -2756,6 +3167,50 @@ export interface components {
             wh: number;
             /** Hours */
             hours: number;
+        };
+        /**
+         * OnFace
+         * @description A place in a cut-out of a face; x and y are those of its middle.
+         */
+        OnFace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            at: "face";
+            /**
+             * Face
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back" | "left" | "right" | "lid" | "floor";
+            /**
+             * X Mm
+             * @default 0
+             */
+            x_mm: number;
+            /**
+             * Y Mm
+             * @default 0
+             */
+            y_mm: number;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90;
+            /**
+             * Sealing
+             * @description with its boot or cap; null: as its kind is sold
+             */
+            sealing?: ("none" | "splash" | "tight") | null;
+            /**
+             * Pinned
+             * @description a proposed layout leaves it where it is
+             * @default false
+             */
+            pinned: boolean;
         };
         /**
          * Operation
@@ -3901,7 +4356,7 @@ export interface components {
             verdict: components["schemas"]["VerdictCounts"];
             next: components["schemas"]["NextOut"];
             /** Begun */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /** Suits 12V */
@@ -4820,6 +5275,150 @@ export interface components {
             };
             /** Owned */
             owned?: number;
+        };
+        /**
+         * BoxOut
+         * @description Every view of the box, and what is in it; nothing where none is chosen.
+         */
+        BoxOut: {
+            hollow: components["schemas"]["HollowOut"] | null;
+            /** Views */
+            views: components["schemas"]["ViewOut"][];
+            /** Handles */
+            handles: components["schemas"]["HandleOut"][];
+            /** Things */
+            things: components["schemas"]["ThingOut"][];
+        };
+        /**
+         * HandleOut
+         * @description Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed.
+         */
+        HandleOut: {
+            /** Place */
+            place: string;
+            /** Name */
+            name: string;
+            /** Solid */
+            solid: number[];
+            /** Rooms */
+            rooms: number[][];
+            /**
+             * Moves
+             * @enum {string}
+             */
+            moves: "xy" | "xz" | "yz" | "xyz" | "face" | "";
+            /** Face */
+            face?: string;
+            /**
+             * Outline
+             * @description x, y, width, height, whether it is round
+             */
+            outline?: (number | boolean)[] | null;
+            /** Deep */
+            deep?: number;
+        };
+        /**
+         * HollowOut
+         * @description The inside of a box, mm; each side leans in by `taper` down to the floor.
+         */
+        HollowOut: {
+            /** Length */
+            length: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Taper */
+            taper: number;
+        };
+        /**
+         * ThingOut
+         * @description Something that may stand in the box. `of` is the pointer of its part in the design.
+         */
+        ThingOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Of */
+            of: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "inside" | "face" | "nowhere" | "outside";
+            /** Faced */
+            faced: boolean;
+            /** How */
+            how: string;
+            /** Ups */
+            ups: string[];
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+        };
+        /**
+         * ViewOut
+         * @description A view of the box: where its origin is in the drawing, px for each mm, and what runs to the right and up.
+         */
+        ViewOut: {
+            /** Key */
+            key: string;
+            drawing: components["schemas"]["DrawingOut"];
+            /** Origin */
+            origin: number[];
+            /** Scale */
+            scale: number;
+            /**
+             * Axes
+             * @enum {string}
+             */
+            axes: "xy" | "xz" | "yz" | "face";
+        };
+        /** ThingIn */
+        ThingIn: {
+            /**
+             * Thing
+             * @description by its key; all that have no place if left out
+             */
+            thing?: string | null;
+        };
+        /**
+         * PlacesOut
+         * @description The patch that stands things in clear places, and the names of those for which there is none.
+         */
+        PlacesOut: {
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * CaseOut
+         * @description A generic box, or one of the builder's own, as the design writes it.
+         */
+        CaseOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            };
+            /** Price */
+            price: number | null;
+            /** Source */
+            source: string;
+            /** Own */
+            own: number | null;
+        };
+        /** CaseIn */
+        CaseIn: {
+            case: components["schemas"]["Case"];
         };
         /**
          * ChoiceOut
@@ -7586,6 +8185,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PathPartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_box: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoxOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_places: {
+        parameters: {
+            query?: {
+                /** @description by its key; all that have no place if left out */
+                thing?: string | null;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"][];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"];
                 };
             };
             /** @description Not Found */

@@ -38,6 +38,11 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
     shows: own("charging"),
   },
   power: { name: "Power path", vital: (d) => `${text(d, "power/current")} peak`, shows: own("power") },
+  box: {
+    name: "Box",
+    vital: (d) => text(d, "box/mass") || "not chosen",
+    shows: own("box"),
+  },
   bench: {
     name: "Bench",
     vital: (d) => `${text(d, "power/energy_share")} used`,

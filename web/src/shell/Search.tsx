@@ -42,6 +42,13 @@ export function Search({
       station: "power",
       severity: undefined,
     })),
+    ...Object.entries({ ...design.document.box.fittings, ...design.document.box.fixtures }).map(([key, { name }]) => ({
+      text: name,
+      what: "in the box",
+      place: `/box/${key in design.document.box.fittings ? "fittings" : "fixtures"}/${key}`,
+      station: "box",
+      severity: undefined,
+    })),
     ...design.assessment.findings.map((f) => ({
       text: f.text,
       what: f.id,

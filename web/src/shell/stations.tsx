@@ -18,5 +18,6 @@ export const VIEWS: Record<Station, ComponentType> = {
   pack: lazily(() => import("../stations/pack/Pack"), OPENING),
   charging: lazily(() => import("../stations/charging/Charging"), OPENING),
   power: lazily(() => import("../stations/power/Power"), OPENING),
+  box: lazily(() => import("../stations/box/Box"), OPENING),
   bench: lazily(() => import("../stations/bench/Bench"), OPENING),
 };

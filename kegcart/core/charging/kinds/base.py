@@ -18,6 +18,7 @@ from kegcart.core.loads.document import DayNumber, Window
 from kegcart.core.loads.profile import DAY_H, merged, spans
 from kegcart.core.pack.document import ChemistryKey
 from kegcart.core.reference import assumption, sizes
+from kegcart.core.reference.boxes import BodyType
 from kegcart.core.text import Name
 from kegcart.core.units import Current, Hours, Id, Power, Voltage, reader
 
@@ -258,6 +259,10 @@ class SourceKind(ABC, Generic[S]):
     def flows(self, source: S, sizing: SourceSizing, ctx: SourceContext) -> Figure | None:
         """The current where physics alone sets it, A; None where it is chosen or decided."""
         return None
+
+    @abstractmethod
+    def body(self, source: S, sizing: SourceSizing) -> BodyType | None:
+        """What it is as a body, where it is carried in the box; None where nothing of it is."""
 
     while_plugged = False
     """whether it gives whenever the station is plugged in, where no hours are decided"""

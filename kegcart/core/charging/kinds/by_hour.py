@@ -20,6 +20,7 @@ from kegcart.core.charging.kinds.base import (
 from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
 from kegcart.core.reference import assumption
+from kegcart.core.reference.boxes import BodyType
 from kegcart.core.units import Power, series_reader
 
 
@@ -68,6 +69,9 @@ class ByHourKind(SourceKind[ByHour]):
         """Its strongest hour, at the lowest voltage of what it charges. Source: P = U · I, efficiency is output over input."""
         of = {"η": self.efficiency(source, sizing, ctx), "P": strongest(source, sizing), "V_0": ctx.charged.empty}
         return {"its strongest hour": Figure.by("I_most", "η · P / V_0", "A", "what its strongest hour gives", of)}
+
+    def body(self, source: ByHour, sizing: SourceSizing) -> BodyType | None:
+        return None
 
     def efficiency(self, source: ByHour, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or typical (assumptions table)."""

@@ -21,6 +21,7 @@ from kegcart.core.charging.kinds.base import (
 from kegcart.core.document import FieldWords, Said, Words
 from kegcart.core.figure import Figure
 from kegcart.core.reference import ChargerClass, assumption, charger_class, sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Count, Current, Power
 
 Each = Annotated[
@@ -116,6 +117,9 @@ class MainsKind(SourceKind[MainsCharger]):
         how = "largest sold with which the circuit stays within what it is loaded with for hours"
         inputs = {"I_allowed": allowed, "I_other": other}
         return {"the wall": Figure.of("I_wall", most * beside, "A", "what the wall circuit stands", how=how, inputs=inputs)}
+
+    def body(self, source: MainsCharger, sizing: SourceSizing) -> BodyType | None:
+        return body_type(self.key, rating=sizing.one.number * sizing.charged.v_nom.number)
 
     def efficiency(self, source: MainsCharger, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or of a charger of its output. Source: chargers table."""

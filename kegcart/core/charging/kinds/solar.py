@@ -27,6 +27,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.loads.document import Window
 from kegcart.core.loads.profile import merged, spans
 from kegcart.core.reference import ControllerType, PanelType, assumption, constant, controller_types, panel_types
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Count, Current, Facing, Id, Power, Tilt, Voltage, reader
 
 PanelKey = Annotated[
@@ -148,6 +149,10 @@ class SolarKind(SourceKind[SolarArray]):
         array = Array(source, sizing, ctx)
         sizing.extra |= array.sized()
         return {"its panels": sizing.extra["output_cold"], "its controller": sizing.extra["controller_a"]}
+
+    def body(self, source: SolarArray, sizing: SourceSizing) -> BodyType | None:
+        """Its controller; the panels stand outside."""
+        return body_type(self.key, rating=sizing.current.number)
 
     def efficiency(self, source: SolarArray, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """Of its controller, as typed or as sold. Source: controllers table."""

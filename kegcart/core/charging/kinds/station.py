@@ -19,6 +19,7 @@ from kegcart.core.charging.kinds.base import (
 )
 from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
+from kegcart.core.reference.boxes import BodyType
 from kegcart.core.units import Energy, Power
 
 
@@ -63,6 +64,9 @@ class StationKind(SourceKind[AnotherStation]):
         watts = decided("P", source.watts, "W", "greatest power of its output", sizing, "watts")
         of = {"η": self.efficiency(source, sizing, ctx), "P": watts, "V_set": sizing.set_point}
         return {"its output": Figure.by("I_out", "η · P / V_set", "A", "what its output gives", of)}
+
+    def body(self, source: AnotherStation, sizing: SourceSizing) -> BodyType | None:
+        return None
 
     def efficiency(self, source: AnotherStation, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or typical (assumptions table)."""

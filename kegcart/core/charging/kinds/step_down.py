@@ -19,6 +19,7 @@ from kegcart.core.charging.kinds.base import (
 )
 from kegcart.core.document import FieldWords, Words
 from kegcart.core.figure import Figure
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Power, Voltage
 
 
@@ -69,6 +70,9 @@ class StepDownKind(SourceKind[StepDown]):
         watts = decided("P", source.supply_w, "W", "what feeds it gives", sizing, "supply_w")
         of = {"η": self.efficiency(source, sizing, ctx), "P": watts, "V_set": sizing.set_point}
         return {"what feeds it": Figure.by("I_supply", "η · P / V_set", "A", "what its supply gives", of)}
+
+    def body(self, source: StepDown, sizing: SourceSizing) -> BodyType | None:
+        return body_type(self.key)
 
     def efficiency(self, source: StepDown, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or typical (assumptions table)."""

@@ -22,6 +22,7 @@ from kegcart.core.electrical.cables import Duty, Practice, Put, RunSizing, least
 from kegcart.core.electrical.run import Run
 from kegcart.core.figure import Figure
 from kegcart.core.reference import assumption, constant, wires
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current, Voltage
 
 By = Annotated[
@@ -150,6 +151,10 @@ class VehicleKind(SourceKind[Vehicle]):
     def straight_gauge(self, source: Vehicle, sizing: SourceSizing, ctx: SourceContext) -> str:
         """The gauge of a straight cable that is left to choice: for what the alternator gives for long."""
         return str(self.cable(source, lasting_a(source, sizing), sizing, ctx, lambda name, figure: figure).gauge.value)
+
+    def body(self, source: Vehicle, sizing: SourceSizing) -> BodyType | None:
+        """Its converter; a straight wire is none."""
+        return body_type(self.key, rating=sizing.current.number) if source.by == "converter" else None
 
     def efficiency(self, source: Vehicle, sizing: SourceSizing, ctx: SourceContext) -> Figure:
         """As typed, or typical (assumptions table)."""

@@ -7,6 +7,7 @@ from kegcart.core.check import Check, Fault, at_least, failed, held, mend, note,
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, set_value
 from kegcart.core.pack.document import Bank, BatteryPack
+from kegcart.core.pack.hydrogen import hydrogen_air, hydrogen_opening
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.reference import Chemistry
 from kegcart.core.units import write_quantity
@@ -15,9 +16,6 @@ USUAL = (1, 3, 6, 12)
 """Cells in a block of 2, 6, 12 and 24 V."""
 SELDOM = (2, 4)
 """Blocks of 4 and 8 V: there are some, for lift trucks and golf cars."""
-GAS_SHARE = 0.05
-"""m³ of air for each Ah of gassing current, n cells apart; of IEC 62485-2, as are the two below."""
-OPENING_CM2 = 28.0
 
 
 @judges("pack.block", "cells in a lead battery", MEND, NOTE)
@@ -53,18 +51,8 @@ def gas(pack: PackSizing) -> Iterator[Check]:
     row = pack.chemistry
     if row.kind != "lead" or row.gas_ma_ah is None:
         return
-    air = Figure.by(
-        "Q",
-        "k_g · n · i_gas · C / 1000",
-        "m³/h",
-        "air that carries the hydrogen off while it is charged",
-        k_g=Figure.of("k_g", GAS_SHARE, "m³/Ah", "for each cell", how="IEC 62485-2"),
-        n=pack.series,
-        i_gas=row.figure("i_gas", row.gas_ma_ah, "mA/Ah", f"gassing current at boost, {row.label}"),
-        C=pack.capacity,
-    )
-    per = Figure.of("k_o", OPENING_CM2, "cm²h/m³", "of opening for each m³/h", how="IEC 62485-2, by natural draught")
-    needed = Figure.by("A", "k_o · Q", "cm²", "opening, one low and one high", k_o=per, Q=air)
+    air = hydrogen_air(row, pack.series, pack.capacity)
+    needed = hydrogen_opening(air)
     at = "/pack/gas_opening_cm2"
     own = Figure.decided("A_own", pack.pack.gas_opening_cm2 or 0.0, "cm²", "opening, each", at)
 

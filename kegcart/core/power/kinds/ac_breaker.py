@@ -11,6 +11,7 @@ from kegcart.core.power.kinds.ac_circuit import circuit_current, size_ac_cable, 
 from kegcart.core.power.kinds.base import UNLIMITED, Choice, Copper, Facts, Label, PartType, shares
 from kegcart.core.power.kinds.protection import breaker_symbol
 from kegcart.core.reference import sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current
 
 if TYPE_CHECKING:
@@ -73,6 +74,9 @@ class AcBreakerKind(Copper[AcBreaker]):
             table = sizes(key)
             for amps in table.sizes:
                 yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def body(self, node: AcBreaker, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type(self.key)
 
     def symbol(self, node: AcBreaker, part: "PartSizing", box: Box) -> list[Primitive]:
         """A contact with a cross at its fixed end, as a DC breaker has (IEC 60617)."""

@@ -18,6 +18,7 @@ from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
 from kegcart.core.reference import Connector, assumption, constant, prices, sizes
+from kegcart.core.reference.boxes import BodyType
 from kegcart.core.simulation.inputs import Loss, Overload
 
 if TYPE_CHECKING:
@@ -194,6 +195,10 @@ class Kind(ABC, Generic[N]):
     @abstractmethod
     def catalogue(self, source: "Source") -> Iterator[PartType]:
         """Generic parts of the kind that can be had, for the voltages of a source."""
+
+    @abstractmethod
+    def body(self, node: N, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        """What it is as a body in the box; None where it takes no room of its own."""
 
     @abstractmethod
     def symbol(self, node: N, part: "PartSizing", box: Box) -> list[Primitive]:

@@ -22,6 +22,7 @@ from kegcart.core.power.kinds.base import (
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import bar
 from kegcart.core.reference import BusbarSection, assumption, busbars, constant
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import reader
 
 if TYPE_CHECKING:
@@ -91,6 +92,9 @@ class BusbarKind(Copper[Busbar]):
     def catalogue(self, source: "Source") -> Iterator[PartType]:
         for section in rising():
             yield self.priced(section.label, {"section": section.key}, section.ampacity_a, section.basis.source)
+
+    def body(self, node: Busbar, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type(self.key, rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Busbar, part: "PartSizing", box: Box) -> list[Primitive]:
         return bar(box)

@@ -28,6 +28,7 @@ from kegcart.core.power.kinds.switch import decided_cutoff
 from kegcart.core.power.kinds.symbols import device
 from kegcart.core.power.path.flow import REGULATED_V, Flow, into_converter, regulated_voltage
 from kegcart.core.reference import constant, sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.simulation.inputs import Loss
 from kegcart.core.units import Current, Power, Voltage
 
@@ -160,6 +161,9 @@ class ConverterKind(Kind[Converter]):
         table = sizes("converter")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def body(self, node: Converter, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type(self.key, rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Converter, part: "PartSizing", box: Box) -> list[Primitive]:
         return device(box, direct=True)

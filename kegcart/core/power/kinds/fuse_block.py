@@ -12,6 +12,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.power.fed import Fed, Negative
 from kegcart.core.power.kinds.base import LINE, SMALLEST, Choice, Copper, Facts, Label, PartType, needed_current, size_voltage
 from kegcart.core.reference import sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current, Voltage
 
 if TYPE_CHECKING:
@@ -68,6 +69,10 @@ class FuseBlockKind(Copper[FuseBlock]):
         table = sizes("fuse-block")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def body(self, node: FuseBlock, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        """By how many circuits it has."""
+        return body_type(self.key, rating=len(ctx.network.feeds[part.key]))
 
     def symbol(self, node: FuseBlock, part: "PartSizing", box: Box) -> list[Primitive]:
         return [Box(box.x, box.y, box.w, box.h, "box", 1.4, 3)]

@@ -12,6 +12,8 @@ from kegcart.core.loads.supplies import Supply
 from kegcart.core.power.fed import Fed, Negative
 from kegcart.core.power.kinds.base import LINE, RUNNING, UNLIMITED, Cutoff, Device, Facts, IdleDraw, Kind, Label, PartType
 from kegcart.core.power.path.flow import Flow
+from kegcart.core.reference import connectors
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Id
 
 if TYPE_CHECKING:
@@ -94,6 +96,12 @@ class InputKind(Kind[Input]):
 
     def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
+
+    def body(self, node: Input, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        """The smallest panel connector that carries what is brought in."""
+        amps = part.current.number if (brought := self.brings(node, part.key, ctx)) is None else brought.number
+        sold = [c for c in connectors().values() if "pack" in c.supplies]
+        return body_type("socket", next((c.key for c in sold if c.rating_a >= amps), sold[-1].key))
 
     def symbol(self, node: Input, part: "PartSizing", box: Box) -> list[Primitive]:
         """A ring with an arrow towards the source."""

@@ -45,6 +45,7 @@ from kegcart.core.power.path.flow import Flow, into_inverter, of_loads
 from kegcart.core.power.path.legs import LEGS, leg_surge, on_leg
 from kegcart.core.power.path.parts import InverterNeed, InverterSizing, LegNeed, PartSizing, PathContext, Source
 from kegcart.core.reference import assumption, constant, inverter_classes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.simulation.inputs import Loss, Overload
 from kegcart.core.units import Power, Voltage, reader, write_quantity
 
@@ -219,6 +220,9 @@ class InverterKind(Kind[Inverter]):
                 "waveform": "pure",
             }
             yield self.priced(f"{row.label}, {watts / 1000:g} kW", figures, watts, row.basis.source)
+
+    def body(self, node: Inverter, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type(self.key, rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Inverter, part: PartSizing, box: Box) -> list[Primitive]:
         return device(box, direct=False)

@@ -41,6 +41,7 @@ from kegcart.core.power.kinds.base import (
 from kegcart.core.power.path.flow import REGULATED_V, Flow, of_loads, regulated_voltage
 from kegcart.core.power.path.legs import outlet_voltage
 from kegcart.core.reference import Connector, connectors
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current, Id, Power, Voltage, reader
 
 if TYPE_CHECKING:
@@ -195,6 +196,9 @@ class OutletKind(Kind[Outlet]):
 
     def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
+
+    def body(self, node: Outlet, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type("socket", part.choice.key) if part.choice else None
 
     def symbol(self, node: Outlet, part: "PartSizing", box: Box) -> list[Primitive]:
         """A socket: the cup that a plug goes into, on the end of its line (IEC 60617)."""

@@ -24,6 +24,7 @@ from kegcart.core.power.kinds.base import (
     needed_current,
 )  # fmt: skip
 from kegcart.core.reference import Connector, assumption, connectors
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Voltage
 
 if TYPE_CHECKING:
@@ -95,6 +96,9 @@ class PlugKind(Copper[Plug]):
         for connector in in_line_connectors():
             figures = {"connector": connector.key}
             yield self.priced(connector.label, figures, connector.rating_a, connector.basis.source)
+
+    def body(self, node: Plug, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type(self.key, rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Plug, part: "PartSizing", box: Box) -> list[Primitive]:
         """The shrouded half as a cup on the side of the source, the pin going into it."""

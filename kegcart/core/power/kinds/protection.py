@@ -20,6 +20,7 @@ from kegcart.core.power.kinds.base import (
     PartType,
 )  # fmt: skip
 from kegcart.core.reference import Family, families
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current
 
 if TYPE_CHECKING:
@@ -96,6 +97,13 @@ class ProtectionKind(Copper[Protection]):
                 for amps in family.ratings_a:
                     figures = {"rating_a": amps, "family": family.key}
                     yield self.priced(f"{family.label}, {amps:g} A", figures, amps, family.basis.source)
+
+    def body(self, node: Protection, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        """Its holder, by family; one that is fed from a block sits in that."""
+        feeder = ctx.network.nodes.get(node.feed)
+        if feeder is not None and feeder.part == "fuse_block":
+            return None
+        return body_type(self.key, part.family.key if part.family else "")
 
     def symbol(self, node: Protection, part: "PartSizing", box: Box) -> list[Primitive]:
         """A fuse is a rectangle with the line through it; a breaker a contact with a cross at its fixed end (IEC 60617)."""

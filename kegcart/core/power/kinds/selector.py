@@ -14,6 +14,7 @@ from kegcart.core.power.kinds.base import LINE, Choice, Copper, Facts, Label, Pa
 from kegcart.core.power.kinds.switch import size_contact
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current, Id, Voltage
 
 if TYPE_CHECKING:
@@ -72,6 +73,9 @@ class SelectorKind(Copper[Selector]):
 
     def catalogue(self, source: "Source") -> Iterator[PartType]:
         yield from ()
+
+    def body(self, node: Selector, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type("switch", rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Selector, part: "PartSizing", box: Box) -> list[Primitive]:
         """A change-over contact: one blade, two fixed contacts."""

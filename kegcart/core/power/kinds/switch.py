@@ -25,6 +25,7 @@ from kegcart.core.power.kinds.base import (
 )  # fmt: skip
 from kegcart.core.power.kinds.symbols import contacts, ground
 from kegcart.core.reference import assumption, sizes
+from kegcart.core.reference.boxes import BodyType, body_type
 from kegcart.core.units import Current, Power, Voltage
 
 if TYPE_CHECKING:
@@ -105,6 +106,9 @@ class SwitchKind(Copper[Switch]):
         table = sizes("switch")
         for amps in table.sizes:
             yield self.priced(f"{table.label}, {amps:g} A", {"rating_a": amps}, amps, table.basis.source)
+
+    def body(self, node: Switch, part: "PartSizing", ctx: "PathContext") -> BodyType | None:
+        return body_type("relay" if node.relay else "switch", rating=part.rating.number if part.rating else 0.0)
 
     def symbol(self, node: Switch, part: "PartSizing", box: Box) -> list[Primitive]:
         """A contact, open."""

@@ -1,0 +1,1 @@
+"""The box: where everything stands in it, what is cut into its faces, what it weighs."""

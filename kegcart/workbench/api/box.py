@@ -1,0 +1,83 @@
+"""The box: every view of it with what can be moved, clear places for what has none, the builder's own boxes."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from kegcart.core.box.drawing import draw_box, handles, told
+from kegcart.core.box.moves import place_things
+from kegcart.core.design import DesignError
+from kegcart.core.reference.boxes import case_types
+from kegcart.workbench import services
+from kegcart.workbench.api.answers import answer
+from kegcart.workbench.api.designs import BAD
+from kegcart.workbench.api.schemas import BoxOut, CaseIn, CaseOut, PlacesOut
+from kegcart.workbench.models import OwnPart
+
+router = Router(tags=["box"])
+
+
+class ThingIn(Schema):
+    thing: Annotated[str | None, Field(max_length=60, description="by its key; all that have no place if left out")] = None
+
+
+@router.get("/designs/{design_id}/box", response={200: BoxOut, **BAD}, summary="The box to scale, with what can be moved in it")
+def box(request: HttpRequest, design_id: str) -> HttpResponse:
+    with services.assessed_design(design_id) as a:
+        if a.box is None:
+            return answer({"hollow": None, "views": [], "handles": [], "things": []})
+        hollow = a.box.layout.hollow
+        return answer(
+            {
+                "hollow": {"length": hollow.length, "width": hollow.width, "height": hollow.height, "taper": hollow.taper},
+                "views": [view.write() for view in draw_box(a.box)],
+                "handles": list(handles(a.box)),
+                "things": list(told(a.box)),
+            }
+        )
+
+
+@router.get(
+    "/designs/{design_id}/box/places",
+    response={200: PlacesOut, **BAD},
+    summary="The patch that stands what has no place in a clear one",
+)
+def places(request: HttpRequest, design_id: str, wanted: Query[ThingIn]) -> HttpResponse:
+    with services.assessed_design(design_id) as a:
+        if a.box is None:
+            raise DesignError([("/box/case", "there is no box yet to stand anything in")])
+        layout = a.box.layout
+        free = {t.key for t in (*layout.unplaced, *layout.outside)}
+        if wanted.thing is not None and wanted.thing not in free:
+            raise DesignError([("/thing", f"'{wanted.thing}' is nothing that waits for a place")])
+        found, left = place_things(layout, [wanted.thing] if wanted.thing else [t.key for t in layout.unplaced])
+        patch = [{"op": "add", "path": f"/box/places/{key}", "value": p.model_dump(mode="json")} for key, p in found.items()]
+        return answer({"patch": patch, "left": left})
+
+
+def own_data(part: OwnPart) -> dict[str, Any]:
+    return {
+        "key": f"own-{part.pk}",
+        "label": part.name,
+        "figures": part.figures,
+        "price": None,
+        "source": "your own",
+        "own": part.pk,
+    }
+
+
+@router.get("/box/cases", response=list[CaseOut], summary="Generic boxes, and the builder's own")
+def cases(request: HttpRequest) -> HttpResponse:
+    generic = [
+        {"key": c.key, "label": c.label, "figures": c.document, "price": c.price, "source": c.basis.source, "own": None}
+        for c in case_types().values()
+    ]
+    return answer([*(own_data(p) for p in OwnPart.objects.filter(kind="case")), *generic])
+
+
+@router.post("/box/cases", response={201: CaseOut, **BAD}, summary="Keep a box of one's own for all builds")
+def keep(request: HttpRequest, body: CaseIn) -> HttpResponse:
+    figures = body.case.model_dump(mode="json")
+    return answer(own_data(OwnPart.objects.create(kind="case", name=body.case.name, figures=figures)), 201)

@@ -1,0 +1,248 @@
+"""The box: worked examples of mass, balance, hold and gas; clear places for all parts; what is judged of whole builds."""
+
+from typing import Any
+from unittest import TestCase
+
+from kegcart.core.box.document import Case
+from kegcart.core.box.layout import BoxLayout, lay_out
+from kegcart.core.box.moves import laid_out_anew, place_things
+from kegcart.core.box.rules.weight import hold_force
+from kegcart.core.box.weight import centre_of_mass, on_hands, tipping
+from kegcart.core.check import Verdict
+from kegcart.core.design import DesignError, read_design
+from kegcart.core.figure import Figure
+from kegcart.core.pack.hydrogen import hydrogen_air, hydrogen_opening
+from kegcart.core.reference import chemistries, connectors, constant, families
+from kegcart.core.reference.boxes import bodies, body_type, case_types
+from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put
+from tests.core.test_worked_examples import Digits
+
+
+def kg(number: float) -> Figure:
+    return Figure.of("m", number, "kg")
+
+
+class WorkedExamples(Digits):
+    def test_centre_of_mass_hands_and_tipping(self) -> None:
+        placed = [
+            (kg(33.4), (180.0, 200.0, 150.0)),
+            (kg(9.0), (420.0, 200.0, 230.0)),
+            (kg(3.0), (450.0, 200.0, 60.0)),
+            (kg(6.5), (275.0, 200.0, 120.0)),
+            (kg(5.6), (275.0, 200.0, 175.0)),
+        ]
+        x, y, z = centre_of_mass(placed)
+        self.close(x.number, 251.6)
+        self.close(z.number, 156.9)
+        self.assertEqual(y.number, 200)
+        left, right = on_hands(kg(57.5), x, Figure.of("L", 550, "mm"))
+        self.close(left.number, 31.2)
+        self.close(right.number, 26.3)
+        self.close(tipping(Figure.of("b", 200, "mm"), z).number, 51.9)
+
+    def test_copper_of_a_cable(self) -> None:
+        bare = constant("copper_density") * 70 * 2 / 1000
+        self.close(bare, 1.25)
+        self.close(bare * constant("cable_mass_more"), 1.40)
+
+    def test_hold_down_forward(self) -> None:
+        self.close(hold_force(kg(33.4)).number, 983)
+
+    def test_hydrogen_of_six_cells_of_110_ah(self) -> None:
+        cells, capacity = Figure.of("n", 6, ""), Figure.of("C", 110, "Ah")
+        for chemistry, air, opening in (("flooded", 0.660, 18.5), ("agm", 0.264, 7.39)):
+            needed = hydrogen_air(chemistries()[chemistry], cells, capacity)
+            self.close(needed.number, air)
+            self.close(hydrogen_opening(needed).number, opening)
+
+
+class Tables(TestCase):
+    def test_every_connector_and_family_has_a_body(self) -> None:
+        for key in connectors():
+            self.assertIn(("socket", key), bodies(), key)
+        for key in set(families()) - {"ac-only"}:
+            self.assertIn(("protection", key), bodies(), key)
+
+    def test_a_larger_rating_is_no_smaller_part(self) -> None:
+        for (kind, of), rows in bodies().items():
+            bulks = [row.width_mm * row.depth_mm * row.height_mm for _, row in rows]
+            self.assertEqual(bulks, sorted(bulks), (kind, of))
+            self.assertIs(body_type(kind, of, 1e9), rows[-1][1])
+
+    def test_each_box_of_the_list_is_a_case_and_its_features_are_on_its_faces(self) -> None:
+        for key, row in case_types().items():
+            case = Case.model_validate(row.document)
+            wide = {
+                "front": case.length_mm,
+                "back": case.length_mm,
+                "lid": case.length_mm,
+                "left": case.width_mm,
+                "right": case.width_mm,
+            }
+            self.assertTrue(case.features, key)
+            for name, feature in case.features.items():
+                self.assertLessEqual(feature.x_mm + feature.width_mm / 2, wide[feature.face] + 1, (key, name))
+                self.assertGreaterEqual(feature.x_mm - feature.width_mm / 2, -1, (key, name))
+
+
+def overlaps(layout: BoxLayout) -> list[tuple[str, str]]:
+    """Every two things inside that share space, told by their corners alone."""
+    solids = [(s.thing.key, s.solid) for s in layout.standing.values()] + [(f.key, f.solid) for f in layout.fitted]
+    return [
+        (a, b)
+        for n, (a, p) in enumerate(solids)
+        for b, q in solids[n + 1 :]
+        if all(min(p[k + 3], q[k + 3]) - max(p[k], q[k]) > 1e-6 for k in range(3))
+    ]
+
+
+class Placing(TestCase):
+    def test_everything_that_finds_a_place_stands_clear(self) -> None:
+        for name in DEMO_NAMES:
+            box = read_design(demo(name)).box
+            things = judge(demo(name)).box.layout.things  # type: ignore[union-attr]
+            for key, row in case_types().items():
+                case = Case.model_validate(row.document)
+                bare = box.model_copy(update={"case": case, "places": {}, "fixtures": {}, "fittings": {}})
+                found, left = place_things(lay_out(bare, case, things), [t.key for t in things])
+                layout = lay_out(bare.model_copy(update={"places": found}), case, things)
+                self.assertEqual(len(found) + len(left), len(things))
+                self.assertEqual(overlaps(layout), [], (name, key))
+                for standing in layout.standing.values():
+                    self.assertLessEqual(standing.top, case.height_mm + 1e-6)
+                    low = case.taper_mm * (1 - standing.solid.z0 / case.height_mm)
+                    self.assertGreaterEqual(
+                        min(standing.solid.x0, standing.solid.y0), low - 1e-6, (name, key, standing.thing.key)
+                    )
+
+    def test_all_of_a_build_is_laid_out_anew_without_a_stop(self) -> None:
+        for name in DEMO_NAMES:
+            data = demo(name)
+            found = laid_out_anew(judge(data).box.layout)  # type: ignore[union-attr]
+            self.assertTrue(found, name)
+            after = judge(mended(data, found[0].patch))
+            of_the_box = [f.text for f in after.findings if f.id in ("box.fit", "box.bend", "box.depth", "box.latch", "box.lid")]
+            self.assertEqual(of_the_box, [], name)
+
+    def test_what_is_pinned_stays(self) -> None:
+        data = put(demo("lantern-lane"), "/box/places/pack/pinned", True)
+        (remedy,) = laid_out_anew(judge(data).box.layout)  # type: ignore[union-attr]
+        after = mended(data, remedy.patch)
+        self.assertEqual(after["box"]["places"]["pack"], data["box"]["places"]["pack"])
+
+
+def failing(data: dict[str, Any], id: str) -> list[str]:
+    return [f.text for f in judge(data).findings if f.id == id]
+
+
+class Builds(TestCase):
+    def test_until_a_box_is_chosen_nothing_is_said_to_hold(self) -> None:
+        checks = [c for c in judge(document()).checks if c.station == "box"]
+        self.assertEqual([(c.id, c.verdict) for c in checks], [("box.fit", Verdict.OPEN)])
+
+    def test_a_part_without_a_place_is_not_said_to_fit(self) -> None:
+        data = demo("lantern-lane")
+        del data["box"]["places"]["part:inverter"]
+        told = [c for c in judge(data).checks if c.place == "/box/places/part:inverter"]
+        self.assertEqual([(c.id, c.verdict, c.missing) for c in told], [("box.fit", Verdict.OPEN, "where it stands")])
+        self.assertTrue(any(c.id == "box.balance" and c.verdict is Verdict.OPEN for c in judge(data).checks))
+
+    def test_a_charger_may_stay_outside_and_weighs_nothing_there(self) -> None:
+        data = demo("lantern-lane")
+        before = judge(data).figures["box/mass"].number
+        carried = put(
+            data, "/box/places/source:mains", {"at": "inside", "on": "floor", "x_mm": 20, "y_mm": 20, "held": ["screw"]}
+        )
+        self.assertAlmostEqual(judge(carried).figures["box/mass"].number - before, 4.0)
+
+    def test_mass_is_the_sum_of_what_is_in_it(self) -> None:
+        judged = judge(demo("lantern-lane"))
+        sizing = judged.box
+        assert sizing is not None
+        carried = [sizing.masses[t.key].number for t in sizing.layout.things if t not in sizing.layout.outside]
+        copper = sum(
+            2 * p.run.area.number * p.node.run.length_m * 8.96e-3 * 1.12 for p in judged.power.parts.values() if p.run is not None
+        )
+        self.assertAlmostEqual(sizing.weight.mass.number, sum(carried) + copper + 9.5, places=6)
+
+    def test_outside_measures_leave_the_walls_out(self) -> None:
+        data = put(put(demo("lantern-lane"), "/box/case/measured", "outside"), "/box/case/wall_mm", 5)
+        figures = judge(data).figures
+        self.assertEqual([figures[f"box/{n}"].number for n in ("length", "width", "height")], [670, 450, 370])
+
+    def test_holds_of_each_kind(self) -> None:
+        base = demo("lantern-lane")
+        for held, words in (
+            ([], "not held sideways and from rising"),
+            (["snug"], "not held from rising"),
+            (["foam"], "not held sideways"),
+            (["hook-and-loop", "adhesive"], "by hook-and-loop tape and adhesive alone"),
+            (["snug", "hook-and-loop"], "alone"),
+        ):
+            told = failing(put(base, "/box/places/pack/held", held), "box.holddown")
+            self.assertTrue(any(words in text for text in told), (held, told))
+        for held in (["strap", "snug"], ["bracket"], ["screw", "screw"]):
+            self.assertEqual(failing(put(base, "/box/places/pack/held", held), "box.holddown"), [], held)
+        self.assertIn("983 N", failing(put(base, "/box/places/pack/held", ["screw"]), "box.holddown")[0])
+
+    def test_a_controller_held_by_hook_and_loop(self) -> None:
+        data = demo("hollow-oak")
+        place = {"at": "inside", "on": "back", "x_mm": 100, "z_mm": 300, "held": ["hook-and-loop"]}
+        self.assertIn(
+            "Barn panels is held by hook-and-loop",
+            "; ".join(failing(put(data, "/box/places/source:barn", place), "box.holddown")),
+        )
+
+    def test_air_in_and_out(self) -> None:
+        base = demo("lantern-lane")
+        self.assertIn("nowhere to blow", failing(put(base, "/box/fittings/vent/kind", "grommet"), "box.airflow")[0])
+        beside = put(put(base, "/box/fittings/vent/face", "back"), "/box/fittings/vent/x_mm", 200)
+        self.assertEqual(len(failing(beside, "box.airflow")), 2)
+        small = put(base, "/box/fittings/vent/free_cm2", 30)
+        self.assertIn("45.4 cm²", failing(small, "box.airflow")[0])
+
+    def test_a_fan_that_starts_below_the_outside_temperature(self) -> None:
+        base = demo("lantern-lane")  # 30 °C at the hottest
+        told = failing(put(put(base, "/box/fittings/fan/on_c", 28), "/box/fittings/fan/off_c", 24), "box.fan-setting")
+        self.assertEqual(len(told), 2)
+        self.assertIn(
+            "day and night",
+            next(f.why for f in judge(put(base, "/box/fittings/fan/off_c", 24)).findings if f.id == "box.fan-setting"),
+        )
+
+    def test_holes_where_it_is_wet(self) -> None:
+        wet = put(demo("lantern-lane"), "/brief/exposure", "wet")
+        self.assertNotIn("lid", "; ".join(failing(wet, "box.water")))
+        lid = put(wet, "/box/places/part:mixer-outlet", {"at": "face", "face": "lid", "x_mm": 560, "y_mm": 420})
+        self.assertIn("Mixer, 12 V is in the lid", "; ".join(failing(lid, "box.water")))
+        drain = {"kind": "drain", "name": "Drain", "face": "floor", "x_mm": 60, "y_mm": 60, "width_mm": 6}
+        self.assertNotIn("Drain", "; ".join(failing(put(wet, "/box/fittings/drain", drain), "box.water")))
+
+    def test_flooded_cells_beside_what_sparks(self) -> None:
+        flooded = put(
+            demo("tidewater"), "/pack", {"form": "battery", "chemistry": "flooded", "battery": {"series": 6, "capacity_ah": 110}}
+        )
+        found = {(f.id, f.place) for f in judge(flooded).findings}
+        self.assertIn(("box.gas", "/box/places/pack/on"), found)
+        self.assertIn(("box.vent", "/box/places/pack"), found)
+        vented = next(f for f in judge(flooded).findings if f.id == "box.vent")
+        self.assertNotIn("box.vent", ids(mended(flooded, vented.remedies[0].patch)))
+
+    def test_what_stands_on_a_shelf_that_is_taken_away_is_refused(self) -> None:
+        data = demo("hollow-oak")
+        del data["box"]["fixtures"]["lower"]
+        with self.assertRaises(DesignError) as caught:
+            read_design(data)
+        self.assertIn("no shelf or block", str(caught.exception))
+
+    def test_what_a_door_hides_and_what_a_lid_hides(self) -> None:
+        """The main fuse of the cabinet, opened in front, is reached; behind the busbar it would not be."""
+        base = demo("hollow-oak")
+        self.assertEqual(failing(base, "box.access"), [])
+        behind = put(put(base, "/box/places/part:busbar/x_mm", 25), "/box/places/part:busbar/y_mm", 20)
+        self.assertIn("Main fuse is behind Busbar", failing(behind, "box.access")[0])
+
+    def test_the_same_is_said_in_the_builders_units(self) -> None:
+        data = put(demo("lantern-lane"), "/box/case/height_mm", 220)
+        self.assertIn("3 mm lower", failing(data, "box.lid")[0])
+        self.assertIn("0.118 in lower", failing(put(data, "/brief/units", "us"), "box.lid")[0])

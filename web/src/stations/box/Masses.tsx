@@ -1,0 +1,52 @@
+import type { BoxThing } from "../../api/client";
+import { useDesign } from "../../design/store";
+import { Fig } from "../../figures/Figure";
+
+/** So many are named one by one; the rest is told together by the sum. */
+const MOST = 10;
+
+/** What weighs most, as bars, with the sum, and what each hand bears. */
+export function Masses({ things }: { things: BoxThing[] }) {
+  const { figures } = useDesign().design.assessment;
+  const carried = things.filter((t) => t.where !== "outside");
+  const number = (thing: BoxThing) => Number(thing.figures.mass?.value ?? 0);
+  const heaviest = carried.toSorted((a, b) => number(b) - number(a)).slice(0, MOST);
+  const most = Math.max(1e-9, ...heaviest.map(number));
+  const sum = figures["box/mass"];
+  return (
+    <div className="masses">
+      <table className="sheet-table">
+        <caption className="visually-hidden">What weighs most</caption>
+        <tbody>
+          {heaviest.map((thing) => (
+            <tr key={thing.key}>
+              <th scope="row">{thing.name}</th>
+              <td className="bar-cell" aria-hidden>
+                <span className="bar" style={{ width: `${(100 * number(thing)) / most}%` }} />
+              </td>
+              <td className="num">
+                <Fig figure={thing.figures.mass} />
+              </td>
+            </tr>
+          ))}
+          <tr>
+            <th scope="row">Cables with their lugs</th>
+            <td />
+            <td className="num">
+              <Fig path="box/wiring" />
+            </td>
+          </tr>
+          <tr className="sum">
+            <th scope="row">All, with the box</th>
+            <td />
+            <td className="num">{sum && <Fig path="box/mass" />}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p className="legend">
+        The left hand bears <Fig path="box/hand_left" />, the right <Fig path="box/hand_right" />. It tips at{" "}
+        <Fig path="box/tips_at" />.
+      </p>
+    </div>
+  );
+}
