@@ -213,7 +213,7 @@ class FiguresAnswered(TestCase):
             self.assertEqual(ranks, sorted(ranks), name)
             for f in found:
                 self.assertTrue(f["place"].startswith("/"))
-                self.assertIn(f["station"], ("brief", "loads", "pack", "charging", "power", "bench"))
+                self.assertIn(f["station"], ("brief", "loads", "pack", "charging", "power", "box", "bench"))
                 self.assertTrue(f["text"].endswith((".", "!")), f["text"])
 
     def test_csv_files_read_as_tables(self) -> None:

@@ -9,7 +9,7 @@ from tests import PROVING
 from tests.core.samples import demo, put
 from tests.core.test_findings import SPEAKS, WITHOUT_REMEDY, spoiled
 
-STATIONS = ("brief", "loads", "pack", "charging", "power", "bench")
+STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "bench")
 
 
 class FindingsOverTheApi(TestCase):

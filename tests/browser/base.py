@@ -96,10 +96,16 @@ class BrowserTest(TestCase):
             context.close()
         self.assertEqual(self.errors, [])
 
-    def new_page(self, width: int = 1280, height: int = 800, theme: Any = "light", worker: Any = "block") -> Page:
-        """A page of a browser of its own. worker: "allow" where what it keeps of the screen is tried; it hides requests from routes."""
+    def new_page(
+        self, width: int = 1280, height: int = 800, theme: Any = "light", worker: Any = "block", touch: bool = False
+    ) -> Page:
+        """A page of a browser of its own. touch: it is worked by finger. worker: "allow" where what it keeps of the screen is tried; it hides requests from routes."""
         context: BrowserContext = self.browser.new_context(
-            viewport={"width": width, "height": height}, color_scheme=theme, reduced_motion="reduce", service_workers=worker
+            viewport={"width": width, "height": height},
+            color_scheme=theme,
+            reduced_motion="reduce",
+            service_workers=worker,
+            has_touch=touch,
         )
         context.add_init_script(COUNTING)
         page = context.new_page()

@@ -73,7 +73,7 @@ class WorkingTest(BrowserTest):
 
     def test_every_number_of_each_station_has_a_working(self) -> None:
         design = self.server.demo("lantern-lane")
-        for station in ("brief", "loads", "pack", "charging", "power", "bench"):
+        for station in ("brief", "loads", "pack", "charging", "power", "box", "bench"):
             page = self.open(design, station)
             page.wait_for_timeout(600)
             labels = page.locator("button.figure-button").evaluate_all("all => all.map(b => b.getAttribute('aria-label'))")
@@ -258,7 +258,7 @@ class ShelfTest(BrowserTest):
         page.keyboard.press("5")
         page.get_by_role("button", name="Lay out a path for these loads").click()
         expect(page.get_by_role("button", name="Main fuse").first).to_be_visible()
-        page.keyboard.press("6")
+        page.keyboard.press("7")
         expect(page.locator(".station-lead")).to_contain_text("Every load is fed throughout")
         page.get_by_role("button", name="load test rehearsed").click()
         expect(page.locator("[data-row='Run-down']")).to_contain_text("cuts off")

@@ -107,6 +107,16 @@ class FieldsTest(BrowserTest):
             known = OF_THE_RUN if n else ()
             self.assertGreater(self.walk(design, "power", f"/power/network/{part}", ".margin", known), 2, part)
 
+    def test_the_box_and_what_is_in_it(self) -> None:
+        design = self.server.demo("lantern-lane")
+        for at, least in (
+            ("/box/places/part:inverter", 6),
+            ("/box/places/part:sound", 4),
+            ("/box/fittings/fan", 14),
+            ("/box/case", 15),
+        ):
+            self.assertGreaterEqual(self.walk(design, "box", at, ".margin"), least, at)
+
     def test_the_bench(self) -> None:
         self.assertGreater(self.walk(self.server.demo("lantern-lane"), "bench", "", "main.station"), 1)
 

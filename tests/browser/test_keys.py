@@ -47,7 +47,8 @@ class KeysTest(BrowserTest):
                     ("3", "Pack"),
                     ("4", "Charging"),
                     ("5", "Power path"),
-                    ("6", "Bench"),
+                    ("6", "Box"),
+                    ("7", "Bench"),
                     ("2", "Loads"),
                 ):
                     self.type_on(page, layout, digit)

@@ -29,7 +29,7 @@ class EmptyTest(BrowserTest):
     def test_each_station_of_a_new_build_is_whole_and_says_what_to_do_first(self) -> None:
         page = self.page
         design = self.new_build(page)
-        for station, words in (("loads", "example"), ("power", "no path yet"), ("bench", "nothing")):
+        for station, words in (("loads", "example"), ("power", "no path yet"), ("box", "No box yet"), ("bench", "nothing")):
             self.open(design, station, page)
             expect(page.locator("main")).to_contain_text(re.compile(words, re.IGNORECASE))
         for station in STATIONS:

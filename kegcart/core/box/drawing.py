@@ -24,7 +24,7 @@ MARGIN, HEAD = 22.0, 26.0
 SIZE, SMALL = 12.5, 11.0
 FACES: tuple[Face, ...] = ("front", "back", "left", "right", "lid", "floor")
 AXES = {"above": "xy", "front": "xz", "side": "yz"}
-TITLES = {"above": "from above, lid open", "front": "from the front, cut along it", "side": "from the right, cut across"}
+TITLES = {"above": "from above, open", "front": "from the front, cut along it", "side": "from the right, cut across"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,9 +64,8 @@ class View:
         }
 
 
-def view_of(key: str, title: str, axes: str, extent: tuple[float, float], wide: float) -> View:
+def view_of(key: str, title: str, axes: str, extent: tuple[float, float], scale: float) -> View:
     """An empty view of so many mm, under its title."""
-    scale = min(wide / extent[0], TALLEST / extent[1])
     drawing = Drawing(2 * MARGIN + extent[0] * scale, HEAD + MARGIN + extent[1] * scale)
     drawing.add(Text(MARGIN, HEAD - 11, title, SIZE, "ink", bold=True))
     return View(key, drawing, (MARGIN, HEAD + extent[1] * scale), scale, axes)
@@ -86,7 +85,7 @@ def draw_inside(key: str, sizing: BoxSizing) -> View:
         "front": (hollow.length, hollow.height),
         "side": (hollow.width, hollow.height),
     }
-    view = view_of(key, TITLES[key], AXES[key], extent[key], WIDE if key == "above" else FACE_WIDE)
+    view = view_of(key, TITLES[key], AXES[key], extent[key], scale_of(layout, FACE_WIDE if key == "side" else WIDE))
     walls(view, layout)
     for solid in layout.fixed.values():
         view.drawing.add(view.rect(*seen(solid, view.axes), "zone", 0.8))
@@ -95,11 +94,29 @@ def draw_inside(key: str, sizing: BoxSizing) -> View:
             view.drawing.add(view.rect(*seen(fitted.solid, view.axes), "behind", 1.0, title=fitted.name))
     along = seen_along(key)
     fixtures = [(along(solid), partial(draw_fixture, view, key, solid, layout)) for key, solid in layout.fixtures.items()]
-    standing = [(along(s.solid), partial(draw_standing, view, s, sizing)) for s in layout.standing.values()]
+    standing = [(along(s.solid), partial(draw_standing, view, s)) for s in layout.standing.values()]
     for _, draw in sorted([*fixtures, *standing], key=lambda drawn: drawn[0]):
         draw()
     marks(view, sizing)
+    name_parts(view, sorted(layout.standing.values(), key=lambda s: along(s.solid)), sizing)
     return view
+
+
+def name_parts(view: View, standing: list[Installed], sizing: BoxSizing) -> None:
+    """The names of parts over all else, the farthest first; not of one whose name would stand on a nearer part."""
+    nearer: list[tuple[float, float, float, float]] = []
+    for part in reversed(standing):
+        h0, v0, h1, v1 = rect = seen(part.solid, view.axes)
+        h, v = (h0 + h1) / 2, (v0 + v1) / 2 if view.axes == "xy" else v1 - SIZE / 2 / view.scale
+        if not any(a <= h <= c and b <= v <= d for a, b, c, d in nearer):
+            label(view, part.thing.name + (f" {sizing.masses[part.thing.key].text}" if part.thing.type is None else ""), rect)
+        nearer.append(rect)
+
+
+def scale_of(layout: BoxLayout, wide: float) -> float:
+    """The scale in px for each mm at which the longest side of the box is so wide, and nothing is higher than `TALLEST`."""
+    hollow = layout.hollow
+    return min(wide / max(hollow.length, hollow.width), TALLEST / max(hollow.width, hollow.height))
 
 
 def seen_along(key: str) -> Callable[[Solid], float]:
@@ -136,7 +153,8 @@ def walls(view: View, layout: BoxLayout) -> None:
         )
     view.drawing.add(view.line([(0, high), (long, high)], "limit", 1.2))
     x, y = view.at(long, high)
-    view.drawing.add(Text(x - 2, y - 4, f"lid shuts at {write_quantity(high, 'mm')}", SMALL, "limit", "end"))
+    said = f"{'top' if layout.case.opens == 'front' else 'lid shuts'} at {write_quantity(high, 'mm')}"
+    view.drawing.add(Text(x - 3, y + SMALL, said, SMALL, "limit", "end"))
 
 
 def on_edges(view: View, layout: BoxLayout) -> None:
@@ -173,8 +191,8 @@ def draw_fixture(view: View, key: str, solid: Solid, layout: BoxLayout) -> None:
     area(view, at, name, (h0, v0, h1, v1))
 
 
-def draw_standing(view: View, standing: Installed, sizing: BoxSizing) -> None:
-    """A part with the rooms that it needs, its name and, of the pack, its mass."""
+def draw_standing(view: View, standing: Installed) -> None:
+    """A part with the rooms that it needs."""
     thing = standing.thing
     for room in standing.rooms:
         space = view.rect(*seen(room.solid, view.axes), "air" if room.what == "air" else "room", 1.0)
@@ -183,8 +201,6 @@ def draw_standing(view: View, standing: Installed, sizing: BoxSizing) -> None:
     kind = thing.type.key.partition(":")[0] if thing.type else "pack"
     role: Role = "cells" if thing.type is None else "mains-box" if kind == "inverter" else "box"
     view.drawing.add(view.rect(h0, v0, h1, v1, role, 1.4, 2))
-    extra = f" {sizing.masses[thing.key].text}" if thing.type is None else ""
-    label(view, thing.name + extra, (h0, v0, h1, v1))
     area(view, thing.place, thing.name, (h0, v0, h1, v1))
 
 
@@ -230,13 +246,8 @@ def draw_face(face: Face, layout: BoxLayout) -> View:
     """A face from outside: what the box has on it is hatched ground, what is cut into it an outline with its holes and their size."""
     hollow = layout.hollow
     extent = hollow.extent(face)
-    view = view_of(
-        f"face-{face}",
-        f"{face}, from {'below' if face == 'floor' else 'above' if face == 'lid' else 'outside'}",
-        "face",
-        extent,
-        FACE_WIDE,
-    )
+    seen = {"floor": "from below", "lid": "from above"}.get(face, "from outside")
+    view = view_of(f"face-{face}", f"{face}, {seen}", "face", extent, scale_of(layout, FACE_WIDE))
     lean = hollow.taper if face not in ("lid", "floor") else 0.0
     edge: list[Point] = [(0, extent[1]), (lean, 0), (extent[0] - lean, 0), (extent[0], extent[1]), (0, extent[1])]
     view.drawing.add(view.rect(0, 0, *extent, "face", 0.0), view.line(edge, "ink", 2.2))

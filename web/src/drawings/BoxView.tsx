@@ -120,6 +120,7 @@ export function BoxView({ view, handles, hollow, zones, selected, onSelect, onMo
       ref={svg}
       className="drawing box-view"
       viewBox={`0 0 ${drawing.width} ${drawing.height}`}
+      style={{ maxWidth: drawing.width }}
       role="group"
       aria-label={view.key}
       data-view={view.key}

@@ -20,7 +20,7 @@ PICTURES: dict[str, tuple[str, str, list[str], int, int, Any]] = {
     "sorting": ("hollow-oak", "pack", ["text=cell rack", "text=sort into groups", 'button:text-is("Sort")'], 1280, 800, "light"),
     "three-packs": ("lantern-lane", "pack", ["text=three that would serve"], 1280, 800, "light"),
     "cut-offs": ("lantern-lane", "power", ['button:text-is("cut-offs")'], 1280, 800, "light"),
-    "idle": ("lantern-lane", "power", ['button:text-is("idle")'], 1280, 800, "light"),
+    "box": ("lantern-lane", "box?at=/box/places/part:inverter", [], 1280, 800, "light"),
     "ac-side": ("lantern-lane", "power", ['button:text-is("AC side")'], 1280, 800, "light"),
     "verification": ("lantern-lane", "checks", [], 1280, 800, "light"),
     "power-path": ("lantern-lane", "power?at=/power/network/main-fuse", [], 1280, 800, "light"),

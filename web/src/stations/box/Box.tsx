@@ -27,6 +27,7 @@ import { Masses } from "./Masses";
 const VIEWS = { stands: "as it stands", faces: "faces", mass: "mass" } as const;
 type Shown = keyof typeof VIEWS | "choose";
 const SIDES = ["front", "back", "left", "right", "lid", "floor"] as const;
+type Side = (typeof SIDES)[number];
 const WORST: Severity[] = ["stop", "mend", "note"];
 const GLANCE: [string, string][] = [
   ["Mass, as it stands", "box/mass"],
@@ -51,7 +52,7 @@ export default function Box() {
   const { design } = useDesign();
   const [selected, select] = useSelection();
   const [picked, setPicked] = useState<Shown>("stands");
-  const [side, setSide] = useState<(typeof SIDES)[number]>("front");
+  const [chosen, setSide] = useState<{ of: string; side: Side }>({ of: "", side: "front" });
   const { data, error } = useQuery({
     queryKey: ["box", design.id, design.revision],
     queryFn: () => take(api.GET("/api/designs/{design_id}/box", { params: { path: { design_id: design.id } } })),
@@ -66,6 +67,9 @@ export default function Box() {
   const own = /^\/box\/(fixtures|fittings)\/([^/]+)/.exec(selected);
   const fixture = own?.[1] === "fixtures" ? fixtures[own[2]!] : undefined;
   const fitting = own?.[1] === "fittings" ? fittings[own[2]!] : undefined;
+  // What is picked on a face brings that face, until another is asked for.
+  const onFace = (fitting ?? (place?.at === "face" ? place : undefined))?.face;
+  const side = chosen.of === selected ? chosen.side : (onFace ?? chosen.side);
   const ofCase = box && belongsTo(selected, "/box/case");
   const nowhere = things.filter((t) => t.where === "nowhere");
   return (
@@ -143,7 +147,9 @@ export default function Box() {
       ) : shown === "stands" ? (
         <>
           <div className="box-views">
-            <Drawn data={data} keys={["above"]} />
+            <div>
+              <Drawn data={data} keys={["above", "front"]} />
+            </div>
             <div>
               <div className="tabs mb-0" role="group" aria-label="Face">
                 {SIDES.map((s) => (
@@ -152,13 +158,13 @@ export default function Box() {
                     type="button"
                     className="tab tight"
                     aria-pressed={side === s}
-                    onClick={() => setSide(s)}
+                    onClick={() => setSide({ of: selected, side: s })}
                   >
                     {s}
                   </button>
                 ))}
               </div>
-              <Drawn data={data} keys={[`face-${side}`, "front"]} />
+              <Drawn data={data} keys={[`face-${side}`, "side"]} />
             </div>
           </div>
           <PartsTable things={things} selected={selected} onSelect={select} />
@@ -171,7 +177,7 @@ export default function Box() {
         <>
           <Masses things={things} />
           <div className="box-faces">
-            <Drawn data={data} keys={["front", "side"]} />
+            <Drawn data={data} keys={["above", "side"]} />
           </div>
         </>
       )}

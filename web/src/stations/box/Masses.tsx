@@ -20,7 +20,7 @@ export function Masses({ things }: { things: BoxThing[] }) {
         <tbody>
           {heaviest.map((thing) => (
             <tr key={thing.key}>
-              <th scope="row">{thing.name}</th>
+              <td>{thing.name}</td>
               <td className="bar-cell" aria-hidden>
                 <span className="bar" style={{ width: `${(100 * number(thing)) / most}%` }} />
               </td>
@@ -30,14 +30,14 @@ export function Masses({ things }: { things: BoxThing[] }) {
             </tr>
           ))}
           <tr>
-            <th scope="row">Cables with their lugs</th>
+            <td>Cables with their lugs</td>
             <td />
             <td className="num">
               <Fig path="box/wiring" />
             </td>
           </tr>
           <tr className="sum">
-            <th scope="row">All, with the box</th>
+            <td>All, with the box</td>
             <td />
             <td className="num">{sum && <Fig path="box/mass" />}</td>
           </tr>

@@ -75,7 +75,11 @@ export function PartsTable({ things, selected, onSelect }: Props) {
                   onClick={(event) => event.target instanceof HTMLTableCellElement && onSelect(thing.place)}
                 >
                   <td>
-                    <button type="button" className="figure-button" onClick={() => onSelect(thing.place)}>
+                    <button
+                      type="button"
+                      className="btn btn-bare btn-sm p-0 text-start"
+                      onClick={() => onSelect(thing.place)}
+                    >
                       {thing.name}
                     </button>
                   </td>
