@@ -56,11 +56,13 @@ class BoxTest(BrowserTest):
         page = self.open(design, "box")
         busbar = self.place(design, "part:busbar")["x_mm"] + 180
         x, y = self.middle(page, "shunt")
-        scale = self.part(page, "part:busbar").bounding_box()["width"] / 183
+        drawn = page.locator('svg[data-view="above"] [data-key="part:busbar"] rect').first.bounding_box()
+        assert drawn is not None
+        scale = drawn["width"] / 180
         gap = self.place(design, "shunt")["x_mm"] - busbar
         page.mouse.move(x, y)
         page.mouse.down()
-        page.mouse.move(x - (gap - 2.3) * scale, y, steps=5)
+        page.mouse.move(x - (gap - 3.3) * scale, y, steps=5)
         page.mouse.up()
         self.wait_stored()
         self.assertAlmostEqual(self.place(design, "shunt")["x_mm"], busbar + 3)

@@ -36,7 +36,7 @@ OwnFace = Annotated[
 Turn = Annotated[Literal[0, 90, 180, 270], Said(((0, "as drawn"), (90, "90°"), (180, "180°"), (270, "270°")))]
 Sealing = Annotated[
     Literal["none", "splash", "tight"],
-    Said((("none", "none (IP20)"), ("splash", "splash-proof (IP54)"), ("tight", "jet-proof (IP65 and more)"))),
+    Said((("none", "none (IP20)"), ("splash", "splash-proof (IP54)"), ("tight", "jet-proof (IP65)"))),
 ]
 Colour = Annotated[
     Literal["dark", "grey", "light", "white"],

@@ -15,7 +15,7 @@ from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import Shape, Solid, between
 from kegcart.core.drawing import LETTER, Area, Box, Circle, Drawing, Line, Point, Role, Text, fit, wrap
 from kegcart.core.figure import COMPUTED, Figure, write_figure
-from kegcart.core.units import write_quantity
+from kegcart.core.units import as_builder_has_it, significant, write_quantity
 
 WIDE, FACE_WIDE = 440.0, 300.0
 """Width to which the longest view, and a face, is drawn, px."""
@@ -107,9 +107,11 @@ def name_parts(view: View, standing: list[Installed], sizing: BoxSizing) -> None
     nearer: list[tuple[float, float, float, float]] = []
     for part in reversed(standing):
         h0, v0, h1, v1 = rect = seen(part.solid, view.axes)
+        words = part.thing.name + (f" {sizing.masses[part.thing.key].text}" if part.thing.type is None else "")
         h, v = (h0 + h1) / 2, (v0 + v1) / 2 if view.axes == "xy" else v1 - SIZE / 2 / view.scale
-        if not any(a <= h <= c and b <= v <= d for a, b, c, d in nearer):
-            label(view, part.thing.name + (f" {sizing.masses[part.thing.key].text}" if part.thing.type is None else ""), rect)
+        half = min((h1 - h0) / 2, len(words) * SIZE * LETTER / 2 / view.scale)
+        if not any(a < h + half and h - half < c and b <= v <= d for a, b, c, d in nearer):
+            label(view, words, rect)
         nearer.append(rect)
 
 
@@ -262,8 +264,9 @@ def draw_face(face: Face, layout: BoxLayout) -> View:
     own = [fitted for fitted in layout.fitted if fitted.face == face]
     for fitted in own:
         draw_fitted(view, fitted)
+    said: list[Shape] = []
     for fitted in own:
-        say_hole(view, fitted, own)
+        say_hole(view, fitted, own, said)
     return view
 
 
@@ -298,8 +301,11 @@ def draw_fitted(view: View, fitted: Fitted) -> None:
     area(view, fitted.at, fitted.name, corners(outline))
 
 
-def say_hole(view: View, fitted: Fitted, own: list[Fitted]) -> None:
-    """The size of the largest hole of a fitting, below it; above it where another one is in the way, nowhere where both are."""
+def say_hole(view: View, fitted: Fitted, own: list[Fitted], said: list[Shape]) -> None:
+    """The size of the largest hole of a fitting, below it; above it where another one is in the way, nowhere where both are.
+
+    said: the places of those that are said already.
+    """
     largest = max(fitted.holes, key=lambda hole: hole.width * hole.height, default=None)
     if largest is None:
         return
@@ -308,18 +314,18 @@ def say_hole(view: View, fitted: Fitted, own: list[Fitted]) -> None:
     outline = fitted.outline
     for y in (outline.y - outline.height / 2 - high / 2 - 1, outline.y + outline.height / 2 + high / 2 + 1):
         place = Shape(outline.x, y, wide, high, False)
-        if all(between(place, other.outline) > 0 for other in own if other is not fitted):
+        taken = [*(other.outline for other in own if other is not fitted), *said]
+        if all(between(place, other) > 0 for other in taken):
+            said.append(place)
             x, low = view.at(outline.x, y - high / 2)
             view.drawing.add(Text(x, low - 1.5, words, SMALL - 0.5, "faint", "middle"))
             return
 
 
 def size_of_hole(hole: Shape) -> str:
-    """A hole as a drawing says it: ⌀29, 45×26; in the builder's units."""
-    width = write_quantity(hole.width, "mm").removesuffix(" mm")
-    if hole.round:
-        return f"⌀{width}"
-    return f"{width}×{write_quantity(hole.height, 'mm').removesuffix(' mm')}"
+    """A hole as a drawing says it, in the builder's unit without its name: ⌀29, 45×26, of inches ⌀1.14."""
+    sides = [significant(as_builder_has_it(mm, "mm")[0]) for mm in (hole.width, hole.height)]
+    return f"⌀{sides[0]}" if hole.round else "×".join(sides)
 
 
 def told(sizing: BoxSizing) -> Iterator[dict[str, Any]]:

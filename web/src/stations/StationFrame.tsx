@@ -88,7 +88,7 @@ export function StationFrame({
             )
           )}
         </section>
-        {!details && glance.length > 0 && (
+        {!details && glance.some(([, path]) => path in design.assessment.figures) && (
           <section aria-label="At a glance">
             <h2>At a glance</h2>
             <dl className="figure-list">

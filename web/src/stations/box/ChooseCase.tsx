@@ -37,7 +37,7 @@ export function ChooseCase({ onDone }: { onDone?: () => void }) {
           {data.map(({ key, label, figures, price, own }) => (
             <tr key={key}>
               <td>
-                {label}
+                {String(figures.name)}
                 {own !== null && <span className="faint">, your own</span>}
               </td>
               <td className="num">
@@ -46,7 +46,7 @@ export function ChooseCase({ onDone }: { onDone?: () => void }) {
               <td className="num">{kg(figures.mass_kg)}</td>
               <td className="num">{kg(figures.rated_kg)}</td>
               <td>{sealings.find((o) => o.value === figures.sealing)?.label}</td>
-              <td className="num">{price ? `${price} ${design.document.brief.currency}` : ""}</td>
+              <td className="num text-nowrap">{price ? `${price} ${design.document.brief.currency}` : ""}</td>
               <td>
                 <Button
                   size="sm"
