@@ -1,6 +1,6 @@
 """All that may stand in the box: each part of pack, power path and charging as a body, by its kind and rating or as measured."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cache
 from math import sqrt
 
@@ -15,7 +15,7 @@ from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import SecondBank
 from kegcart.core.power.fed import PACK
-from kegcart.core.power.kinds import kind_of
+from kegcart.core.power.kinds import FuseBlock, Outlet, Protection, Switch, kind_of
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
 from kegcart.core.reference import BatteryType, Row, battery_types, constant
 from kegcart.core.reference.boxes import BodyType, body_type
@@ -23,7 +23,7 @@ from kegcart.core.reference.boxes import BodyType, body_type
 Size = tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)  # not frozen: two dozen are made for each answer
 class Thing:
     """Something that stands in the box, or sits in a face of it.
 
@@ -91,8 +91,12 @@ def bend_radius(outside_mm: float, material: str) -> float:
 
 def cables_at(runs: list[tuple[RunSizing | None, Run]]) -> tuple[float, float]:
     """The thickest of some cables over its insulation, and the farthest that one must go to bend, mm."""
-    sizes = [(cable_outside(sizing.area.number), run.material) for sizing, run in runs if sizing is not None]
-    return max((mm for mm, _ in sizes), default=0.0), max((bend_radius(mm, of) for mm, of in sizes), default=0.0)
+    thickest = farthest = 0.0
+    for sizing, run in runs:
+        if sizing is not None:
+            mm = cable_outside(sizing.area.number)
+            thickest, farthest = max(thickest, mm), max(farthest, bend_radius(mm, run.material))
+    return thickest, farthest
 
 
 @dataclass(slots=True)
@@ -150,11 +154,16 @@ def of_part(part: PartSizing, power: PowerSizing, out: Contents) -> None:
     row = kind_of(node).body(node, part, power.ctx)
     if row is None:
         return
-    behind = [power.parts[k] for k in power.network.feeds[part.key] if k in power.parts]
-    cables = cables_at([(p.run, p.node.run) for p in (part, *behind)])
-    reach = getattr(node, "reach", None)
-    reached = "outside" if reach == "outside" else "inside" if reach or node.part in ("protection", "fuse_block") else ""
-    ways = getattr(node, "ways", 1)
+    parts = power.parts
+    cables = cables_at([(p.run, p.node.run) for k in (part.key, *power.network.feeds[part.key]) if (p := parts.get(k))])
+    reached, ways = "", 1
+    match node:
+        case Outlet():
+            ways = node.ways
+        case Switch() | Protection() if node.reach == "outside":
+            reached = "outside"
+        case Switch() | Protection() | FuseBlock():
+            reached = "inside"
     body = thing(f"part:{part.key}", node.name, part.pointer, row, out.box, cables, ways, reached=reached)
     out.add(body, row, row.mass_kg * ways)
 
@@ -195,9 +204,11 @@ def the_pack(box: Enclosure, pack: PackSizing, power: PowerSizing) -> Thing:
     """The pack as a body."""
     body = pack_body(pack.pack, pack.build)
     cables = cables_at([(p.run, p.node.run) for p in power.parts.values() if p.node.feed == PACK])
-    whole = Thing("pack", "Pack", "/pack", None, measured(box, "pack", body.size), 1, *cables, body.posts_mm, ("top",))
     rows = sizes_in_rows(pack.pack, pack.build) if isinstance(pack.pack, CellPack) and "pack" not in box.bodies else ()
-    return replace(whole, reached="inside", how=body.how, in_rows=rows)
+    size, posts = measured(box, "pack", body.size), ("top",)
+    return Thing(
+        "pack", "Pack", "/pack", None, size, 1, *cables, body.posts_mm, posts, reached="inside", how=body.how, in_rows=rows
+    )
 
 
 def of_bank(key: str, bank: SecondBank, near: BatteryType, box: Enclosure) -> Thing:

@@ -1,6 +1,7 @@
 """The pack as a body: how its cells or batteries stand, the room they take, the surface that the air inside cools."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil, sqrt
 
 from kegcart.core.figure import Figure, Sheet
@@ -34,18 +35,18 @@ class Rows:
     @classmethod
     def of(cls, pack: CellPack, series: int, parallel: int) -> "Rows":
         """The rows of a pack: as many lines as decided; else a line is broken where it would grow wider than `WIDEST`."""
-        width, thickness, _ = dimensions(pack.cell)
-        cylindrical = pack.cell.shape == "cylindrical"
-        columns = ceil(parallel / TALLEST) if cylindrical else parallel
-        rows = ceil(parallel / columns)
-        group_w = columns * ((width if cylindrical else thickness) + GAP)
-        per_line = ceil(series / pack.rows) if pack.rows else max(1, min(series, int(WIDEST // group_w)))
-        return cls(columns, rows, per_line, ceil(series / per_line), group_w, rows * (width + GAP))
+        return rows_of(pack.cell.shape, dimensions(pack.cell), series, parallel, pack.rows)
 
-    def folded(self, series: int, lines: int) -> "Rows":
-        """The same groups in so many lines."""
-        per_line = ceil(series / lines)
-        return replace(self, per_line=per_line, lines=ceil(series / per_line))
+
+@lru_cache(maxsize=256)  # asked for six times an answer, and most answers are of the same pack
+def rows_of(shape: str, size: tuple[float, float, float], series: int, parallel: int, lines: int | None) -> Rows:
+    """The rows of cells of a shape and size (width, thickness and height in mm): see `Rows.of`."""
+    width, thickness, _ = size
+    columns = ceil(parallel / TALLEST) if shape == "cylindrical" else parallel
+    rows = ceil(parallel / columns)
+    group_w = columns * ((width if shape == "cylindrical" else thickness) + GAP)
+    per_line = ceil(series / lines) if lines else max(1, min(series, int(WIDEST // group_w)))
+    return Rows(columns, rows, per_line, ceil(series / per_line), group_w, rows * (width + GAP))
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +72,8 @@ def pack_body(pack: Pack, build: Build) -> PackBody:
     typical density.
     """
     if isinstance(pack, CellPack):
-        return body_of_cells(pack, Rows.of(pack, int(build.series.number), int(build.parallel.number)))
+        counts = int(build.series.number), int(build.parallel.number)
+        return body_of_cells(pack.cell.shape, dimensions(pack.cell), *counts, pack.rows)
     unit, count = pack.battery, int(build.parallel.number)
     in_series = pack.in_series if isinstance(pack, Bank) else 1
     w, d, h = unit.width_mm, unit.depth_mm, unit.height_mm
@@ -83,25 +85,26 @@ def pack_body(pack: Pack, build: Build) -> PackBody:
     return PackBody(w * in_series + GAP * (in_series - 1), d * count + GAP * (count - 1), h, constant("battery_posts"), how)
 
 
-def body_of_cells(pack: CellPack, rows: Rows) -> PackBody:
-    """The room that cells take in their rows, with plates or holder."""
+@lru_cache(maxsize=256)
+def body_of_cells(shape: str, size: tuple[float, float, float], series: int, parallel: int, lines: int | None) -> PackBody:
+    """The room that cells take in their rows, with plates or holder: see `Rows.of`."""
+    rows = rows_of(shape, size, series, parallel, lines)
     width = rows.per_line * rows.group_w - GAP
     depth = rows.lines * rows.group_h + (rows.lines - 1) * ROW_GAP - GAP
-    height = dimensions(pack.cell)[2]
-    if pack.cell.shape == "cylindrical":
+    if shape == "cylindrical":
         frame, tabs = constant("pack_frame"), constant("tab_posts")
         how = "cells upright in their holder, strips above and below"
-        return PackBody(width + 2 * frame, depth + 2 * frame, height + 2 * tabs, 0.0, how)
+        return PackBody(width + 2 * frame, depth + 2 * frame, size[2] + 2 * tabs, 0.0, how)
     plates, growth = 2 * constant("pack_plates"), 1 + constant("cell_growth")
     how = "cells face to face between end plates, grown as at the end of their life"
-    return PackBody(width * growth + plates, depth, height, constant("cell_posts"), how)
+    return PackBody(width * growth + plates, depth, size[2], constant("cell_posts"), how)
 
 
 def sizes_in_rows(pack: CellPack, build: Build) -> tuple[tuple[int, tuple[float, float, float]], ...]:
     """The size of a pack of cells in mm, by the rows in which it may be built."""
-    series = int(build.series.number)
-    rows = Rows.of(pack, series, int(build.parallel.number))
-    return tuple((n, body_of_cells(pack, rows.folded(series, n)).size) for n in range(1, min(MOST_ROWS, series) + 1))
+    shape, size = pack.cell.shape, dimensions(pack.cell)
+    series, parallel = int(build.series.number), int(build.parallel.number)
+    return tuple((n, body_of_cells(shape, size, series, parallel, n).size) for n in range(1, min(MOST_ROWS, series) + 1))
 
 
 def surface(pack: Pack, build: Build, sheet: Sheet) -> Figure:

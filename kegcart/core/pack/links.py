@@ -1,12 +1,13 @@
 """Links between cells: strip or bar, its layers, what it carries and what it drops."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil
 
 from kegcart.core.choice import sized
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.document import Cell, CellPack, Link
-from kegcart.core.reference import LinkMaterial, assumption, cell_types, link_materials
+from kegcart.core.reference import CellType, LinkMaterial, assumption, cell_types, link_materials
 from kegcart.core.units import as_builder_has_it, significant
 
 MOST_LAYERS = 3
@@ -34,11 +35,16 @@ def section_text(material: LinkMaterial, width_mm: float, thickness_mm: float, l
 
 def dimensions(cell: Cell) -> tuple[float, float, float]:
     """Width, thickness and height of a cell in mm: its own, or of the nearest cell sold of its shape and capacity."""
-    alike = [c for c in cell_types().values() if c.shape == cell.shape]
-    near = min(alike, key=lambda c: abs(c.capacity_ah - cell.capacity_ah))
+    near = nearest_cell(cell.shape, cell.capacity_ah)
     width = cell.width_mm or near.width_mm
     thickness = width if cell.shape == "cylindrical" else cell.thickness_mm or near.thickness_mm
     return width, thickness, cell.height_mm or near.height_mm
+
+
+@lru_cache(maxsize=256)
+def nearest_cell(shape: str, capacity_ah: float) -> CellType:
+    """The cell sold of a shape that is nearest in capacity. Source: cells table."""
+    return min((c for c in cell_types().values() if c.shape == shape), key=lambda c: abs(c.capacity_ah - capacity_ah))
 
 
 def pick_link(material: LinkMaterial, needed_a: float) -> tuple[float, float, int]:
