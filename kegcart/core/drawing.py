@@ -15,7 +15,7 @@ Role = Literal[
     "ink", "faint", "rule", "box", "ground", "mains-box", "wash", "cells", "copper", "stud",
     "positive", "negative", "mains", "bypass", "inward",
     "loading-back", "loading-low", "loading-high", "loading-over",
-    "wall", "floor", "thirds", "limit", "zone", "zone-line", "latch", "room", "air", "behind", "board", "face", "hole", "mass", "mass-half",
+    "wall", "floor", "thirds", "limit", "zone", "zone-line", "latch", "room", "air", "behind", "board", "face", "hole", "cut", "mass", "mass-half",
     "cell", "cell-plus", "cell-minus", "cell-reject", "link", "link-under", "rail", "sense", "holder",
 ]  # fmt: skip
 Anchor = Literal["start", "middle", "end"]
@@ -63,6 +63,7 @@ PAPER: dict[Role, tuple[str, str]] = {
     "board": ("#efe6d6", "#8b7a5c"),
     "face": ("#f3ece0", "none"),
     "hole": ("#fffdf8", "#1f2a2e"),
+    "cut": ("none", "#a8332a"),
     "mass": ("#fffdf8", "#1f2a2e"),
     "mass-half": ("#1f2a2e", "none"),
 }

@@ -6,6 +6,8 @@ A check that is owed and never made would let "holds" be said of something nobod
 from collections.abc import Iterator
 
 from kegcart.core.assess import Assessment
+from kegcart.core.box.layout import BoxLayout
+from kegcart.core.box.rules.fit import FITTED_OWES, STANDING_OWES
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.kinds.base import SOURCE_OWES
 from kegcart.core.pack.forms import form_of
@@ -51,8 +53,20 @@ def owed(assessment: Assessment) -> Iterator[tuple[str, str]]:
     for sizing in assessment.charging.sources.values():
         for check in (*SOURCE_OWES, *source_kind(sizing.source).facts.owes):
             yield check, sizing.pointer
+    if assessment.box is not None:
+        for place, owes in owed_in_box(assessment.box.layout):
+            yield from ((check, place) for check in owes)
     for key in power.banks:
         yield from ((check, f"/power/banks/{key}") for check in BANK_OWES)
+
+
+def owed_in_box(layout: BoxLayout) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """(JSON pointer, ids) of the checks that are owed to what stands in the box, and to what sits in its faces."""
+    yield "/box/case/rated_kg", ("box.load",)
+    for standing in layout.standing.values():
+        yield standing.thing.place, STANDING_OWES + (("box.bend",) if standing.thing.post_room > 0 else ())
+    for fitted in layout.fitted:
+        yield fitted.at, FITTED_OWES + (("box.depth",) if fitted.deep > 0 else ())
 
 
 def never_made(assessment: Assessment) -> list[tuple[str, str]]:

@@ -6,6 +6,7 @@ from typing import Any
 from pydantic_core import to_json
 
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.box.document import Face
 from kegcart.core.figure import write_figure
 from kegcart.core.finding import set_value
 from kegcart.core.forecast import course_of, forecast, write_course, write_forecast
@@ -16,7 +17,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import papers
+from kegcart.workbench import papers, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -51,6 +52,18 @@ def checks_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """The verification table."""
     with assessed_text(text, elsewhere) as a:
         return papers.checks_pdf(forecast(a), paper)
+
+
+def template_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """The drill template of the box. See `template.template_pdf`."""
+    with assessed_text(text, elsewhere) as a:
+        return template.template_pdf(a, paper)
+
+
+def template_dxf(text: bytes, elsewhere: Elsewhere, face: Face) -> str:
+    """The holes of a face of the box. See `template.template_dxf`."""
+    with assessed_text(text, elsewhere) as a:
+        return template.template_dxf(a, face)
 
 
 def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:

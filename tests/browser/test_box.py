@@ -142,6 +142,17 @@ class BoxTest(BrowserTest):
         expect(page.locator(".margin h2").first).to_have_text("Fan")
         expect(page.get_by_role("button", name="left", exact=True)).to_have_attribute("aria-pressed", "true")
 
+    def test_the_template_lists_each_hole_and_hands_out_its_papers(self) -> None:
+        page = self.open(self.server.demo("lantern-lane"), "box")
+        page.get_by_role("button", name="template").click()
+        front = page.get_by_role("region", name="Holes in the front")
+        expect(front.get_by_role("row").filter(has_text="Main switch")).to_contain_text("Ø57 mm")
+        with page.expect_download() as download:
+            front.get_by_role("link", name="DXF").click()
+        self.assertIn("front.dxf", download.value.suggested_filename)
+        for name in ("Print 1:1, A4", "letter"):
+            self.assertIn("template.pdf", page.get_by_role("link", name=name).get_attribute("href") or "")
+
     def test_what_holds_a_part_is_counted(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "box", at="/box/places/pack")

@@ -1,9 +1,14 @@
 """The box: worked examples of mass, balance, hold and gas; clear places for all parts; what is judged of whole builds."""
 
+from random import Random
 from typing import Any
 from unittest import TestCase
 
+from hypothesis import given
+from hypothesis import strategies as st
+
 from kegcart.core.box.document import Case
+from kegcart.core.box.drawing import draw_box
 from kegcart.core.box.layout import BoxLayout, lay_out
 from kegcart.core.box.moves import laid_out_anew, place_things
 from kegcart.core.box.rules.weight import hold_force
@@ -14,7 +19,9 @@ from kegcart.core.figure import Figure
 from kegcart.core.pack.hydrogen import hydrogen_air, hydrogen_opening
 from kegcart.core.reference import chemistries, connectors, constant, families
 from kegcart.core.reference.boxes import bodies, body_type, case_types
+from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, document, ids, judge, mended, put
+from tests.core.test_box_space import UPS
 from tests.core.test_worked_examples import Digits
 
 
@@ -129,6 +136,41 @@ class Placing(TestCase):
         (remedy,) = laid_out_anew(judge(data).box.layout)  # type: ignore[union-attr]
         after = mended(data, remedy.patch)
         self.assertEqual(after["box"]["places"]["pack"], data["box"]["places"]["pack"])
+
+
+def shaken(seed: int) -> dict[str, Any]:
+    """A demo build in another box, or with its parts thrown about, lying anyhow, on other faces."""
+    chance = Random(seed)
+    data = demo(chance.choice(DEMO_NAMES))
+    box = data["box"]
+    if chance.random() < 0.4:
+        box["case"] = chance.choice(list(case_types().values())).document
+    box["case"] = box["case"] | {chance.choice(("length_mm", "width_mm", "height_mm")): chance.choice((20, 90, 400, 3000))}
+    for place in box["places"].values():
+        if chance.random() < 0.3:
+            place |= {"x_mm": chance.uniform(-500, 900), "y_mm": chance.uniform(-500, 900)}
+        if place["at"] == "inside":
+            if chance.random() < 0.2:
+                place |= {"up": chance.choice(UPS), "turn": chance.choice((0, 90, 180, 270))}
+                place |= {"on": chance.choice(("floor", "front", "back", "left", "right", "lid"))}
+        elif chance.random() < 0.2:
+            place |= {"face": chance.choice(("front", "back", "left", "right", "lid", "floor")), "turn": chance.choice((0, 90))}
+    return data
+
+
+class AnyBox(TestCase):
+    @given(st.integers(0, 10**9))
+    @tried(300, daily=12)
+    def test_whatever_stands_anywhere_is_judged_drawn_and_has_its_remedies_searched_for(self, seed: int) -> None:
+        judged = judge(shaken(seed))
+        assert judged.box is not None
+        self.assertEqual(len(draw_box(judged.box)), 9)
+        said = {f.place.rpartition("/")[2] for f in judged.findings if f.id in ("box.fit", "box.depth", "box.bend", "box.latch")}
+        for pair in overlaps(judged.box.layout):
+            self.assertTrue(said & set(pair), f"{pair} share space, and nothing is said of either")
+        for finding in [f for f in judged.findings if f.station == "box"][seed % 5 :: 9]:
+            for remedy in finding.remedies:
+                self.assertTrue(remedy.patch, remedy.label)
 
 
 def failing(data: dict[str, Any], id: str) -> list[str]:

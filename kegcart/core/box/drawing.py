@@ -323,9 +323,9 @@ def say_hole(view: View, fitted: Fitted, own: list[Fitted], said: list[Shape]) -
 
 
 def size_of_hole(hole: Shape) -> str:
-    """A hole as a drawing says it, in the builder's unit without its name: ⌀29, 45×26, of inches ⌀1.14."""
+    """A hole as a drawing says it, in the builder's unit without its name: Ø29, 45×26, of inches Ø1.14."""
     sides = [significant(as_builder_has_it(mm, "mm")[0]) for mm in (hole.width, hole.height)]
-    return f"⌀{sides[0]}" if hole.round else "×".join(sides)
+    return f"Ø{sides[0]}" if hole.round else "×".join(sides)
 
 
 def told(sizing: BoxSizing) -> Iterator[dict[str, Any]]:

@@ -240,7 +240,7 @@ def nearest_on_face(fitted: Fitted, layout: BoxLayout) -> Fitted | None:
         if at.startswith("/box/places/"):
             xs |= beside_on_face(fitted, solid.x0, solid.x1, solid.y0, solid.y1, layout)
             ys |= {solid.z0 - o.height / 2 - EDGE, solid.z1 + o.height / 2 + EDGE}
-    points = [(x, o.y) for x in xs] + [(o.x, y) for y in ys]
+    points = [(x, o.y) for x in xs if 0 < x < width] + [(o.x, y) for y in ys if 0 < y < height]
     for x, y in sorted(points, key=lambda p: abs(p[0] - o.x) + abs(p[1] - o.y)):
         there = at_point(fitted, fitted.face, round(x, 1), round(y, 1), layout)
         if face_is_clear(there, layout):
@@ -373,9 +373,11 @@ SHELF_MM, OVER_POSTS = 9.0, 10.0
 
 
 def shelf_over_pack(case: Case, things: list[Thing]) -> dict[str, Fixture]:
-    """A shelf as long and as deep as the box, just over the pack."""
+    """A shelf as long and as deep as the box, just over the pack; none where the lid is no higher."""
     pack, hollow = next(t for t in things if t.key == "pack"), hollow_of(case)
     z = pack.size[2] + pack.post_room + OVER_POSTS
+    if z + SHELF_MM >= hollow.height:
+        return {}
     lean = hollow.lean(z)
     size = {"width_mm": hollow.length - 2 * lean, "depth_mm": hollow.width - 2 * lean, "height_mm": SHELF_MM}
     return {"shelf": Fixture(name="Shelf", x_mm=lean, y_mm=lean, z_mm=z, **size)}
@@ -404,6 +406,8 @@ def anew_in(layout: BoxLayout, case: CaseType | None, rows: int | None, shelf: b
     if not may_hold(own, things):
         return None
     fixtures = shelf_over_pack(own, things) if shelf else {} if case else box.fixtures
+    if shelf and not fixtures:
+        return None
     empty = {"places": stays, "fixtures": fixtures, "fittings": {} if case else box.fittings}
     bare = lay_out(box.model_copy(update={**empty, "case": own}), own, things)
     found, left = place_things(bare, [t.key for t in bare.unplaced], all_or_none=True)

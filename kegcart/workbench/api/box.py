@@ -6,17 +6,32 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from kegcart.core.box.document import Face
 from kegcart.core.box.drawing import draw_box, handles, told
 from kegcart.core.box.moves import place_things
+from kegcart.core.box.template import Hole, Seen, draw_template, holes_in, size_text
 from kegcart.core.design import DesignError
 from kegcart.core.reference.boxes import case_types
-from kegcart.workbench import services
-from kegcart.workbench.api.answers import answer
+from kegcart.core.svg import write_svg
+from kegcart.workbench import longwork, papers, services
+from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import BoxOut, CaseIn, CaseOut, PlacesOut
 from kegcart.workbench.models import OwnPart
+from kegcart.workbench.template import drilled
+from kegcart.workbench.workers import workers
 
 router = Router(tags=["box"])
+FILE = {"responses": {200: {"description": "A file"}}}
+
+
+class FaceIn(Schema):
+    face: Face = "front"
+    seen: Seen = "outside"
+
+
+class PrintIn(Schema):
+    paper: papers.Paper = "a4"
 
 
 class ThingIn(Schema):
@@ -27,7 +42,7 @@ class ThingIn(Schema):
 def box(request: HttpRequest, design_id: str) -> HttpResponse:
     with services.assessed_design(design_id) as a:
         if a.box is None:
-            return answer({"hollow": None, "views": [], "handles": [], "things": []})
+            return answer({"hollow": None, "views": [], "handles": [], "things": [], "holes": []})
         hollow = a.box.layout.hollow
         return answer(
             {
@@ -35,8 +50,15 @@ def box(request: HttpRequest, design_id: str) -> HttpResponse:
                 "views": [view.write() for view in draw_box(a.box)],
                 "handles": list(handles(a.box)),
                 "things": list(told(a.box)),
+                "holes": [write_hole(hole) for hole in holes_in(a.box.layout)],
             }
         )
+
+
+def write_hole(hole: Hole) -> dict[str, Any]:
+    shape = hole.shape
+    told = {"face": hole.face, "at": hole.at, "name": hole.name, "screw": hole.screw, "bit": hole.bit, "size": size_text(shape)}
+    return {**told, "x_mm": shape.x, "y_mm": shape.y}
 
 
 @router.get(
@@ -55,6 +77,36 @@ def places(request: HttpRequest, design_id: str, wanted: Query[ThingIn]) -> Http
         found, left = place_things(layout, [wanted.thing] if wanted.thing else [t.key for t in layout.unplaced])
         patch = [{"op": "add", "path": f"/box/places/{key}", "value": p.model_dump(mode="json")} for key, p in found.items()]
         return answer({"patch": patch, "left": left})
+
+
+@router.get(
+    "/designs/{design_id}/template.svg",
+    response=BAD,
+    summary="The drill template of a face, in true millimetres",
+    openapi_extra=FILE,
+)
+def template_svg(request: HttpRequest, design_id: str, wanted: Query[FaceIn]) -> HttpResponse:
+    with services.assessed_design(design_id) as a:
+        svg = write_svg(
+            draw_template(wanted.face, drilled(a), wanted.seen), f"{a.design.name}: {wanted.face}", papers.font_faces()
+        )
+    return attached(svg, "image/svg+xml", a.design.name, f"{wanted.face}.svg", inline=True)
+
+
+@router.get(
+    "/designs/{design_id}/template.dxf", response=BAD, summary="The holes of a face as DXF, in millimetres", openapi_extra=FILE
+)
+def template_as_dxf(request: HttpRequest, design_id: str, wanted: Query[FaceIn]) -> HttpResponse:
+    dxf = workers.run(longwork.template_dxf, *services.as_given(design_id), wanted.face)
+    return attached(dxf, "image/vnd.dxf", services.find(design_id).name, f"{wanted.face}.dxf")
+
+
+@router.get(
+    "/designs/{design_id}/template.pdf", response=BAD, summary="The drill template of every face, 1:1", openapi_extra=FILE
+)
+def template_as_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
+    pdf = workers.run(longwork.template_pdf, *services.as_given(design_id), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "drill-template.pdf", inline=True)
 
 
 def own_data(part: OwnPart) -> dict[str, Any]:

@@ -314,6 +314,19 @@ class ThingOut(Schema):
     figures: dict[str, FigureOut]
 
 
+class HoleOut(Schema):
+    """A hole in a face, mm from its left edge and over the inner floor, seen from outside; `at` is the place of what sits in it."""
+
+    face: str
+    at: str
+    name: str
+    screw: bool
+    size: str
+    bit: str
+    x_mm: float
+    y_mm: float
+
+
 class BoxOut(Schema):
     """Every view of the box, and what is in it; nothing where none is chosen."""
 
@@ -321,6 +334,7 @@ class BoxOut(Schema):
     views: list[ViewOut]
     handles: list[HandleOut]
     things: list[ThingOut]
+    holes: list[HoleOut]
 
 
 class PlacesOut(Schema):

@@ -899,6 +899,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/template.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drill template of a face, in true millimetres */
+        get: operations["kegcart_workbench_api_box_template_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/template.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The holes of a face as DXF, in millimetres */
+        get: operations["kegcart_workbench_api_box_template_as_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/template.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drill template of every face, 1:1 */
+        get: operations["kegcart_workbench_api_box_template_as_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/box/cases": {
         parameters: {
             query?: never;
@@ -1048,7 +1099,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "cut" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Radius */
@@ -1075,7 +1126,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "cut" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1170,7 +1221,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "cut" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /** Width */
             width: number;
             /** Of */
@@ -1255,7 +1306,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
+            role: "ink" | "faint" | "rule" | "box" | "ground" | "mains-box" | "wash" | "cells" | "copper" | "stud" | "positive" | "negative" | "mains" | "bypass" | "inward" | "loading-back" | "loading-low" | "loading-high" | "loading-over" | "wall" | "floor" | "thirds" | "limit" | "zone" | "zone-line" | "latch" | "room" | "air" | "behind" | "board" | "face" | "hole" | "cut" | "mass" | "mass-half" | "cell" | "cell-plus" | "cell-minus" | "cell-reject" | "link" | "link-under" | "rail" | "sense" | "holder";
             /**
              * Anchor
              * @enum {string}
@@ -5288,6 +5339,8 @@ export interface components {
             handles: components["schemas"]["HandleOut"][];
             /** Things */
             things: components["schemas"]["ThingOut"][];
+            /** Holes */
+            holes: components["schemas"]["HoleOut"][];
         };
         /**
          * HandleOut
@@ -5316,6 +5369,28 @@ export interface components {
             outline?: (number | boolean)[] | null;
             /** Deep */
             deep?: number;
+        };
+        /**
+         * HoleOut
+         * @description A hole in a face, mm from its left edge and over the inner floor, seen from outside; `at` is the place of what sits in it.
+         */
+        HoleOut: {
+            /** Face */
+            face: string;
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Screw */
+            screw: boolean;
+            /** Size */
+            size: string;
+            /** Bit */
+            bit: string;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /**
          * HollowOut
@@ -5395,6 +5470,21 @@ export interface components {
             patch: components["schemas"]["Operation"][];
             /** Left */
             left: string[];
+        };
+        /** FaceIn */
+        FaceIn: {
+            /**
+             * Face
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back" | "left" | "right" | "lid" | "floor";
+            /**
+             * Seen
+             * @default outside
+             * @enum {string}
+             */
+            seen: "outside" | "inside";
         };
         /**
          * CaseOut
@@ -8287,6 +8377,155 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlacesOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_template_svg: {
+        parameters: {
+            query?: {
+                face?: "front" | "back" | "left" | "right" | "lid" | "floor";
+                seen?: "outside" | "inside";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_template_as_dxf: {
+        parameters: {
+            query?: {
+                face?: "front" | "back" | "left" | "right" | "lid" | "floor";
+                seen?: "outside" | "inside";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_box_template_as_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

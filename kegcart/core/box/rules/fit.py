@@ -20,6 +20,8 @@ from kegcart.core.finding import Later, Remedy, set_value
 from kegcart.core.reference import assumption
 from kegcart.core.units import write_quantity
 
+STANDING_OWES, FITTED_OWES = ("box.fit", "box.lid"), ("box.latch",)
+"""The checks that must be given to everything that stands inside, and to everything that sits in a face."""
 LARGEST_GAP = 1000.0
 """Nothing nearer than this is no neighbour, mm."""
 

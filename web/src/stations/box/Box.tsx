@@ -23,8 +23,9 @@ import {
 import { ChooseCase } from "./ChooseCase";
 import { PartsTable } from "./PartsTable";
 import { Masses } from "./Masses";
+import { TemplateSheet } from "./TemplateSheet";
 
-const VIEWS = { stands: "as it stands", faces: "faces", mass: "mass" } as const;
+const VIEWS = { stands: "as it stands", faces: "faces", mass: "mass", template: "template" } as const;
 type Shown = keyof typeof VIEWS | "choose";
 const SIDES = ["front", "back", "left", "right", "lid", "floor"] as const;
 type Side = (typeof SIDES)[number];
@@ -173,6 +174,8 @@ export default function Box() {
         <div className="box-faces">
           <Drawn data={data} keys={SIDES.map((s) => `face-${s}`)} />
         </div>
+      ) : shown === "template" ? (
+        <TemplateSheet holes={data.holes} />
       ) : (
         <>
           <Masses things={things} />
