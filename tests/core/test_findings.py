@@ -453,7 +453,7 @@ class WobblyStall(TestCase):
         self.assertEqual([f.text for f in stops(data)], [])
 
     def test_any_order_of_remedies_leaves_no_stop(self) -> None:
-        for pick in (-1, 0, 1):
+        for pick in (-1, 1):  # the first each time is tried above
             data = demo("wobbly-stall")
             for _ in range(80):
                 left = [f for f in stops(data) if f.remedies]
