@@ -52,10 +52,7 @@ def template_dxf(assessment: Assessment, face: Face) -> str:
     for layer, colour in LAYERS.items():
         document.layers.add(layer, color=colour)
     space = document.modelspace()
-    wide, high = layout.hollow.extent(face)
-    lean = layout.hollow.taper if face not in ("lid", "floor") else 0.0
-    corners = [(lean, 0), (wide - lean, 0), (wide, high), (0, high)]
-    space.add_lwpolyline(corners, close=True, dxfattribs={"layer": "OUTLINE"})
+    space.add_lwpolyline(layout.hollow.corners(face), close=True, dxfattribs={"layer": "OUTLINE"})
     for hole in holes_in(layout):
         if hole.face == face:
             add_hole(space, hole)

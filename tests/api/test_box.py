@@ -125,6 +125,16 @@ class BoxApi(TransactionTestCase):
             self.assertTrue(any(abs(bar - 100 * 72 / 25.4) < 0.01 for bar in bars), bars[:5])
         front = "".join(sheet for sheet in sheets if "front, from outside" in words(sheet))
         diameters = {round(d, 2) for d in circles(front)}
+        # Places, by how far each round hole of the first sheet is from the first of them.
+        drawn = [(x, -y) for x, y, _ in discs(sheets[0])]
+        self.assertTrue("2.834646 0 0 2.834646 " in sheets[0], "a millimetre is not one on paper")
+        wanted = [(h["x_mm"], -h["y_mm"]) for h in self.holes("lantern-lane", "front") if h["size"].startswith("Ø")]
+        shifts = {(round(x - a, 1), round(y - b, 1)) for x, y in drawn for a, b in wanted}
+        laid = [
+            s for s in shifts if all(any(abs(x - a - s[0]) + abs(y - b - s[1]) < CLOSE_MM for a, b in wanted) for x, y in drawn)
+        ]
+        self.assertTrue(laid, "no way to lay the sheet on the face so that each of its holes meets one")
+        self.assertEqual(len(drawn), len(wanted))
         for hole in self.holes("lantern-lane", "front"):
             if hole["size"].startswith("Ø"):
                 wanted = float(hole["size"][1:].removesuffix(" mm"))
@@ -152,11 +162,16 @@ def words(page: str) -> str:
 
 def circles(page: str) -> list[float]:
     """Diameters of the circles of a page in its own unit, mm."""
+    return [diameter for _, _, diameter in discs(page)]
+
+
+def discs(page: str) -> list[tuple[float, float, float]]:
+    """The circles of a page in its own unit, mm: middle, upwards, and diameter."""
     number = r"(-?[\d.]+)"
     begin = re.compile(rf"{number} {number} m\s+(?:(?:{number} ){{6}}c\s*){{4}}")
     out = []
     for match in begin.finditer(page):
         points = [float(n) for n in re.findall(r"-?[\d.]+", match[0])]
-        xs = points[0::2]
-        out.append(max(xs) - min(xs))
+        xs, ys = points[0::2], points[1::2]
+        out.append(((max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2, max(xs) - min(xs)))
     return out

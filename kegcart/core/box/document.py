@@ -14,11 +14,13 @@ from kegcart.core.reference.boxes import box_materials, fixture_materials, holds
 from kegcart.core.text import Name
 from kegcart.core.units import AirFlow, Id, Mass, Temperature, reader
 
-Side = Literal["front", "back", "left", "right"]
 Face = Annotated[
     Literal["front", "back", "left", "right", "lid", "floor"],
     Said((("front", "front"), ("back", "back"), ("left", "left"), ("right", "right"), ("lid", "lid"), ("floor", "floor"))),
 ]
+FACES: tuple[Face, ...] = ("front", "back", "left", "right", "lid", "floor")
+SIDES = FACES[:4]
+"""The faces that stand: their walls may lean in, and the lid splits them."""
 OwnFace = Annotated[
     Literal["top", "bottom", "front", "back", "left", "right"],
     Said(

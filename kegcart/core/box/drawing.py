@@ -9,7 +9,7 @@ from functools import partial
 from typing import Any
 
 from kegcart.core.box.contents import Thing
-from kegcart.core.box.document import Face
+from kegcart.core.box.document import FACES, SIDES, Face
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import Shape, Solid, between
@@ -22,7 +22,6 @@ WIDE, FACE_WIDE = 440.0, 300.0
 TALLEST = 340.0
 MARGIN, HEAD = 22.0, 26.0
 SIZE, SMALL = 12.5, 11.0
-FACES: tuple[Face, ...] = ("front", "back", "left", "right", "lid", "floor")
 AXES = {"above": "xy", "front": "xz", "side": "yz"}
 TITLES = {"above": "from above, open", "front": "from the front, cut along it", "side": "from the right, cut across"}
 
@@ -163,7 +162,7 @@ def on_edges(view: View, layout: BoxLayout) -> None:
     """Latches, hinges and handles on the edges of the view from above."""
     hollow, out = layout.hollow, 9.0 / view.scale
     for feature in layout.case.features.values():
-        if feature.kind not in ("latch", "hinge", "handle", "wheel") or feature.face in ("lid", "floor"):
+        if feature.kind not in ("latch", "hinge", "handle", "wheel") or feature.face not in SIDES:
             continue
         half = feature.width_mm / 2
         solid = hollow.behind(feature.face, feature.x_mm, feature.y_mm, feature.width_mm, feature.height_mm, 0.0)
@@ -250,10 +249,9 @@ def draw_face(face: Face, layout: BoxLayout) -> View:
     extent = hollow.extent(face)
     seen = {"floor": "from below", "lid": "from above"}.get(face, "from outside")
     view = view_of(f"face-{face}", f"{face}, {seen}", "face", extent, scale_of(layout, FACE_WIDE))
-    lean = hollow.taper if face not in ("lid", "floor") else 0.0
-    edge: list[Point] = [(0, extent[1]), (lean, 0), (extent[0] - lean, 0), (extent[0], extent[1]), (0, extent[1])]
-    view.drawing.add(view.rect(0, 0, *extent, "face", 0.0), view.line(edge, "ink", 2.2))
-    if face not in ("lid", "floor") and layout.case.lid_mm > 0:
+    edge = hollow.corners(face)
+    view.drawing.add(view.rect(0, 0, *extent, "face", 0.0), view.line([*edge, edge[0]], "ink", 2.2))
+    if face in SIDES and layout.case.lid_mm > 0:
         split = extent[1] - layout.case.lid_mm
         view.drawing.add(view.line([(0, split), (extent[0], split)], "ink", 1.4))
         x, y = view.at(extent[0], split)

@@ -7,7 +7,7 @@ from math import prod
 from typing import Any
 
 from kegcart.core.box.contents import Thing
-from kegcart.core.box.document import Case, Face, Fixture, Inside, OnFace, OwnFace
+from kegcart.core.box.document import SIDES, Case, Face, Fixture, Inside, OnFace, OwnFace
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed, blocked, fit_thing, hollow_of, lay_out, stand, supports
 from kegcart.core.box.space import Shape, Solid, between, gap
 from kegcart.core.finding import Remedy, set_value
@@ -18,7 +18,6 @@ from kegcart.core.units import write_quantity
 ROUNDING = 1e-9
 EDGE = 1.0
 """A fitting is moved this far clear of what it ran into, mm."""
-AROUND: tuple[Face, ...] = ("front", "back", "left", "right")
 WAYS_UP: tuple[OwnFace, ...] = ("top", "front", "back", "left", "right")
 
 
@@ -203,7 +202,7 @@ def face_remedies(fitted: Fitted, layout: BoxLayout) -> tuple[Remedy, ...]:
         mm, where = (dx, "right" if dx > 0 else "left") if dx else (dy, "up" if dy > 0 else "down")
         side = f"to the {where}" if dx else where
         out.append(Remedy(f"Move it {write_quantity(abs(mm), 'mm')} {side}", placed(moved)))
-    for face in AROUND:
+    for face in SIDES:
         if face != fitted.face and (there := first_on_face(fitted, face, layout)):
             out.append(Remedy(f"Put it in the face {'on the ' if face in ('left', 'right') else 'at the '}{face}", placed(there)))
             break
@@ -305,7 +304,7 @@ def clear_places_for(thing: Thing, layout: BoxLayout) -> Iterator[Inside | OnFac
     """The first clear place for something that has none: in the front or another face, or on the floor and then on each shelf, the
     lowest of those nearest to the left and the front."""
     if thing.faced:
-        for face in AROUND:
+        for face in SIDES:
             there = first_on_face(fit_thing(thing, OnFace(at="face", face=face), layout.hollow), face, layout)
             if there is not None:
                 yield OnFace(at="face", face=face, x_mm=round(there.outline.x, 1), y_mm=round(there.outline.y, 1))

@@ -68,11 +68,6 @@ def gap(a: Solid, b: Solid) -> float:
     return max(a.x0 - b.x1, b.x0 - a.x1, a.y0 - b.y1, b.y0 - a.y1, a.z0 - b.z1, b.z0 - a.z1)
 
 
-def nearest(solid: Solid, others: Iterable[tuple[str, Solid]]) -> tuple[float, str]:
-    """How far the nearest of others is, and which; infinitely far where there is none."""
-    return min(((gap(solid, other), key) for key, other in others), default=(float("inf"), ""))
-
-
 def turned_way(vector: Vector, up: str, turn: int) -> Vector:
     """Where a direction of a part points once one of its own faces is up and it is turned, clockwise seen from above, by degrees."""
     x, y, z = vector
@@ -131,6 +126,12 @@ class Hollow:
         if face in ("front", "back"):
             return self.length, self.height
         return (self.width, self.height) if face in ("left", "right") else (self.length, self.width)
+
+    def corners(self, face: str) -> list[tuple[float, float]]:
+        """The corners of a face from its lower left one round, seen from outside; one that leans is narrower below."""
+        width, height = self.extent(face)
+        lean = 0.0 if face in ("lid", "floor") else self.taper
+        return [(lean, 0.0), (width - lean, 0.0), (width, height), (0.0, height)]
 
     def depth(self, face: str) -> float:
         """From a face to the one across."""

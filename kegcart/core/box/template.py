@@ -8,14 +8,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from kegcart.core.box.document import Face
+from kegcart.core.box.document import FACES, SIDES, Face
 from kegcart.core.box.layout import BoxLayout, Fitted
 from kegcart.core.box.space import Shape
 from kegcart.core.drawing import Box, Circle, Drawing, Line, Primitive, Role, Text
 from kegcart.core.units import as_builder_has_it, significant, write_quantity
 
 Seen = Literal["outside", "inside"]
-FACES: tuple[Face, ...] = ("front", "back", "left", "right", "lid", "floor")
 MARGIN = 14.0
 GRID_MM, CROSS, PRICK = 100.0, 4.0, 5.0
 """Between the crosses of the sheet; half the length of those, and of the cross in a hole."""
@@ -112,10 +111,10 @@ class Template:
 
     def outline(self) -> None:
         """The edges to which the sheet is laid, and the split of the lid."""
-        lean = self.layout.hollow.taper if self.face not in ("lid", "floor") else 0.0
-        self.line([(0, self.high), (lean, 0), (self.wide - lean, 0), (self.wide, self.high), (0, self.high)], "ink", 0.35)
+        edge = self.layout.hollow.corners(self.face)
+        self.line([*edge, edge[0]], "ink", 0.35)
         split = self.high - self.layout.case.lid_mm
-        if lean_face(self.face) and self.layout.case.lid_mm > 0:
+        if self.face in SIDES and self.layout.case.lid_mm > 0:
             self.line([(0, split), (self.wide, split)], "faint", 0.2)
 
     def crosses(self) -> None:
@@ -158,11 +157,6 @@ def corners_of(shape: Shape) -> tuple[float, float, float, float]:
     """Left, low, right and high edge of a hole."""
     w, h = shape.width / 2, shape.height / 2
     return shape.x - w, shape.y - h, shape.x + w, shape.y + h
-
-
-def lean_face(face: Face) -> bool:
-    """Whether a face is a side, which may lean and is split by the lid."""
-    return face not in ("lid", "floor")
 
 
 def draw_template(face: Face, layout: BoxLayout, seen: Seen = "outside", cropped: bool = False) -> Drawing:

@@ -20,13 +20,8 @@ from kegcart.core.reference import assumption, chemistries, constant
 
 AIR = ("vent", "fan")
 OPENINGS = ("vent", "fan", "drain", "relief")
-SPARKING = {
-    "inverter": "inverter",
-    "switch": "switch",
-    "protection": "fuse or breaker",
-    "selector": "selector",
-    "ac_breaker": "breaker",
-}
+SPARKING = frozenset({"inverter", "switch", "relay", "protection", "ac_breaker"})
+"""Kinds of body in which something sparks as it switches or opens."""
 FACES_ACROSS = {"front": "back", "back": "front", "left": "right", "right": "left", "lid": "floor", "floor": "lid"}
 
 
@@ -409,7 +404,7 @@ def no_sparks(name: str, at: str, layout: BoxLayout) -> Iterator[Check]:
 
     Source: practice with flooded lead: hydrogen collects under the lid.
     """
-    sparking = [s for s in layout.standing.values() if s.thing.type and s.thing.type.key.split(":")[0] in (*SPARKING, "relay")]
+    sparking = [s for s in layout.standing.values() if s.thing.type and s.thing.type.key.split(":")[0] in SPARKING]
     first = sparking[0] if sparking else None
     others = f" and {len(sparking) - 1} more" if len(sparking) > 1 else ""
     yield is_so(

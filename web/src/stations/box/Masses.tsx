@@ -2,21 +2,20 @@ import type { BoxThing } from "../../api/client";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 
-/** So many are named one by one; the rest is told together by the sum. */
-const MOST = 10;
-
-/** What weighs most, as bars, with the sum, and what each hand bears. */
+/** What everything weighs, as bars, the heaviest first, with the sum, and what each hand bears. */
 export function Masses({ things }: { things: BoxThing[] }) {
-  const { figures } = useDesign().design.assessment;
+  const { assessment, document } = useDesign().design;
+  const { figures } = assessment;
+  const shelves = Object.values(document.box.fixtures).map((fixture) => fixture.name);
   const carried = things.filter((t) => t.where !== "outside");
   const number = (thing: BoxThing) => Number(thing.figures.mass?.value ?? 0);
-  const heaviest = carried.toSorted((a, b) => number(b) - number(a)).slice(0, MOST);
+  const heaviest = carried.toSorted((a, b) => number(b) - number(a));
   const most = Math.max(1e-9, ...heaviest.map(number));
   const sum = figures["box/mass"];
   return (
     <div className="masses">
       <table className="sheet-table">
-        <caption className="visually-hidden">What weighs most</caption>
+        <caption className="visually-hidden">What everything weighs</caption>
         <tbody>
           {heaviest.map((thing) => (
             <tr key={thing.key}>
@@ -29,11 +28,29 @@ export function Masses({ things }: { things: BoxThing[] }) {
               </td>
             </tr>
           ))}
+          {Object.entries(sum?.inputs ?? {})
+            .filter(([, figure]) => shelves.includes(figure.label ?? ""))
+            .map(([key, figure]) => (
+              <tr key={key}>
+                <td>{figure.label}</td>
+                <td />
+                <td className="num">
+                  <Fig figure={figure} />
+                </td>
+              </tr>
+            ))}
           <tr>
             <td>Cables with their lugs</td>
             <td />
             <td className="num">
               <Fig path="box/wiring" />
+            </td>
+          </tr>
+          <tr>
+            <td>The box itself</td>
+            <td />
+            <td className="num">
+              <Fig figure={sum?.inputs?.box} />
             </td>
           </tr>
           <tr className="sum">
