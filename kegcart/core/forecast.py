@@ -8,6 +8,8 @@ from typing import Any
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
+from kegcart.core.box.cooling import cooler
+from kegcart.core.box.rules.heat import ALLOWANCE, judge_heat, judge_nothing
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.rules.warming import stronger
@@ -16,7 +18,8 @@ from kegcart.core.check import Check, Verdict, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
-from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, lane_of, plan_of, weather
+from kegcart.core.forecast_heat import in_the_box, warmed
+from kegcart.core.lane import SEASONS, Places, Season, feeds_by_source, heat_of, lane_of, plan_of, weather
 from kegcart.core.loads.profile import DAY_H
 from kegcart.core.pack.forms import form_of
 from kegcart.core.places import about
@@ -25,7 +28,7 @@ from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.energy import NOTHING_WH
 from kegcart.core.reference import assumption
 from kegcart.core.simulation.run import Course, simulate
-from kegcart.core.units import clock, write_quantity
+from kegcart.core.units import MOST_RISE_K, clock, write_quantity
 
 WORDS: Mapping[Season, str] = {"coldest": "coldest days", "hottest": "hottest days"}
 PLACES: Mapping[Season, str] = {"coldest": "/brief/site_min_c", "hottest": "/brief/site_max_c"}
@@ -77,7 +80,7 @@ def forecast(assessment: Assessment) -> Forecast:
     # Only then is it worth trying out what would mend it; and not where each trial would take long.
     if failing and sum(course.steps for course in courses.values()) < MOST_STEPS:
         sheet, checks = Sheet(), []
-        cures = find_cures(assessment, failing)
+        cures = find_cures(assessment, failing, max(course.hottest_inside_c for course in courses.values()))
         checks += judge_seasons(assessment, courses, sheet, cures)
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Forecast(assessment, courses, sheet, checks, findings)
@@ -90,8 +93,13 @@ def judge_seasons(
     seasons = [foreseen(assessment, season, course, sheet, cures) for season, course in courses.items()]
     for seen in seasons:
         yield from judge_days(seen)
-    if all(seen.works for seen in seasons):
-        yield from every_load_is_fed(seasons, {key: load.name for key, load in assessment.design.loads.items.items()})
+    if not all(seen.works for seen in seasons):
+        yield from judge_nothing(assessment.box is not None)
+        return
+    yield from every_load_is_fed(seasons, {key: load.name for key, load in assessment.design.loads.items.items()})
+    heat = heat_of(assessment, sheet)
+    warm = [warmed(assessment, s.season, s.course, heat, s.figures["hottest_inside"]) for s in seasons]
+    yield from judge_heat(warm, in_the_box(assessment, courses, heat, sheet, cures or {}))
 
 
 def foreseen(
@@ -124,7 +132,6 @@ def foreseen(
         figures["last_charge" if stays_plugged(assessment) else "filled_to"],
         what_is_missing(assessment, season),
         dark,
-        assessment.site.inside_c,
         cures or {},
         works,
     )
@@ -195,7 +202,7 @@ def given_by_source(course: Course, assessment: Assessment) -> dict[str, float]:
     return {key: wh for key, wh in zip(named, course.given_wh, strict=True) if key}
 
 
-def find_cures(assessment: Assessment, failing: set[str]) -> dict[str, tuple[Remedy, ...]]:
+def find_cures(assessment: Assessment, failing: set[str], inside_c: float) -> dict[str, tuple[Remedy, ...]]:
     """For each check that fails, changes that end its finding in both seasons and bring no new one: each tried out."""
     document = write_design(assessment.design)
     tried: dict[str, set[str] | None] = {}
@@ -208,14 +215,16 @@ def find_cures(assessment: Assessment, failing: set[str]) -> dict[str, tuple[Rem
 
     return {
         id: tuple(
-            first for kind in candidates(id, assessment) if (first := next((r for r in kind if ends(id, r)), None)) is not None
+            first
+            for kind in candidates(id, assessment, inside_c)
+            if (first := next((r for r in kind if ends(id, r)), None)) is not None
         )
         for id in sorted(failing)
     }
 
 
-def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
-    """Kinds of changes that may end a finding, each from the smallest to the largest."""
+def candidates(id: str, assessment: Assessment, inside_c: float) -> Iterator[Iterator[Remedy]]:
+    """Kinds of changes that may end a finding, each from the smallest to the largest. inside_c: the hottest air inside."""
     if id == "bench.hiccup":
         yield later_restarts(assessment)
     if id in ("bench.dark", "bench.hiccup"):
@@ -224,8 +233,12 @@ def candidates(id: str, assessment: Assessment) -> Iterator[Iterator[Remedy]]:
         yield stronger_chargers(assessment)
     if id in ("bench.dark", "charging.window") and assessment.charging.warming is not None:
         yield iter([stronger(assessment.charging.warming)])
-    if id == "bench.inside-heat":
-        yield hotter_allowances(assessment)
+    over = inside_c > assessment.site.inside_c.number
+    too_hot = id in ("box.heat", "box.airflow") or (id == "box.inside-allowance" and over)
+    if too_hot and assessment.box is not None:
+        yield from cooler(assessment.box.layout, assessment.design.brief, assessment.site)
+    if id == "box.inside-allowance":
+        yield allowances(assessment, inside_c)
 
 
 def later_restarts(assessment: Assessment) -> Iterator[Remedy]:
@@ -241,13 +254,15 @@ def later_restarts(assessment: Assessment) -> Iterator[Remedy]:
         yield Remedy(f"Let it come back only above {rested:g} V, when it has been charged", patch)
 
 
-def hotter_allowances(assessment: Assessment) -> Iterator[Remedy]:
-    """A larger allowance for the air inside, with every automatic size chosen anew for it."""
-    site = assessment.site
-    for more in (2, 5, 10, 15, 20, 30):
-        rise = ceil(site.inside_c.number - site.hot_c.number + more)
-        inside = write_quantity(site.hot_c.number + rise, "°C")
-        yield Remedy(f"Size everything for {inside} inside", [set_value("/brief/inside_rise_k", rise)])
+def allowances(assessment: Assessment, inside_c: float) -> Iterator[Remedy]:
+    """The hottest air inside as it was worked out, or a little more, as what the brief allows for, with every automatic size chosen for
+    it."""
+    hot = assessment.site.hot_c.number
+    for more in (0, 1, 2, 5, 10, 20):
+        rise = max(0, ceil(inside_c - hot + more))
+        if rise > MOST_RISE_K:
+            return
+        yield Remedy(f"Size everything for {write_quantity(hot + rise, '°C')} inside", [set_value(ALLOWANCE, rise)])
 
 
 def stronger_chargers(assessment: Assessment) -> Iterator[Remedy]:

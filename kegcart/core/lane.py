@@ -5,13 +5,16 @@ from dataclasses import dataclass
 from typing import Literal
 
 from kegcart.core.assess import Assessment
+from kegcart.core.box.heat import BoxHeat, size_heat
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.electrical.cables import ENDS
+from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.loads.supplies import efficiency
+from kegcart.core.pack.body import cooling
 from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import SecondBank
@@ -26,6 +29,7 @@ from kegcart.core.simulation.inputs import (
     CellBank,
     CellCurve,
     CellGroup,
+    Fan,
     Feed,
     Lane,
     LeadAcid,
@@ -44,31 +48,61 @@ PAD_BAND = 2
 
 @dataclass(frozen=True, slots=True)
 class Weather:
-    """The air outside in °C, and the month (from 1) whose sun there is."""
+    """The air outside in °C, the month (from 1) whose sun there is, and whether the sun shines on the box."""
 
     celsius: float
     month: int
+    sunny: bool = False
 
 
 def weather(assessment: Assessment, season: Season) -> Weather:
-    """What a season of the brief is like. The month matters only where there are panels."""
+    """What a season of the brief is like. The month matters only where there are panels; the sun on the box only where it is hottest."""
     brief, sun = assessment.design.brief, assessment.charging.sun
-    return Weather(brief.site_max_c if season == "hottest" else brief.site_min_c, sun.month(season) if sun else 1)
+    hot = season == "hottest"
+    return Weather(brief.site_max_c if hot else brief.site_min_c, sun.month(season) if sun else 1, hot)
 
 
 def lane_of(assessment: Assessment, weather: Weather, plan: Plan, *, bare: bool = False) -> Lane:
     """The station as the simulation reads it. bare: without its loads, and without what charges it."""
-    places = Places(assessment)
-    thermal = assessment.design.bench.thermal_resistance
-    box_k_w = thermal if thermal is not None else constant("box_resistance")
+    places, heat = Places(assessment), heat_of(assessment, Sheet())
     return Lane(
-        tuple(banks_of(assessment)),
+        tuple(banks_of(assessment, heat)),
         tuple(places.parts()),
         () if bare else tuple(loads_of(assessment, places)),
-        Surroundings(weather.celsius, 1 / box_k_w, constant("box_capacity")),
+        surroundings(assessment, heat, weather),
         plan,
         cold_rows(),
         () if bare else tuple(feeds_of(assessment, places, weather, plan)),
+    )
+
+
+def heat_of(assessment: Assessment, sheet: Sheet) -> BoxHeat | None:
+    """How the box deals with heat; None until one is chosen."""
+    a = assessment
+    return None if a.box is None else size_heat(a.box, a.design.brief, a.site, a.power, sheet)
+
+
+def surroundings(assessment: Assessment, heat: BoxHeat | None, weather: Weather) -> Surroundings:
+    """The box as the simulation reads it: as worked out, its walls and vents as measured at the bench where they were; a usual closed one
+    until a box is chosen.
+    """
+    measured = assessment.design.bench.thermal_resistance
+    if heat is None:
+        return Surroundings(weather.celsius, 1 / (measured or constant("box_resistance")), constant("box_capacity"))
+    still = heat.still.number if measured is None else 1 / measured
+    return Surroundings(
+        weather.celsius,
+        still,
+        heat.capacity.number,
+        max(still, heat.stirred.number),
+        heat.draught.number if heat.draught and measured is None else 0.0,
+        heat.sun.number if heat.sun and weather.sunny else 0.0,
+        constant("sun_rises"),
+        constant("sun_sets"),
+        tuple(
+            Fan(fan.carries.number, fan.fitting.blows == "out", fan.fitting.starts, fan.on.number, fan.off.number)
+            for fan in heat.fans.values()
+        ),
     )
 
 
@@ -81,12 +115,13 @@ def plan_of(assessment: Assessment, days: int) -> Plan:
     return Plan(brief.ready_h, brief.ready_h + whole, period, brief.hours_away, pattern, bench.start_charge)
 
 
-def banks_of(assessment: Assessment) -> Iterator[CellBank]:
+def banks_of(assessment: Assessment, heat: BoxHeat | None) -> Iterator[CellBank]:
     """The pack first, then the further banks in the order of the document."""
-    power = assessment.power
-    yield pack_bank(assessment)
+    power, surfaces = assessment.power, heat.surfaces if heat else {}
+    yield pack_bank(assessment, surfaces.get(PACK, assessment.pack.surface))
     for key, bank in power.ctx.path.banks.items():
-        yield second_bank(bank, power.sources[key])
+        stands = surfaces.get(f"bank:{key}")
+        yield second_bank(bank, power.sources[key], stands.number if stands else None)
 
 
 def curve_of(row: Chemistry) -> CellCurve:
@@ -183,8 +218,13 @@ def feed_of(sizing: SourceSizing, bank: int, places: "Places", joins: str | None
         hours,
         days * DAY_H,
         kind.holds_wh(source) * eta,
-        (1 - eta) / eta if getattr(source, "inside", False) else 0.0,
+        (1 - eta) / eta if stands_inside(sizing, places.assessment) else 0.0,
     )
+
+
+def stands_inside(sizing: SourceSizing, assessment: Assessment) -> bool:
+    """Whether what a source loses warms the box: it has a place there, or is said to stand in it."""
+    return f"source:{sizing.key}" in assessment.design.box.places or getattr(sizing.source, "inside", False)
 
 
 def groups_of(pack: PackSizing) -> tuple[CellGroup, ...]:
@@ -196,8 +236,8 @@ def groups_of(pack: PackSizing) -> tuple[CellGroup, ...]:
     return tuple(CellGroup(g.capacity.number / pack.capacity.number, g.resistance.number / whole, 1.0) for g in members)
 
 
-def pack_bank(assessment: Assessment) -> CellBank:
-    """The pack as sized: aged as it is planned for, with its board or those inside its batteries."""
+def pack_bank(assessment: Assessment, surface: Figure) -> CellBank:
+    """The pack as sized: aged as it is planned for, with its board or those inside its batteries. surface: to the air inside, m²."""
     pack, row = assessment.pack, assessment.pack.chemistry
     capacity, series = pack.capacity.number * assessment.figures["pack/age_factor"].number, pack.series.number
     form = form_of(pack.pack)
@@ -224,7 +264,7 @@ def pack_bank(assessment: Assessment) -> CellBank:
         row.coulombic,
         own_w,
         max(pack.mass.number, 0.1) * constant("cell_heat"),
-        constant("still_air") * pack.surface.number,
+        cooling(pack.pack, surface).number,
         row.charge_min_c,
         board,
         lead_of(row, capacity),
@@ -256,12 +296,13 @@ def board_of(
     )
 
 
-def second_bank(bank: SecondBank, source: Source) -> CellBank:
-    """A further bank by its sheet, with the board that a finished lithium battery has inside."""
+def second_bank(bank: SecondBank, source: Source, surface: float | None) -> CellBank:
+    """A further bank by its sheet, with the board that a finished lithium battery has inside. surface: to the air inside, m²; None: as of a
+    cube."""
     row = chemistries()[bank.chemistry]
     limit = row.charge_rate * bank.capacity_ah
     mass = bank.capacity_ah * bank.series * row.v_nom / row.wh_per_kg
-    surface = 5 * (mass / (1000 * constant("pack_density"))) ** (2 / 3)
+    surface = surface or 5 * (mass / (1000 * constant("pack_density"))) ** (2 / 3)
     limits = (source.continuous.number, source.burst.number, limit)
     return CellBank(
         bank.name,

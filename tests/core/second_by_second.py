@@ -5,7 +5,7 @@ what must, count, and carry charge and heat on by Euler's rule.
 """
 
 from dataclasses import dataclass, field
-from math import exp
+from math import exp, pi, sin
 
 from kegcart.core.reference import interpolate
 from kegcart.core.simulation.inputs import CellBank, Feed, Lane, LoadDraw
@@ -77,6 +77,7 @@ class Source:
 class Told:
     """What came of it: Wh, hours by part without power, first second of each thing that happened."""
 
+    hottest_c: float = -1e9
     delivered_wh: float = 0.0
     charged_wh: float = 0.0
     lost_wh: float = 0.0
@@ -94,6 +95,7 @@ class Plain:
         self.feeds = [Source(feed) for feed in lane.feeds]
         self.plugged = False
         self.air = lane.around.outside_c
+        self.blows = [False for _ in lane.around.fans]
         n = len(lane.parts)
         self.volts, self.amps = [0.0] * n, [0.0] * n
         self.shut, self.tripped, self.under, self.wait, self.hot = [True] * n, [False] * n, [0.0] * n, [0.0] * n, [0.0] * n
@@ -406,10 +408,29 @@ class Plain:
                 heat += reaches * (load.taken - 1)
         return heat + sum(bank.of.own_w for bank in self.banks if not bank.open)
 
+    def leaves(self) -> float:
+        """W that the air inside loses to the outside now, less what the sun brings; the fans switched as they must."""
+        around, rise = self.lane.around, self.air - self.lane.around.outside_c
+        inverts = any(p.inverts and self.live(i) and self.passes(i) for i, p in enumerate(self.lane.parts))
+        for n, fan in enumerate(around.fans):
+            if fan.starts == "thermostat":
+                off_c = min(fan.off_c, fan.on_c - 1)
+                self.blows[n] = self.air > off_c if self.blows[n] else self.air >= fan.on_c
+            else:
+                self.blows[n] = fan.starts == "always" or inverts
+        out = sum(f.w_k for f, on in zip(around.fans, self.blows, strict=True) if on and f.outward)
+        into = sum(f.w_k for f, on in zip(around.fans, self.blows, strict=True) if on and not f.outward)
+        walls = (around.stirred_w_k or around.walls_w_k) if any(self.blows) else around.walls_w_k
+        carried = max(out, into) or around.draught_w * abs(rise) ** 0.5
+        hour = (self.lane.plan.begin_h + self.second / 3600) % 24
+        shines = max(0.0, sin(pi * (hour - around.rises_h) / (around.sets_h - around.rises_h)))
+        sun = around.sun_w * shines if around.rises_h < hour < around.sets_h else 0.0
+        return (walls + carried) * rise - sun * walls / around.walls_w_k
+
     def carry(self) -> None:
         """One tick on."""
         heat, around, tick = self.count(), self.lane.around, self.tick
-        flows = heat + around.box_w_k * (around.outside_c - self.air)
+        flows = heat - self.leaves()
         for b, bank in enumerate(self.banks):
             capacity, ohm = self.of_temperature(bank)
             of, amps, board = bank.of, bank.amps, bank.of.board
@@ -461,6 +482,7 @@ class Plain:
                 whole = max((o.surge_va / lasting) ** 2 - 1, 1e-6) * o.surge_s
                 self.hot[i] = max(0.0, self.hot[i] + ((self.loaded(i) / lasting) ** 2 - 1) / whole * tick)
         self.air += flows * tick / around.box_j_k
+        self.told.hottest_c = max(self.told.hottest_c, self.air)
 
     def run(self) -> Told:
         plan = self.lane.plan

@@ -12,6 +12,7 @@ from kegcart.core.simulation.inputs import (
     Branch,
     CellBank,
     CellGroup,
+    Fan,
     Feed,
     Lane,
     LeadAcid,
@@ -379,6 +380,11 @@ def random_lane(chance: Random) -> Lane:
     return replace(of, loads=loads)
 
 
+SUNNY = Surroundings(24, 3.0, 5000, 4.2, draught_w=0.3, sun_w=120.0, rises_h=0.5, sets_h=7.0)
+FANS = (Fan(5.0, True, "thermostat", 33, 29), Fan(3.0, False, "inverter", 0, 0), Fan(2.0, False, "thermostat", 34, 34))
+"""One by a thermostat, one with the inverter the other way, and one whose thermostat is set without any band."""
+
+
 def lanes() -> dict[str, Lane]:
     """LFP at the freezing point, NMC in the heat with a board too small, AGM without one."""
     lfp = bank("lfp", 4, 60, 0.008, board=BOARD, own_w=0.05, heat_j_k=4000.0, heat_w_k=0.5)
@@ -411,6 +417,8 @@ def lanes() -> dict[str, Lane]:
         ),
         "the sun": busy(agm, (charger(20, 14.4, 0.7, hours=((0, 1, 90.0), (1, 1.5, 20.0), (25, 26, 9.0)), repeats_h=48.0),)),
         "agm": busy(agm, (charger(10, 14.4, 0.7),), around=Surroundings(15, 1 / 0.23, 6000)),
+        "fans in the sun": busy(nmc, (charger(15, 16.6, 3),), around=replace(SUNNY, fans=FANS)),
+        "vents in the sun": busy(lfp, (charger(50, 14.0, 3),), around=SUNNY),
     }
 
 
@@ -434,7 +442,10 @@ def apart(free: Course, plain: Told, of: Lane) -> dict[str, tuple[float, float]]
     most_wh = 0.001 * plain.delivered_wh + 0.01 + acted * sum(load.watts for load in of.loads) / 3600
     left = free.banks[0].last_charge - plain.charges[-1] + (given - taken) / held_wh
     dark = {f"dark {part}": (free.dark_h[part] - hours, 0.002 + acted / 3600) for part, hours in plain.dark_h.items()}
-    return {"delivered": (given, most_wh), "charged": (taken, most_wh), "charge": (left, 0.001), **dark}
+    # Each that acts late leaves its power a second longer in the box.
+    late_k = acted * sum(load.watts for load in of.loads) / of.around.box_j_k / 20
+    heat = {"hottest": (free.hottest_inside_c - max(plain.hottest_c, of.around.outside_c), 0.2 + late_k)}
+    return {"delivered": (given, most_wh), "charged": (taken, most_wh), "charge": (left, 0.001), **heat, **dark}
 
 
 class Independent(TestCase):

@@ -7,7 +7,6 @@ from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import Bound, Check, Fault, Verdict, at_least, at_most, mend, not_yet, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
-from kegcart.core.reference import assumption
 from kegcart.core.simulation.run import Course, Event
 from kegcart.core.units import clock
 
@@ -33,7 +32,6 @@ class Foreseen:
     reached: Figure
     missing: str
     dark: Mapping[str, Figure]
-    inside: Figure
     cures: Mapping[str, tuple[Remedy, ...]]
     works: bool
 
@@ -41,7 +39,7 @@ class Foreseen:
 def judge_days(seen: Foreseen) -> Iterator[Check]:
     """Every check of one season; where nothing runs, nothing is said to hold."""
     if not seen.works:
-        for id in ("bench.trip", "bench.dark", "bench.hiccup", "charging.window", "bench.cell-heat", "bench.inside-heat"):
+        for id in ("bench.trip", "bench.dark", "bench.hiccup", "charging.window"):
             yield not_yet(id, seen.place, "a load that runs")
         return
     yield from nothing_trips(seen)
@@ -49,8 +47,6 @@ def judge_days(seen: Foreseen) -> Iterator[Check]:
         yield Check("bench.dark", seen.place, "bench", Verdict.HOLDS, seen.figures["dark"], briefly(), Bound.MOST)
     yield from nothing_hiccups(seen)
     yield from full_again(seen)
-    yield from cells_stay_cool(seen)
-    yield from inside_as_allowed(seen)
 
 
 def moment(event: Event) -> str:
@@ -114,25 +110,6 @@ def every_load_is_fed(seasons: Sequence[Foreseen], names: Mapping[str, str]) -> 
         yield at_most("bench.dark", f"/loads/items/{key}", worst.dark[key], briefly(), fault, station="loads")
 
 
-@judges("bench.inside-heat", "air inside the box", MEND)
-def inside_as_allowed(seen: Foreseen) -> Iterator[Check]:
-    """The air inside is no hotter than what every size was chosen for.
-
-    Source: simulated from the losses and the box; the brief's allowance is what fuses, cables and connectors were derated for.
-    """
-    hottest = seen.figures["hottest_inside"]
-
-    def fault() -> Fault:
-        return mend(
-            f"In the {seen.season} it is {{T}} inside; sizes were chosen for {{T_in}}.",
-            "In hotter air a fuse opens early, and a cable carries less than it was given.",
-            {"T": hottest, "T_in": seen.inside},
-            seen.cures.get("bench.inside-heat", ()),
-        )
-
-    yield at_most("bench.inside-heat", seen.place, hottest, seen.inside, fault, slack=0.01)
-
-
 @judges("bench.hiccup", "what drops and comes back", MEND)
 def nothing_hiccups(seen: Foreseen) -> Iterator[Check]:
     """What has cut off stays off until it is charged, and does not come back to drop again.
@@ -176,22 +153,3 @@ def full_again(seen: Foreseen) -> Iterator[Check]:
         )
 
     yield at_least("charging.window", seen.place, charge, full, fault, slack=0.005)
-
-
-@judges("bench.cell-heat", "cells in the heat", STOP)
-def cells_stay_cool(seen: Foreseen) -> Iterator[Check]:
-    """The cells stay below the temperature that they stand.
-
-    Source: simulated from the losses, the box and the pack's surface; limit of cells typical of their sheets (assumptions table).
-    """
-    limit, hottest = assumption("cell_hottest"), seen.figures["hottest_pack"]
-
-    def fault() -> Fault:
-        return stop(
-            f"In the {seen.season} the pack reaches {{T_pack}}; {{T_cell}} is what its cells stand.",
-            "Hot cells age in weeks, and where one fails the heat takes its neighbours along.",
-            {"T_pack": hottest, "T_cell": limit},
-            seen.cures.get("bench.cell-heat", ()),
-        )
-
-    yield at_most("bench.cell-heat", seen.place, hottest, limit, fault)

@@ -265,13 +265,14 @@ def beside_on_face(fitted: Fitted, x0: float, x1: float, y0: float, y1: float, l
 STEP = 10.0
 
 
-def first_on_face(fitted: Fitted, face: Face, layout: BoxLayout) -> Fitted | None:
-    """A clear place on another face, nearest to its middle; None where there is none. Looked for in steps of 10 mm."""
+def first_on_face(fitted: Fitted, face: Face, layout: BoxLayout, up: float = 0.5) -> Fitted | None:
+    """A clear place on a face, nearest to its middle, or to a share `up` of its height; None where there is none. Looked for in steps of
+    10 mm."""
     width, height = layout.hollow.extent(face)
     o = fitted.outline
     xs = [o.width / 2 + EDGE + STEP * n for n in range(int(max(0.0, width - o.width) // STEP))]
     ys = [o.height / 2 + EDGE + STEP * n for n in range(int(max(0.0, height - o.height) // STEP))]
-    for x, y in sorted(((x, y) for x in xs for y in ys), key=lambda p: abs(p[0] - width / 2) + abs(p[1] - height / 2)):
+    for x, y in sorted(((x, y) for x in xs for y in ys), key=lambda p: abs(p[0] - width / 2) + abs(p[1] - height * up)):
         there = at_point(fitted, face, x, y, layout)
         if face_is_clear(there, layout):
             return there

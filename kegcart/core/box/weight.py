@@ -23,9 +23,10 @@ AXES = {"x": "from the left", "y": "from the front", "z": "over the floor"}
 
 @dataclass(frozen=True, slots=True)
 class Weight:
-    """Mass in kg, its centre in mm, what two hands at the ends bear in kg, and the angle in ° at which it tips."""
+    """Mass in kg, that of the cables in it, its centre in mm, what two hands at the ends bear in kg, and the angle in ° at which it tips."""
 
     mass: Figure
+    wiring: Figure
     centre: tuple[Figure, Figure, Figure]
     hands: tuple[Figure, Figure]
     tips_at: Figure
@@ -52,6 +53,7 @@ def weigh(layout: BoxLayout, masses: Mapping[str, Figure], power: PowerSizing, s
     b = Figure.of("b", max(0.0, reach), "mm", f"from the centre of mass to the edge it tips over, {edge}")
     return Weight(
         mass,
+        wiring,
         (x, y, z),
         (sheet.put("box/hand_left", left), sheet.put("box/hand_right", right)),
         sheet.put("box/tips_at", tipping(b, z)),

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
-from math import ceil, sqrt
+from math import ceil
 
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.pack.build import Build
@@ -108,36 +108,24 @@ def sizes_in_rows(pack: CellPack, build: Build) -> tuple[tuple[int, tuple[float,
 
 
 def surface(pack: Pack, build: Build, sheet: Sheet) -> Figure:
-    """The surface of the pack that the air inside cools, m²: sides and top, as it stands on the rest.
+    """The surface of the pack that the air inside cools, m²: sides and top, as it stands upright on the rest.
 
-    Prismatic and pouch cells stand face to face in one row, cylindrical ones upright side by side, batteries in a row.
-    Source: geometry; a battery of unknown size by its mass and a typical density (assumptions table).
+    Source: geometry; see `pack_body`.
     """
-    label, count = "surface to the air inside", int(build.series.number * build.parallel.number)
-    if isinstance(pack, CellPack):
-        width, thickness, height = (mm / 1000 for mm in dimensions(pack.cell))
-        if pack.cell.shape == "cylindrical":
-            side, how = width * sqrt(count), "cells upright side by side, sides and top"
-            return sheet.put("pack/surface", block(side, side, height, label, how))
-        return sheet.put(
-            "pack/surface", block(count * thickness, width, height, label, "cells face to face in one row, sides and top")
-        )
-    unit = pack.battery
-    if unit.width_mm and unit.depth_mm and unit.height_mm:
-        in_a_row = count / max(1, unit.series)
-        w, d, h = unit.width_mm / 1000, unit.depth_mm / 1000, unit.height_mm / 1000
-        return sheet.put("pack/surface", block(in_a_row * w, d, h, label, "its batteries in a row, sides and top"))
-    density = assumption("pack_density")
-    figure = Figure.by(
-        "A",
-        "5 · (m / (1000 · ρ))^(2 / 3)",
-        "m²",
-        label,
-        how="as a cube of its mass and a typical density, sides and top",
-        m=build.mass,
-        ρ=density,
-    )
-    return sheet.put("pack/surface", figure)
+    body = pack_body(pack, build)
+    width, depth, height = (mm / 1000 for mm in body.size)
+    return sheet.put("pack/surface", block(width, depth, height, "surface to the air inside", f"{body.how}: sides and top"))
+
+
+def cooling(pack: Pack, area: Figure) -> Figure:
+    """What the pack passes on to the air inside over a surface in m², W/K.
+
+    Source: still air at its surface, 6 W/m²K; cells pressed between end plates hold back 1.3 times as much (assumptions table).
+    """
+    inputs, formula = {"h_i": assumption("still_air"), "A": area}, "h_i · A"
+    if isinstance(pack, CellPack) and pack.cell.shape != "cylindrical":
+        inputs["k_p"], formula = assumption("pressed_pack"), f"{formula} / k_p"
+    return Figure.by("G_pack", formula, "W/K", "pack to the air inside", inputs)
 
 
 def block(length_m: float, depth_m: float, height_m: float, label: str, how: str) -> Figure:

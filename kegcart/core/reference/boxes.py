@@ -14,26 +14,28 @@ HOLE = re.compile(r"(?:o([\d.]+)|r([\d.]+)x([\d.]+))(?:@(-?[\d.]+),(-?[\d.]+))?"
 
 @dataclass(frozen=True, slots=True, eq=False)
 class BoxMaterial(Row):
-    """What a box is made of: thermal conductivity in W/mK, density in kg/m³."""
+    """What a box is made of: thermal conductivity in W/mK, density in kg/m³, specific heat in J/kgK."""
 
     conductivity: float
     density: float
+    heat: float
 
 
 @cache
 def box_materials() -> dict[str, BoxMaterial]:
-    """Materials of boxes: W/mK and kg/m³."""
+    """Materials of boxes: W/mK, kg/m³ and J/kgK."""
     return {
-        r["key"]: BoxMaterial(r["key"], r["label"], row_basis(r), float(r["conductivity"]), float(r["density"]))
+        r["key"]: BoxMaterial(r["key"], r["label"], row_basis(r), float(r["conductivity"]), float(r["density"]), float(r["heat"]))
         for r in read_table("box_materials")
     }
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FixtureMaterial(Row):
-    """What a shelf or a block is made of: density in kg/m³; `soft` where it may press on what it touches."""
+    """What a shelf or a block is made of: density in kg/m³, specific heat in J/kgK; `soft` where it may press on what it touches."""
 
     density: float
+    heat: float
     soft: bool
 
 
@@ -41,7 +43,7 @@ class FixtureMaterial(Row):
 def fixture_materials() -> dict[str, FixtureMaterial]:
     """Materials of shelves, dividers, brackets and foam: kg/m³."""
     return {
-        r["key"]: FixtureMaterial(r["key"], r["label"], row_basis(r), float(r["density"]), r["soft"] == "1")
+        r["key"]: FixtureMaterial(r["key"], r["label"], row_basis(r), float(r["density"]), float(r["heat"]), r["soft"] == "1")
         for r in read_table("fixture_materials")
     }
 
@@ -106,7 +108,7 @@ class BodyType(Row):
     into the box. faced: it sits in a face of the box. holes, screws: what is cut for it there. plug_mm: what is plugged on behind
     it. posts: the faces on which its terminals are; along: its cables leave straight away from these, else they lie across; post_mm:
     how far studs, lugs and nuts stand out. breathes: the faces that must have air. ups: the faces that may be up; empty: any.
-    wall: the thinnest and thickest wall that it is made for. sealing: of a fitting in a face.
+    wall: the thinnest and thickest wall that it is made for. sealing: of a fitting in a face. air_c: the hottest air in which it works, °C.
     """
 
     width_mm: float
@@ -125,6 +127,7 @@ class BodyType(Row):
     wall_min_mm: float | None
     wall_max_mm: float | None
     sealing: Sealing
+    air_c: float
 
 
 @cache
@@ -152,6 +155,7 @@ def bodies() -> dict[tuple[str, str], list[tuple[float, BodyType]]]:
             wall_min_mm=optional(r["wall_min_mm"]),
             wall_max_mm=optional(r["wall_max_mm"]),
             sealing=cast(Sealing, r["sealing"] or "none"),
+            air_c=float(r["air_c"]),
         )
         out.setdefault((r["kind"], r["of"]), []).append((optional(r["upto"]) or float("inf"), row))
     return out

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Feed, Lane, LeadAcid, LoadDraw, Plan
+from kegcart.core.simulation.inputs import BoardLimits, Branch, CellBank, Fan, Feed, Lane, LeadAcid, LoadDraw, Plan
 
 HOUR_S = 3600.0
 PASSES, CONVERTS, INVERTS = 0, 1, 2
@@ -37,6 +37,8 @@ BANK = np.dtype(
         *((name, "f8") for name in ("full_v", "end_a")),
         # what follows from it: A from the bank (negative: into it), A of the loads, V at the posts, open-circuit V as it counts now
         *((name, "f8") for name in ("capacity", "r0", "r1", "amps", "load_a", "post_v", "emf", "rest_v", "fed", "area")),
+        # heat of the hour that runs, J, of its board into the air and of its cells; the same in the worst hour, W
+        *((name, "f8") for name in ("hour_j", "hour_own_j", "worst_w", "worst_own_w")),
     ],
     align=True,
 )
@@ -54,6 +56,8 @@ PART = np.dtype(
         *((name, "i8") for name in ("drops", "trips", "hiccups")),
         # what follows from it: V of what makes its supply, V at its input, A into it, A out of it, VA that runs and W behind it
         *((name, "f8") for name in ("source_v", "volts", "amps", "out_a", "out_va", "out_w")),
+        # heat of the hour that runs, J, and of the worst, W; of an inverter when it was loaded the most for what it holds: share, VA, °C inside, s
+        *((name, "f8") for name in ("hour_j", "worst_w", "used", "used_va", "used_c", "used_s")),
     ],
     align=True,
 )
@@ -70,11 +74,35 @@ FEED = np.dtype(
         ("stage", "i8"),
         *((name, "f8") for name in ("watts", "at_v_s", "left_wh", "given_wh")),
         # what follows from it: V that it would hold at the posts (0: it gives nothing), A that it gives
-        *((name, "f8") for name in ("target_v", "amps")),
+        *((name, "f8") for name in ("target_v", "amps", "hour_j", "worst_w")),
     ],
     align=True,
 )
-AIR = np.dtype([(name, "f8") for name in ("outside_c", "box_w_k", "box_j_k", "inside_c", "bank_w_k")], align=True)
+AIR = np.dtype(
+    [
+        *(
+            (name, "f8")
+            for name in ("outside_c", "walls_w_k", "stirred_w_k", "box_j_k", "draught_w", "sun_w", "rises_s", "sets_s")
+        ),
+        # state, and what the banks pass on, W/K
+        *((name, "f8") for name in ("inside_c", "bank_w_k")),
+        # °C and s at which it was hottest; J of the sun in the hour that runs; the worst hour: W in all, where it begins, W of the sun
+        *((name, "f8") for name in ("hottest_c", "hottest_s", "hour_j", "worst_w", "worst_s", "worst_sun_w")),
+    ],
+    align=True,
+)
+FAN = np.dtype(
+    [
+        ("starts", "i8"),
+        ("outward", "?"),
+        *((name, "f8") for name in ("w_k", "on_c", "off_c")),
+        # state: whether it runs, how long it has, how often it was switched on
+        ("on", "?"),
+        ("on_s", "f8"),
+        ("switched", "i8"),
+    ],
+    align=True,
+)
 PLAN = np.dtype([(name, "f8") for name in ("begin_s", "end_s", "period_s", "away_s")], align=True)
 
 
@@ -86,6 +114,7 @@ class Arrays:
     parts: Records
     feeds: Records
     air: Records
+    fans: Records
     plan: Records
     curves: Records
     cells: Records
@@ -172,6 +201,18 @@ def fill_feed(record: Records, feed: Feed) -> None:
     for name in ("current_a", "set_v", "float_v", "threshold_v", "end_a", "absorb_s", "recharge_v", "inside"):
         setattr(record, name, getattr(feed, name))
     record.ohm, record.left_wh = max(feed.ohm, LEAST_OHM), feed.holds_wh
+
+
+STARTS = {"thermostat": 0, "always": 1, "inverter": 2}
+"""When a fan runs: as in the equations."""
+LEAST_BAND_K = 1.0
+"""No thermostat switches within less than this, whatever is set: it has a band of its own."""
+
+
+def fill_fan(record: Records, fan: Fan) -> None:
+    """Parameters of a fan; it does not run yet."""
+    record.starts, record.outward, record.w_k = STARTS[fan.starts], fan.outward, fan.w_k
+    record.on_c, record.off_c = fan.on_c, min(fan.off_c, fan.on_c - LEAST_BAND_K)
 
 
 def feed_edges(feed: Feed, plan: Plan) -> tuple[Records, Records]:
@@ -298,7 +339,13 @@ def arrays_of(lane: Lane) -> Arrays:
         fill_part(parts[n], part)
     air, plan = records(AIR, 1), records(PLAN, 1)
     around, wanted = lane.around, lane.plan
-    air[0].outside_c, air[0].box_w_k, air[0].box_j_k = around.outside_c, around.box_w_k, around.box_j_k
+    for name in ("outside_c", "walls_w_k", "box_j_k", "draught_w", "sun_w"):
+        setattr(air[0], name, getattr(around, name))
+    air[0].stirred_w_k = around.stirred_w_k or around.walls_w_k
+    air[0].rises_s, air[0].sets_s = around.rises_h * HOUR_S, around.sets_h * HOUR_S
+    fans = records(FAN, len(around.fans))
+    for n, fan in enumerate(around.fans):
+        fill_fan(fans[n], fan)
     air[0].inside_c, air[0].bank_w_k = around.outside_c, sum(bank.heat_w_k for bank in lane.banks)
     plan[0].begin_s, plan[0].end_s = wanted.begin_h * HOUR_S, wanted.end_h * HOUR_S
     plan[0].period_s, plan[0].away_s = wanted.period_h * HOUR_S, wanted.away_h * HOUR_S
@@ -308,6 +355,7 @@ def arrays_of(lane: Lane) -> Arrays:
         parts,
         feeds,
         air,
+        fans,
         plan,
         np.array(curves),
         np.array(cells),

@@ -8,7 +8,7 @@ Records are those of `arrays`. Nothing here calls a function of another file, no
 Source: the engineering reference of each equation stands with it.
 """
 
-from math import exp, inf, log
+from math import exp, inf, log, pi, sin, sqrt
 from typing import Any
 
 import numpy as np
@@ -23,6 +23,7 @@ OFF, FILLING, HOLDING = 0, 1, 2
 SHUT, UNDER_VOLTAGE, OVER_CURRENT, EMPTY = 0, 1, 2, 3
 FREE, TOO_COLD, TOO_HOT, TOO_MUCH, BY_BOARD = 0, 1, 2, 3, 4
 OWN_CURRENT, BANK_CURRENT, BY_TIME, NOTHING = 0, 1, 2, 3
+BY_THERMOSTAT, ALWAYS, WITH_INVERTER = 0, 1, 2
 # What happens, as it is noted.
 CUT_OFF, RESTARTED, TRIPPED, BOARD_UNDER, BOARD_OVER, BOARD_SHUT, PLUGGED, UNPLUGGED = 1, 2, 3, 4, 5, 6, 7, 8
 FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOARD_FULL, KNEE = (
@@ -40,7 +41,9 @@ FULL, CHARGED, LOCKED_COLD, LOCKED_HOT, LOCK_FREE, BARRED, RAN_EMPTY, AGAIN, BOA
 # What the account holds, Wh.
 CHEMICAL, CHARGED_WH, DELIVERED, IN_INVERTERS, IN_CONVERTERS, STANDING, IN_BANKS, IN_WIRING = 0, 1, 2, 3, 4, 5, 6, 7
 # Columns of a row of the series: these (the heat is that of the step before), then for each bank its charge, voltage, current and temperature.
-AT_S, INSIDE_C, DELIVERED_W, HEAT_W, OF_BANKS = 0, 1, 2, 3, 4
+AT_S, INSIDE_C, DELIVERED_W, HEAT_W, SUN_W, FANS_ON, OF_BANKS = 0, 1, 2, 3, 4, 5, 6
+# Columns of the extremes of a bank.
+LEAST_CHARGE, LEAST_V, HOTTEST_C, TOO_COLD_S, FILLED_TO, CHARGED_AT_C = 0, 1, 2, 3, 4, 5
 
 LONGEST_S = 300.0
 """The longest free step; shorter than any time constant of pack or air."""
@@ -69,6 +72,10 @@ NEAR, NEAR_CHARGE = 1.04, 0.05
 TELLS = 3
 """So many drops of one device are told one by one; from then on they are counted."""
 MOST_EVENTS = 600
+HOUR_S = 3600.0
+HEAT_STEP_S = 60.0
+"""So long at most the sun, and the draught through the vents, are taken as they stand."""
+HAIR_K = 1e-6
 AT_VOLTAGE = 0.995
 """From this share of its set point on a source is at it."""
 BISECTIONS = 30
@@ -917,9 +924,12 @@ def add_up(bank: Records, parts: Records, feeds: Records, dt: float, account: Re
         account[IN_WIRING] += lost * hours
         feed.given_wh += out * hours
         feed.left_wh -= out * hours
-        heat += lost + out * feed.inside
+        warms = lost + out * feed.inside
+        feed.hour_j += warms * dt
+        heat += warms
     if bank.open == SHUT:
         account[STANDING] += bank.own_w * hours
+        bank.hour_j += bank.own_w * dt
         heat += bank.own_w
     for i in range(bank.part_0, bank.part_1):
         part = parts[i]
@@ -928,17 +938,20 @@ def add_up(bank: Records, parts: Records, feeds: Records, dt: float, account: Re
             continue
         wiring = part.amps * part.amps * part.ohm
         account[IN_WIRING] += wiring * hours
+        part.hour_j += wiring * dt
         heat += wiring
         if not hands_on(part):
             part.dark_s += dt if part.wanted_w > 0 else 0.0
             continue
         account[STANDING] += part.draw_w * hours
+        part.hour_j += part.draw_w * dt
         heat += part.draw_w
         if part.does == PASSES:
             delivered = bank.fed * (part.at_power + part.at_siemens * part.volts**2 + part.at_amps * part.volts)
             taken = part.volts * (part.amps - part.out_a) - part.draw_w
             account[DELIVERED] += delivered * hours
             account[IN_CONVERTERS] += (taken - delivered) * hours
+            part.hour_j += (taken - delivered) * dt
             heat += taken - delivered
             power[0] += delivered
             if part.wanted_w > 0 and bank.fed < 1 - 1e-6:
@@ -946,6 +959,7 @@ def add_up(bank: Records, parts: Records, feeds: Records, dt: float, account: Re
         else:
             lost = part.volts * part.amps - part.output_v * part.out_a - part.draw_w
             account[IN_INVERTERS if part.does == INVERTS else IN_CONVERTERS] += lost * hours
+            part.hour_j += lost * dt
             heat += lost
     return heat
 
@@ -969,24 +983,143 @@ def warm(bank: Records, parts: Records, feeds: Records, dt: float, account: Reco
 
 
 @equation
-def carry_heat(air: Records, banks: Records, inside_w: float, bank_w: Records, dt: float) -> None:
-    """Warm the air inside and the banks over dt s; each relaxes exponentially towards its balance.
+def sun_at(air: Records, t: float) -> float:
+    """W that the sun brings in through the top of the box at a moment, its walls as in still air.
 
-    Source: Newton's law of cooling, for the air inside and for each bank.
+    Source: half a sine between sunrise and sunset, as on a clear day.
     """
-    whole = air.box_w_k + air.bank_w_k
-    flows = inside_w + air.box_w_k * air.outside_c
+    of_day = t % DAY_S
+    if not air.rises_s < of_day < air.sets_s:
+        return 0.0
+    return air.sun_w * sin(pi * (of_day - air.rises_s) / (air.sets_s - air.rises_s))
+
+
+@equation
+def set_fans(air: Records, fans: Records, inverting: bool) -> tuple[float, bool]:
+    """Switch each fan as its thermostat, or the inverter, says; W/K that they carry then, and whether any runs.
+
+    Source: what is blown in must come out: of both ways only the stronger counts.
+    """
+    into = out = 0.0
+    stirs = False
+    for f in range(len(fans)):
+        fan = fans[f]
+        was = fan.on
+        if fan.starts == BY_THERMOSTAT:
+            fan.on = air.inside_c > fan.off_c + HAIR_K if was else air.inside_c >= fan.on_c - HAIR_K
+        else:
+            fan.on = fan.starts == ALWAYS or inverting
+        if fan.on:
+            stirs = True
+            fan.switched += 0 if was else 1
+            if fan.outward:
+                out += fan.w_k
+            else:
+                into += fan.w_k
+    return max(into, out), stirs
+
+
+@equation
+def until_switched(air: Records, fans: Records, target: float, whole: float) -> float:
+    """s until the first thermostat is crossed, as the air relaxes towards a target; infinite where none is."""
+    least = inf
+    for f in range(len(fans)):
+        fan = fans[f]
+        if fan.starts != BY_THERMOSTAT:
+            continue
+        at = fan.off_c if fan.on else fan.on_c
+        if (target - at) * (at - air.inside_c) > 0:
+            least = min(least, air.box_j_k / whole * log((target - air.inside_c) / (target - at)))
+    return max(least, SHORTEST_S)
+
+
+@equation
+def carry_heat(
+    air: Records, banks: Records, fans: Records, inside_w: float, bank_w: Records, t: float, dt: float, inverting: bool
+) -> None:
+    """Warm the air inside and the banks over dt s from t on; each relaxes exponentially towards its balance, from one switching of a
+    fan to the next.
+
+    Source: Newton's law of cooling, for the air inside and for each bank; air that fans carry in proportion to the rise, a draught
+    through vents to its power of 1.5; with fans that stir the air, walls pass on more, of the sun too (sol-air temperature).
+    """
+    left = dt
+    while left > 0:
+        carried, stirs = set_fans(air, fans, inverting)
+        walls = air.stirred_w_k if stirs else air.walls_w_k
+        if not carried > 0:
+            carried = air.draught_w * sqrt(abs(air.inside_c - air.outside_c))
+        out_w_k = walls + carried
+        step = min(left, HEAT_STEP_S)
+        sun_w = sun_at(air, t + dt - left + step / 2) * walls / air.walls_w_k
+        whole = out_w_k + air.bank_w_k
+        flows = inside_w + sun_w + out_w_k * air.outside_c
+        for b in range(len(banks)):
+            flows += banks[b].heat_w_k * banks[b].temperature_c
+        target = flows / whole
+        step = min(step, until_switched(air, fans, target, whole))
+        goes = exp(-step * whole / air.box_j_k)
+        # The mean of the air over the step, exactly as it relaxes.
+        mean = target + (air.inside_c - target) * air.box_j_k / (step * whole) * (1 - goes)
+        for b in range(len(banks)):
+            bank = banks[b]
+            goal = mean + bank_w[b] / bank.heat_w_k
+            bank.temperature_c = goal + (bank.temperature_c - goal) * exp(-step * bank.heat_w_k / bank.heat_j_k)
+        air.inside_c = target + (air.inside_c - target) * goes
+        if air.inside_c > air.hottest_c:
+            air.hottest_c, air.hottest_s = air.inside_c, t + dt - left + step
+        air.hour_j += sun_w * step
+        for f in range(len(fans)):
+            fans[f].on_s += step if fans[f].on else 0.0
+        left -= step
+
+
+@equation
+def keep_worst_hour(air: Records, banks: Records, parts: Records, feeds: Records, begun_s: float, lasted_s: float) -> None:
+    """Keep the mean W of everything over an hour that has passed, where it brought more heat than any before; begin the next."""
+    whole = air.hour_j
     for b in range(len(banks)):
-        flows += banks[b].heat_w_k * banks[b].temperature_c
-    target = flows / whole
-    inside = target + (air.inside_c - target) * exp(-dt * whole / air.box_j_k)
-    # The mean of the air over the step, exactly as it relaxes.
-    mean = target + (air.inside_c - target) * air.box_j_k / (dt * whole) * (1 - exp(-dt * whole / air.box_j_k))
+        whole += banks[b].hour_j + banks[b].hour_own_j
+    for i in range(len(parts)):
+        whole += parts[i].hour_j
+    for f in range(len(feeds)):
+        whole += feeds[f].hour_j
+    keeps = whole / lasted_s > air.worst_w
+    if keeps:
+        air.worst_w, air.worst_s, air.worst_sun_w = whole / lasted_s, begun_s, air.hour_j / lasted_s
+    air.hour_j = 0.0
     for b in range(len(banks)):
-        bank = banks[b]
-        goal = mean + bank_w[b] / bank.heat_w_k
-        bank.temperature_c = goal + (bank.temperature_c - goal) * exp(-dt * bank.heat_w_k / bank.heat_j_k)
-    air.inside_c = inside
+        if keeps:
+            banks[b].worst_w, banks[b].worst_own_w = banks[b].hour_j / lasted_s, banks[b].hour_own_j / lasted_s
+        banks[b].hour_j = banks[b].hour_own_j = 0.0
+    for i in range(len(parts)):
+        if keeps:
+            parts[i].worst_w = parts[i].hour_j / lasted_s
+        parts[i].hour_j = 0.0
+    for f in range(len(feeds)):
+        if keeps:
+            feeds[f].worst_w = feeds[f].hour_j / lasted_s
+        feeds[f].hour_j = 0.0
+
+
+@equation
+def keep_least_spare(parts: Records, inside_c: float, t: float) -> None:
+    """Keep for each inverter when it was loaded the most for what it holds in the air inside."""
+    for i in range(len(parts)):
+        part = parts[i]
+        if part.rated_va > 0 and hands_on(part) and part.out_va > 0:
+            used = part.out_va / inverter_holds_va(part, inside_c)
+            if used > part.used:
+                part.used, part.used_va, part.used_c, part.used_s = used, part.out_va, inside_c, t
+
+
+@equation
+def inverts_now(parts: Records) -> bool:
+    """Whether an inverter is on."""
+    on = False
+    for i in range(len(parts)):
+        on = on or (parts[i].does == INVERTS and hands_on(parts[i]))
+    return on
 
 
 @equation
@@ -1035,7 +1168,9 @@ def turn(banks: Records, feed: Records, watts: float, events: Records, count: Re
 
 
 @equation
-def keep_row(rows: Records, count: int, t: float, air: Records, banks: Records, watts: float, heat_w: float) -> Records:
+def keep_row(
+    rows: Records, count: int, t: float, air: Records, fans: Records, banks: Records, watts: float, heat_w: float
+) -> Records:
     """Keep the state as it stands, with the heat that the last step made; returns the rows, enlarged where they were full."""
     if count >= len(rows):
         more = np.empty((2 * len(rows), rows.shape[1]))
@@ -1043,6 +1178,9 @@ def keep_row(rows: Records, count: int, t: float, air: Records, banks: Records, 
         rows = more
     row = rows[count]
     row[AT_S], row[INSIDE_C], row[DELIVERED_W], row[HEAT_W] = t, air.inside_c, watts, heat_w
+    row[SUN_W], row[FANS_ON] = sun_at(air, t), 0.0
+    for f in range(len(fans)):
+        row[FANS_ON] += fans[f].on
     for b in range(len(banks)):
         bank, at = banks[b], OF_BANKS + 4 * b
         row[at], row[at + 1], row[at + 2], row[at + 3] = bank.charge, bank.post_v, bank.amps, bank.temperature_c
@@ -1161,6 +1299,7 @@ def run(
     parts: Records,
     feeds: Records,
     air_of: Records,
+    fans: Records,
     plan_of: Records,
     curves: Records,
     cells: Records,
@@ -1180,13 +1319,12 @@ def run(
 ) -> tuple[Records, Records, Records, Records]:
     """One run, from the first moment of the plan to its last, by steps of `step_s` (0: free steps).
 
-    Returns the series (rows of `keep_row`, none where not kept), the events (rows of `note`), the account in Wh, and extremes: for
-    each bank its lowest charge, its lowest voltage, its greatest temperature and the time in s that it was charged too cold; the
-    last row holds the greatest temperature inside, and the number of steps.
+    Returns the series (rows of `keep_row`, none where not kept), the events (rows of `note`), the account in Wh, and extremes of
+    each bank; the last row holds the number of steps. What is known of parts, sources, fans and air stands in their records.
     """
     air, plan, many = air_of[0], plan_of[0], len(banks)
     count, power, bank_w = np.zeros(1, np.int64), np.zeros(1), np.zeros(many)
-    events, account, extremes = np.zeros((MOST_EVENTS, 6)), np.zeros(8), np.zeros((many + 1, 5))
+    events, account, extremes = np.zeros((MOST_EVENTS, 6)), np.zeros(8), np.zeros((many + 1, 6))
     rows, watts = np.empty((2048 if keep else 1, OF_BANKS + 4 * many)), np.zeros(len(load_part))
     kept, steps, index, charging, warmth = 0, 0, 0, False, 0.0
     t = changed_s = plan.begin_s
@@ -1195,8 +1333,9 @@ def run(
         settle(bank, cold)
         bank.post_v = bank.emf = between(bank.charge, curves, bank.curve_0, bank.curve_1, 1)
         bank.area = area_to(bank.charge, curves, bank.curve_0, bank.curve_1)
-        extremes[b, 0], extremes[b, 1], extremes[b, 2] = bank.charge, inf, bank.temperature_c
-    extremes[many, 0] = air.inside_c
+        extremes[b, LEAST_CHARGE], extremes[b, LEAST_V], extremes[b, HOTTEST_C] = bank.charge, inf, bank.temperature_c
+        extremes[b, CHARGED_AT_C] = -inf
+    air.hottest_c, air.hottest_s, hour_s = air.inside_c, t, t
     while t < plan.end_s - HAIR_S:
         was = index
         index = switch(banks, parts, feeds, change_s, change_what, change_w, index, t, watts, events, count)
@@ -1210,17 +1349,20 @@ def run(
             changed_s = t
         if act(banks, parts, feeds, curves, cells, groups, air.inside_c, events, count, t):
             changed_s = t
+        keep_least_spare(parts, air.inside_c, t)
         if keep:
-            rows = keep_row(rows, kept, t, air, banks, delivered_now(banks, parts), warmth)
+            rows = keep_row(rows, kept, t, air, fans, banks, delivered_now(banks, parts), warmth)
             kept += 1
         ends = t - since + HAIR_S + (plan.period_s if charging or plan.away_s >= plan.period_s else plan.away_s)
-        horizon = min(plan.end_s, ends, change_s[index] if index < len(change_s) else inf)
+        horizon = min(plan.end_s, ends, hour_s + HOUR_S, change_s[index] if index < len(change_s) else inf)
         dt = step_s if step_s > 0 else min(LONGEST_S, max(SETTLING_S, t - changed_s))
         dt = min(dt, max(horizon - t, SHORTEST_S))
         for b in range(many):
             take_back(banks[b], parts, cells, groups)
             if banks[b].open == SHUT:
-                extremes[b, 1] = min(extremes[b, 1], banks[b].post_v)
+                extremes[b, LEAST_V] = min(extremes[b, LEAST_V], banks[b].post_v)
+            if banks[b].filling == FILLING:
+                extremes[b, CHARGED_AT_C] = max(extremes[b, CHARGED_AT_C], banks[b].temperature_c)
             if step_s <= 0:
                 dt = longest(banks[b], parts, feeds, curves, air.inside_c, dt)
         for b in range(many):
@@ -1232,21 +1374,24 @@ def run(
             tree_w, bank_w[b] = carry_bank(bank, parts, feeds, curves, cells, groups, air.inside_c, dt, account, power)
             heat += tree_w
             bank_w[b] += warm(bank, parts, feeds, dt, account)
-            extremes[b, 0] = min(extremes[b, 0], bank.charge)
+            bank.hour_own_j += bank_w[b] * dt
+            extremes[b, LEAST_CHARGE] = min(extremes[b, LEAST_CHARGE], bank.charge)
             if bank.amps < 0 and t + dt > plan.end_s - DAY_S:
-                extremes[b, 4] = max(extremes[b, 4], bank.charge)
-            extremes[b, 3] += dt if bank.amps < 0 and bank.temperature_c < bank.charge_min_c else 0.0
-        carry_heat(air, banks, heat, bank_w, dt)
+                extremes[b, FILLED_TO] = max(extremes[b, FILLED_TO], bank.charge)
+            extremes[b, TOO_COLD_S] += dt if bank.amps < 0 and bank.temperature_c < bank.charge_min_c else 0.0
+        carry_heat(air, banks, fans, heat, bank_w, t, dt, inverts_now(parts))
         warmth = heat + bank_w.sum()
         for b in range(many):
             settle(banks[b], cold)
-            extremes[b, 2] = max(extremes[b, 2], banks[b].temperature_c)
-        extremes[many, 0] = max(extremes[many, 0], air.inside_c)
+            extremes[b, HOTTEST_C] = max(extremes[b, HOTTEST_C], banks[b].temperature_c)
         t += dt
         steps += 1
+        if t >= hour_s + HOUR_S - HAIR_S or (t >= plan.end_s - HAIR_S and not air.worst_w > 0):
+            keep_worst_hour(air, banks, parts, feeds, hour_s, t - hour_s)
+            hour_s = t
     tell_again(banks, parts, events, count, t)
     if keep:
-        rows = keep_row(rows, kept, t, air, banks, power[0], warmth)
+        rows = keep_row(rows, kept, t, air, fans, banks, power[0], warmth)
         kept += 1
-    extremes[many, 1] = steps
+    extremes[many, 0] = steps
     return rows[:kept], events[: count[0]], account, extremes

@@ -213,13 +213,41 @@ class LoadDraw:
     va: float = 1.0
 
 
+Starts = Literal["thermostat", "always", "inverter"]
+
+
+@dataclass(frozen=True, slots=True)
+class Fan:
+    """A fan in a face of the box: what it carries while it runs, W/K, and when it does.
+
+    outward: it blows out. on_c, off_c: at which air inside its thermostat starts and stops it.
+    """
+
+    w_k: float
+    outward: bool
+    starts: Starts
+    on_c: float
+    off_c: float
+
+
 @dataclass(frozen=True, slots=True)
 class Surroundings:
-    """The air outside, and what the box holds of heat: air inside to outside (W/K), heat capacity of the inside (J/K)."""
+    """The air outside, and how the box passes heat on and holds it.
+
+    walls_w_k, stirred_w_k: through the walls, the air inside still, or stirred by a fan, W/K. box_j_k: heat capacity of what is as
+    warm as the air inside, J/K. draught_w: what goes out through vents by itself, W at a rise of 1 K; it grows with its power of 1.5.
+    sun_w: W that come in through the top when the sun stands highest, between `rises_h` and `sets_h` of each day.
+    """
 
     outside_c: float
-    box_w_k: float
+    walls_w_k: float
     box_j_k: float
+    stirred_w_k: float = 0.0
+    draught_w: float = 0.0
+    sun_w: float = 0.0
+    rises_h: float = 6.0
+    sets_h: float = 18.0
+    fans: tuple[Fan, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,10 +32,39 @@ class BankCourse:
     last_charge: float
     filled_to: float
     """highest charge to which it was charged within the last day; 0 where it was not"""
+    charged_at_c: float
+    """greatest temperature at which a source was filling it, or would have; -inf where none did"""
     charge: list[float]
     volts: list[float]
     amps: list[float]
     celsius: list[float]
+
+
+@dataclass(frozen=True, slots=True)
+class WorstHour:
+    """The hour that brought the most heat, from `hour` on: mean W of the sun, of each part and source, of each bank's board, and of
+    the cells themselves."""
+
+    hour: float
+    sun_w: float
+    parts_w: list[float]
+    feeds_w: list[float]
+    boards_w: list[float]
+    banks_w: list[float]
+
+    @property
+    def air_w(self) -> float:
+        """W into the air inside, the sun apart."""
+        return sum(self.parts_w) + sum(self.feeds_w) + sum(self.boards_w)
+
+
+@dataclass(frozen=True, slots=True)
+class MostUsed:
+    """When an inverter was loaded the most for what it holds in the air inside: VA, °C inside, hour. VA of 0: it never was, or is none."""
+
+    va: float
+    inside_c: float
+    hour: float
 
 
 @dataclass(slots=True)
@@ -47,6 +76,8 @@ class Course:
     inside_c: list[float]
     delivered_w: list[float]
     heat_w: list[float]
+    sun_w: list[float]
+    fans_on: list[float]
     events: list[Event]
     dark_h: list[float]
     """for each part the hours in which a load on it found no power"""
@@ -67,6 +98,13 @@ class Course:
     hiccups: int
     """how often something that had cut off came back and dropped again, before it was plugged in"""
     hottest_inside_c: float
+    hottest_inside_h: float
+    worst: WorstHour
+    used: list[MostUsed]
+    """of each part"""
+    fans_h: list[float]
+    """how long each fan ran"""
+    fans_switched: list[int]
     steps: int
     run_h: float
     """how long the run was"""

@@ -6,7 +6,7 @@ from typing import Any
 from kegcart.core.simulation import equations as eq
 from kegcart.core.simulation.arrays import Arrays, Records, arrays_of
 from kegcart.core.simulation.inputs import Lane
-from kegcart.core.simulation.run import BankCourse, Course, Event
+from kegcart.core.simulation.run import BankCourse, Course, Event, MostUsed, WorstHour
 from kegcart.core.units import write_quantity
 
 ARRAYS = tuple(field.name for field in fields(Arrays))
@@ -84,21 +84,38 @@ def in_words(row: list[float], lane: Lane) -> Event:
     raise AssertionError(f"no words for event {what}")
 
 
+def worst_hour(arrays: Arrays, parts: int) -> WorstHour:
+    """What brought heat in the hour that brought the most."""
+    air = arrays.air[0]
+    return WorstHour(
+        float(air.worst_s) / 3600,
+        float(air.worst_sun_w),
+        [float(w) for w in arrays.parts.worst_w[:parts]],
+        [float(w) for w in arrays.feeds.worst_w],
+        [float(w) for w in arrays.banks.worst_w],
+        [float(w) for w in arrays.banks.worst_own_w],
+    )
+
+
 def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: Any, extremes: Any) -> Course:
     """What the equations returned, by name."""
     columns = rows.T.tolist() if len(rows) else [[] for _ in range(eq.OF_BANKS + 4 * len(lane.banks))]
     banks = []
     for b, bank in enumerate(lane.banks):
-        at, (charge, volts, celsius, too_cold_s, filled) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
+        at, (charge, volts, celsius, too_cold_s, filled, charged_at) = eq.OF_BANKS + 4 * b, extremes[b].tolist()
         last = float(arrays.banks[b].charge)
-        banks.append(BankCourse(bank.name, charge, volts, celsius, too_cold_s / 3600, last, filled, *columns[at : at + 4]))
-    wh = account.tolist()
+        banks.append(
+            BankCourse(bank.name, charge, volts, celsius, too_cold_s / 3600, last, filled, charged_at, *columns[at : at + 4])
+        )
+    wh, air = account.tolist(), arrays.air[0]
     return Course(
         banks,
         [t / 3600 for t in columns[eq.AT_S]],
         columns[eq.INSIDE_C],
         columns[eq.DELIVERED_W],
         columns[eq.HEAT_W],
+        columns[eq.SUN_W],
+        columns[eq.FANS_ON],
         [in_words(row, lane) for row in events.tolist()],
         [float(arrays.parts[i].dark_s) / 3600 for i in range(len(lane.parts))],
         [float(arrays.feeds[f].given_wh) for f in range(len(lane.feeds))],
@@ -113,7 +130,12 @@ def run_of(lane: Lane, arrays: Arrays, rows: Records, events: Records, account: 
         [row[0] / 3600 for row in events.tolist() if int(row[1]) in (eq.FULL, eq.CHARGED) and int(row[2]) == 0],
         int(arrays.banks.trips.sum() + arrays.parts.trips.sum()),
         int(arrays.banks.hiccups.sum() + arrays.parts.hiccups.sum()),
-        float(extremes[-1, 0]),
-        int(extremes[-1, 1]),
+        float(air.hottest_c),
+        float(air.hottest_s) / 3600,
+        worst_hour(arrays, len(lane.parts)),
+        [MostUsed(float(p.used_va), float(p.used_c), float(p.used_s) / 3600) for p in arrays.parts[: len(lane.parts)]],
+        [float(fan.on_s) / 3600 for fan in arrays.fans],
+        [int(fan.switched) for fan in arrays.fans],
+        int(extremes[-1, 0]),
         lane.plan.end_h - lane.plan.begin_h,
     )

@@ -1,8 +1,9 @@
 """Air, water and gas: vents and fans, sealing and holes where it is wet, hydrogen of lead, a way out for lithium."""
 
 from collections.abc import Iterator
-from math import dist, pi
+from math import dist
 
+from kegcart.core.box.air import AIR, fan_opening, its_openings, opening_figure, openings, thermostat
 from kegcart.core.box.document import Fitting
 from kegcart.core.box.layout import BoxLayout, Fitted
 from kegcart.core.box.moves import other_case
@@ -18,7 +19,6 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference import assumption, chemistries, constant
 
-AIR = ("vent", "fan")
 OPENINGS = ("vent", "fan", "drain", "relief")
 SPARKING = frozenset({"inverter", "switch", "relay", "protection", "ac_breaker"})
 """Kinds of body in which something sparks as it switches or opens."""
@@ -40,38 +40,18 @@ def judge_site(sizing: BoxSizing, brief: Brief, site: Site, pack: PackSizing, po
     yield from hydrogen(layout, pack, power)
 
 
-def free_area(fitting: Fitting) -> float:
-    """Free opening of a vent, fan or relief in cm²: as decided, or typical of a grille (assumptions table)."""
-    if fitting.free_cm2 is not None:
-        return fitting.free_cm2
-    round_share = pi / 4 if fitting.height_mm is None else 1.0
-    area = fitting.width_mm * (fitting.height_mm or fitting.width_mm) * round_share / 100
-    return area * (1.0 if fitting.kind == "relief" else constant("vent_free"))
-
-
-def opening_figure(fittings: list[Fitting], label: str) -> Figure:
-    """Their free opening together, cm²."""
-    inputs = {
-        f"{f.name} ({n})": Figure.of("A", free_area(f), "cm²", f.name, inputs={"k_f": assumption("vent_free")})
-        for n, f in enumerate(fittings, 1)
-    }
-    if not inputs:
-        return Figure.of("A", 0.0, "cm²", label, how="there is none")
-    return Figure.by("A", "sum", "cm²", label, inputs)
-
-
 @judges("box.airflow")
 def air_apart(layout: BoxLayout) -> Iterator[Check]:
     """Air comes in and goes out on different sides, low and high, half the box's length apart; a grille is as free as the fan behind.
 
     Source: 0.5 × box length (assumptions table); warm air rises.
     """
-    air = [f for f in layout.fitted if f.fitting is not None and f.fitting.kind in AIR]
+    air = openings(layout)
     fans = [f for f in air if f.fitting and f.fitting.kind == "fan"]
     if not fans:
         return
     for fan in fans:
-        others = [f for f in air if f is not fan and goes_in(f, fan) != goes_in(fan, fan)]
+        others = its_openings(fan, air)
         if not others:
             yield no_way_through(fan)
             continue
@@ -79,14 +59,6 @@ def air_apart(layout: BoxLayout) -> Iterator[Check]:
         yield far_enough(fan, best, layout)
         yield on_other_sides(fan, others, layout)
         yield as_free(fan, others)
-
-
-def goes_in(fitted: Fitted, fan: Fitted) -> bool:
-    """Whether air comes in through a fitting: a vent passes what the fan moves the other way."""
-    fitting, mover = fitted.fitting, fan.fitting
-    if fitting is None or mover is None:
-        return False
-    return fitting.blows == "in" if fitting.kind == "fan" else mover.blows == "out"
 
 
 def distance(a: Fitted, b: Fitted) -> float:
@@ -178,8 +150,8 @@ def as_free(fan: Fitted, others: list[Fitted]) -> Check:
 
     Source: continuity; a grille is open by about six tenths (assumptions table).
     """
-    own = fan.fitting
-    area = Figure.of("A_fan", own.width_mm**2 * pi / 400 if own else 0.0, "cm²", "opening of the fan")
+    assert fan.fitting is not None
+    area = fan_opening(fan.fitting)
     have = opening_figure([o.fitting for o in others if o.fitting], "free opening for its air")
     vent = next((o for o in others if o.fitting and o.fitting.kind == "vent"), None)
     larger = (
@@ -206,8 +178,7 @@ def fan_setting(key: str, fitting: Fitting, site: Site) -> Iterator[Check]:
     Source: 5 K or more between on and off (assumptions table); below the outside temperature no fan cools.
     """
     at, hot = f"/box/fittings/{key}", site.hot_c
-    on = Figure.decided("T_on", default_on(fitting, site), "°C", "the fan starts", f"{at}/on_c")
-    off = Figure.decided("T_off", default_off(fitting, site), "°C", "the fan stops", f"{at}/off_c")
+    on, off = thermostat(at, fitting, site)
     gap = constant("fan_hysteresis")
     good = {"on_c": round(hot.number + 2 * gap), "off_c": round(hot.number + gap)}
     mended = (Remedy("Start and stop it above the hottest outside", [set_value(f"{at}/{n}", v) for n, v in good.items()]),)
@@ -237,16 +208,6 @@ def fan_setting(key: str, fitting: Fitting, site: Site) -> Iterator[Check]:
             mended,
         ),
     )
-
-
-def default_on(fitting: Fitting, site: Site) -> float:
-    """The temperature at which a fan starts, °C: as decided, or twice the hysteresis above the hottest outside."""
-    return fitting.on_c if fitting.on_c is not None else site.hot_c.number + 2 * constant("fan_hysteresis")
-
-
-def default_off(fitting: Fitting, site: Site) -> float:
-    """The temperature at which it stops, °C: as decided, or its hysteresis below that at which it starts."""
-    return fitting.off_c if fitting.off_c is not None else default_on(fitting, site) - constant("fan_hysteresis")
 
 
 @judges("box.water", "holes and sealing where it is wet", MEND)
