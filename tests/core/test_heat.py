@@ -16,7 +16,7 @@ from kegcart.core.simulation.inputs import Branch, Fan, Lane, Plan, Surroundings
 from kegcart.core.simulation.rest import at_rest
 from kegcart.core.simulation.run import Course, simulate
 from tests import PROVING
-from tests.core.samples import DEMO_NAMES, demo, judge, put
+from tests.core.samples import DEMO_NAMES, demo, judge, mended, put
 from tests.core.test_simulation import NEVER_H, bank, lane
 
 LANE, CASE = "lantern-lane", "/box/case"
@@ -240,6 +240,18 @@ def mean_over(course: Course, hour: int, of_air: bool) -> float:
     return whole
 
 
+#: builds that grow too hot, or were taken for hotter than they are
+HOT: tuple[tuple[Any, ...], ...] = (
+    ("hollow-oak",),
+    ("hollow-oak", (f"{CASE}/in_sun", True), (f"{CASE}/colour", "dark")),
+    (LANE, (f"{CASE}/colour", "dark")),
+    (LANE, (f"{CASE}/colour", "dark"), ("/box/fittings/fan/flow_m3h", 10)),
+    (LANE, (f"{CASE}/colour", "dark"), ("/box/fittings/fan/on_c", 60), ("/box/fittings/fan/off_c", 55)),
+    (LANE, ("/box/fittings", {}), ("/brief/outdoors", False)),
+    ("tidewater", (f"{CASE}/colour", "dark")),
+)
+
+
 class Findings(TestCase):
     def ids(self, found: Forecast) -> dict[tuple[str, str], str]:
         return {(f.id, f.place): f.severity.value for f in found.findings if f.station == "box"}
@@ -288,6 +300,20 @@ class Findings(TestCase):
         finding = next(f for f in found.findings if f.id == "box.airflow")
         self.assertIn("The fans move 5 m³/h through the box", finding.text)
         self.assertTrue(any("A fan of" in r.label for r in finding.remedies), [r.label for r in finding.remedies])
+
+    def test_every_remedy_ends_its_finding_and_brings_no_stop(self) -> None:
+        offered = set()
+        for name, *changes in HOT:
+            before = judge(spoiled(name, *changes))
+            had = {(f.id, f.place) for f in before.findings if f.severity.value == "stop"}
+            for finding in forecast(before).findings:
+                for remedy in finding.remedies if finding.station == "box" else ():
+                    after = judge(mended(spoiled(name, *changes), remedy.patch))
+                    with self.subTest(finding.id, remedy=remedy.label):
+                        self.assertNotIn(finding.id, {f.id for f in forecast(after).findings})
+                        self.assertLessEqual({(f.id, f.place) for f in after.findings if f.severity.value == "stop"}, had)
+                    offered.add(remedy.label.partition(" of ")[0].partition(" for ")[0])
+        self.assertGreaterEqual(len(offered), 6, offered)
 
     def test_a_fan_that_is_proposed_stands_clear(self) -> None:
         found = judge(spoiled(LANE, ("/box/fittings", {}), (f"{CASE}/colour", "dark")))
