@@ -340,6 +340,8 @@ def write_course(course: Course, assessment: Assessment, season: Season) -> dict
         "pack_c": pack.celsius,
         "inside_c": course.inside_c,
         "load_w": course.delivered_w,
+        "sun_w": course.sun_w,
+        "fans_on": course.fans_on,
     }
     drawn = moments_drawn(pack.amps)
     return {

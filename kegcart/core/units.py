@@ -305,6 +305,8 @@ CUSTOMARY: dict[str, Customary] = {
     "°C": Customary("°F", 9 / 5, 32.0),
     "K": Customary("°F", 9 / 5),
     "K/W": Customary("°F/W", 9 / 5),
+    "W/K": Customary("W/°F", 5 / 9),
+    "J/K": Customary("J/°F", 5 / 9),
     "%/K": Customary("%/°F", 5 / 9),
 }
 """Source: the international yard and pound (1959), NIST SP 811. The area of copper is said as the gauge system has it, and a

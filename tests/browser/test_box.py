@@ -164,3 +164,20 @@ class BoxTest(BrowserTest):
         page.get_by_role("button", name="one snug fit between parts of the box less").click()
         self.wait_stored()
         self.assertEqual(self.place(design, "pack")["held"], ["strap", "strap", "strap", "bracket"])
+
+    def test_the_heat_is_drawn_and_what_is_decided_there_is_judged(self) -> None:
+        """Kept out of the sun, it is cooler: chart, rail, margin and finding follow."""
+        design = self.server.demo("wobbly-stall")
+        page = self.open(design, "box")
+        hot = page.locator(".finding").filter(has_text="Inverter works in air of up to")
+        expect(hot).to_have_count(1)
+        page.get_by_role("button", name="heat", exact=True).click()
+        expect(page.get_by_role("img", name="Sun over the run")).to_be_visible()
+        expect(page.locator(".masses tr").filter(has_text="Sun through the top")).to_have_count(1)
+        page.get_by_label("In the sun").select_option(label="no")
+        self.wait_stored()
+        expect(hot).to_have_count(0)
+        expect(page.get_by_role("img", name="Sun over the run")).to_have_count(0)
+        expect(page.locator(".masses tr").filter(has_text="Sun through the top")).to_have_count(0)
+        page.get_by_role("button", name="as it stands", exact=True).click()
+        expect(page.get_by_role("img", name="Temperature over the run")).to_be_visible()

@@ -128,7 +128,7 @@ def fan_flow(fan: Fitted, air: list[Fitted]) -> Figure:
         free = Figure.by("V_free", "A_fan · v_f · 0.36", "m³/h", "in free air", A_fan=area, v_f=assumption("fan_speed"))
     inputs = {"V_free": free, "k_g": assumption("fan_share"), "A": have, "A_fan": area}
     formula = "V_free · k_g · min(1, A / A_fan)"
-    if own.filtered:
+    if own.filtered or all(other.filtered for other in others):
         inputs["k_fi"], formula = assumption("filter_more"), f"{formula} / (1 + k_fi)"
     return Figure.by("V", formula, "m³/h", label, inputs)
 

@@ -13,6 +13,7 @@ from kegcart.core.pack.body import block
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference import assumption
 from kegcart.core.reference.boxes import box_materials, fixture_materials
+from kegcart.core.units import write_quantity
 
 BANKS = ("pack", "bank:")
 """What stands in the box and holds its own heat: keys of places."""
@@ -47,7 +48,8 @@ def size_heat(box: BoxSizing, brief: Brief, site: Site, power: PowerSizing, shee
     for key, fan in fans.items():
         sheet.put(f"forecast/heat/fans/{key}", fan.carries)
     if draught is not None:
-        sheet.put("forecast/heat/draught", draught)
+        label = f"through the vents at a rise of {write_quantity(10, 'K')}"
+        sheet.put("forecast/heat/draught", Figure.by("G_v", "k_v · √(10)", "W/K", label, k_v=draught))
     return BoxHeat(
         sheet.put("forecast/heat/still", through(u, walls)),
         sheet.put("forecast/heat/stirred", through(wall_u(layout, "wall_stirred"), walls)),

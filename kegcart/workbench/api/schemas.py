@@ -535,6 +535,8 @@ class SeriesOut(Schema):
     pack_c: list[float]
     inside_c: list[float]
     load_w: list[float]
+    sun_w: Annotated[list[float], Field(description="what the sun brings in through the top of the box")]
+    fans_on: Annotated[list[float], Field(description="how many of its fans run")]
 
 
 class SimulationOut(Schema):

@@ -4619,6 +4619,16 @@ export interface components {
             inside_c: number[];
             /** Load W */
             load_w: number[];
+            /**
+             * Sun W
+             * @description what the sun brings in through the top of the box
+             */
+            sun_w: number[];
+            /**
+             * Fans On
+             * @description how many of its fans run
+             */
+            fans_on: number[];
         };
         /** SimulationOut */
         SimulationOut: {

@@ -40,7 +40,8 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
   power: { name: "Power path", vital: (d) => `${text(d, "power/current")} peak`, shows: own("power") },
   box: {
     name: "Box",
-    vital: (d) => text(d, "box/mass") || "not chosen",
+    vital: (d) =>
+      [text(d, "box/mass") || "not chosen", text(d, "forecast/hottest/hottest_inside")].filter(Boolean).join(", "),
     shows: own("box"),
   },
   bench: {

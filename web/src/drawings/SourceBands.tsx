@@ -6,7 +6,7 @@ import { DAY_H, SOURCE_COLOURS, stretches } from "./sources";
 const HEIGHT = 14;
 /** What the strip charts leave beside their plot, px. */
 const AXIS = 46;
-const RIGHT = 8;
+const RIGHT = 18;
 
 export function SourceBands({ run, range }: { run: Simulation; range: [number, number] }) {
   const { design } = useDesign();

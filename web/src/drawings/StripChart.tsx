@@ -14,7 +14,14 @@ export interface Strip {
   height: number;
   /** What the axis goes over; otherwise what the lines go over. */
   whole?: [number, number];
+  /** Drawn as broken lines where the lines come near them. */
+  limits?: { value: number; label: string }[];
+  /** When something runs: a bar along the bottom. */
+  runs?: { key: keyof Simulation["series"]; label: string; colour: string };
 }
+
+/** So near a line must come to a limit for that to be drawn, in its unit. */
+const NEAR = 12;
 
 const role = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
@@ -63,6 +70,60 @@ function reading(run: Simulation, strip: Strip, line: Strip["lines"][number], at
   return { symbol: line.label, label: `${line.label}, ${when}`, value, unit: strip.unit, text, how, inputs };
 }
 
+const LETTERS = 11;
+
+/** Broken lines at the limits that lie within the chart, each with its name over its right end. */
+function drawLimits(u: uPlot, limits: NonNullable<Strip["limits"]>, shown: Shown) {
+  const { ctx, bbox } = u;
+  const { min = 0, max = 0 } = u.scales.y ?? {};
+  const ratio = window.devicePixelRatio || 1;
+  ctx.save();
+  ctx.strokeStyle = ctx.fillStyle = role("--mend");
+  ctx.font = `${LETTERS * ratio}px Barlow`;
+  ctx.textAlign = "right";
+  ctx.setLineDash([5 * ratio, 3 * ratio]);
+  let above = -Infinity;
+  for (const { value, label } of limits.toSorted((a, b) => b.value - a.value)) {
+    const at = shown.to(value);
+    if (at < min! || at > max!) continue;
+    const y = Math.round(u.valToPos(at, "y", true));
+    ctx.beginPath();
+    ctx.moveTo(bbox.left, y);
+    ctx.lineTo(bbox.left + bbox.width, y);
+    ctx.stroke();
+    // Where two lie close together, the lower one has its name below it.
+    const close = y - above < 2 * LETTERS * ratio;
+    ctx.textBaseline = close ? "top" : "bottom";
+    ctx.fillText(label, bbox.left + bbox.width - 4 * ratio, y + (close ? 2 : -2) * ratio);
+    above = y;
+  }
+  ctx.restore();
+}
+
+const RUNS_HIGH = 5;
+
+/** A bar along the bottom for as long as something runs. */
+function drawRuns(u: uPlot, run: Simulation, runs: Strip["runs"]) {
+  if (!runs) return;
+  const { ctx, bbox } = u;
+  const high = RUNS_HIGH * (window.devicePixelRatio || 1);
+  const hours = run.series.hour;
+  const x = (hour: number) => Math.min(bbox.left + bbox.width, Math.max(bbox.left, u.valToPos(hour, "x", true)));
+  ctx.save();
+  ctx.fillStyle = role(runs.colour);
+  const on = run.series[runs.key];
+  let begin: number | undefined;
+  hours.forEach((hour, i) => {
+    const runsNow = (on[i] ?? 0) > 0 && i + 1 < hours.length;
+    if (runsNow) begin ??= hour;
+    else if (begin !== undefined) {
+      ctx.fillRect(x(begin), bbox.top + bbox.height - high, x(hour) - x(begin), high);
+      begin = undefined;
+    }
+  });
+  ctx.restore();
+}
+
 function OneStrip({
   run,
   strip,
@@ -88,6 +149,10 @@ function OneStrip({
   useEffect(() => {
     const box = host.current;
     if (!box) return;
+    const withLimits: uPlot.Range.Function = (_, low, high) => {
+      const near = (strip.limits ?? []).map((l) => shown.to(l.value)).filter((v) => v > high && v < high + NEAR);
+      return [Math.floor(low) - 1, Math.ceil(Math.max(high, ...near)) + 1];
+    };
     const axis = {
       stroke: role("--faint"),
       grid: { stroke: role("--rule-soft"), width: 1 },
@@ -98,9 +163,9 @@ function OneStrip({
       width: box.clientWidth || 700,
       height: strip.height + (last ? 22 : 0),
       legend: { show: false },
-      padding: [6, 8, 0, 0],
+      padding: [6, 18, 0, 0],
       cursor: { sync: { key: "bench" }, drag: { x: true, y: false, setScale: false }, points: { size: 6 } },
-      scales: { x: { time: false }, ...(strip.whole && { y: { range: strip.whole } }) },
+      scales: { x: { time: false }, y: { range: strip.whole ?? (strip.limits && withLimits) } },
       axes: [
         {
           ...axis,
@@ -133,6 +198,7 @@ function OneStrip({
             u.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
           },
         ],
+        draw: [(u) => drawLimits(u, strip.limits ?? [], shown), (u) => drawRuns(u, run, strip.runs)],
         setCursor: [(u) => u.cursor.idx != null && u.cursor.event && handlers.current.onAt(u.cursor.idx)],
       },
     };
@@ -167,6 +233,12 @@ function OneStrip({
             </strong>
           </span>
         ))}
+        {strip.runs && (
+          <span className="key">
+            <span className="swatch" style={{ background: `var(${strip.runs.colour})` }} />
+            {strip.runs.label}
+          </span>
+        )}
       </div>
       <div ref={host} role="img" aria-label={`${strip.title} over the run`} />
     </div>

@@ -139,7 +139,7 @@ export default function Bench() {
           label="Inside air to outside"
           unit="K/W"
           optional
-          placeholder="closed plastic box"
+          placeholder="as the box is worked out"
         />
       </div>
     </StationFrame>

@@ -1,4 +1,4 @@
-import { SelectField } from "../../figures/fields";
+import { CheckField, SelectField } from "../../figures/fields";
 import { QuantityInput } from "../../figures/QuantityInput";
 import type { AskedFor } from "./fields";
 
@@ -6,8 +6,10 @@ import type { AskedFor } from "./fields";
 export function Asked({ at, fields }: { at: string; fields: AskedFor[] }) {
   return (
     <div className="form-grid mt-2">
-      {fields.map(({ field, label, unit, list, empty }) =>
-        list ? (
+      {fields.map(({ field, label, unit, list, flag, empty }) =>
+        flag ? (
+          <CheckField key={field} pointer={`${at}/${field}`} label={label} />
+        ) : list ? (
           <SelectField key={field} pointer={`${at}/${field}`} label={label} list={list} empty={empty} />
         ) : (
           <QuantityInput

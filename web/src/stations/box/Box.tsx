@@ -22,10 +22,11 @@ import {
 } from "./Details";
 import { ChooseCase } from "./ChooseCase";
 import { PartsTable } from "./PartsTable";
+import { Heat, HeatOfTheDays } from "./Heat";
 import { Masses } from "./Masses";
 import { TemplateSheet } from "./TemplateSheet";
 
-const VIEWS = { stands: "as it stands", faces: "faces", mass: "mass", template: "template" } as const;
+const VIEWS = { stands: "as it stands", faces: "faces", heat: "heat", mass: "mass", template: "template" } as const;
 type Shown = keyof typeof VIEWS | "choose";
 const SIDES = ["front", "back", "left", "right", "lid", "floor"] as const;
 type Side = (typeof SIDES)[number];
@@ -38,6 +39,8 @@ const GLANCE: [string, string][] = [
   ["Centre, over the floor", "box/centre_z"],
   ["Tips at", "box/tips_at"],
   ["Cables with lugs", "box/wiring"],
+  ["Inside, hottest", "forecast/hottest/hottest_inside"],
+  ["Left running", "forecast/hottest/rest_inside"],
 ];
 const NEW_FITTINGS: [string, string, object][] = [
   ["vent", "a vent", { width_mm: 60 }],
@@ -108,7 +111,7 @@ export default function Box() {
         ) : fixture ? (
           <FixtureDecisions key={own![0]} at={own![0]} />
         ) : fitting ? (
-          <FittingDecisions key={own![0]} at={own![0]} fan={fitting.kind === "fan"} />
+          <FittingDecisions key={own![0]} at={own![0]} kind={fitting.kind} />
         ) : ofCase ? (
           <CaseDecisions />
         ) : undefined
@@ -168,8 +171,11 @@ export default function Box() {
               <Drawn data={data} keys={[`face-${side}`, "side"]} />
             </div>
           </div>
+          <HeatOfTheDays first />
           <PartsTable things={things} selected={selected} onSelect={select} />
         </>
+      ) : shown === "heat" ? (
+        <Heat />
       ) : shown === "faces" ? (
         <div className="box-faces">
           <Drawn data={data} keys={SIDES.map((s) => `face-${s}`)} />

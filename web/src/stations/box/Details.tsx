@@ -3,13 +3,14 @@ import type { BoxThing, Place } from "../../api/client";
 import { freshId } from "../../design/ids";
 import { useSelection } from "../../design/selection";
 import { useDesign, useStore } from "../../design/store";
+import { Fig } from "../../figures/Figure";
 import { FigureRow } from "../../figures/FigureRow";
 import { SelectField, TextField } from "../../figures/fields";
 import { More } from "../../figures/More";
 import { useOptions } from "../../figures/reference";
 import { Asked } from "./Asked";
 import { KeepCase } from "./ChooseCase";
-import { BODY, CASE, FAN, FEATURE, FITTING, FIXTURE } from "./fields";
+import { BODY, CASE, FAN, FEATURE, FITTING, FIXTURE, VENT } from "./fields";
 
 const FIGURES: Record<string, string> = {
   width: "Width",
@@ -45,10 +46,32 @@ export function ThingDetails({ thing }: { thing: BoxThing }) {
         {Object.entries(FIGURES).map(
           ([name, label]) => thing.figures[name] && <FigureRow key={name} label={label} figure={thing.figures[name]} />,
         )}
+        <OfHeat thing={thing} />
       </dl>
       <More label="by its own measures">
         <OwnBody thing={thing} />
       </More>
+    </>
+  );
+}
+
+/** What it gives off in the worst hour, and how warm it becomes there, of how much. */
+function OfHeat({ thing }: { thing: BoxThing }) {
+  const { figures } = useDesign().design.assessment;
+  const gives = `forecast/hottest/warm/${thing.key}`;
+  const most = `forecast/heat/most/${thing.key}`;
+  const reached = thing.key === "pack" ? "forecast/hottest/hottest_pack" : "forecast/hottest/hottest_inside";
+  return (
+    <>
+      {figures[gives] && <FigureRow label="Heat, worst hour" path={gives} />}
+      {figures[most] && figures[reached] && (
+        <div>
+          <dt>{thing.key === "pack" ? "Warmest" : "Air there, warmest"}</dt>
+          <dd>
+            <Fig path={reached} /> of <Fig path={most} />
+          </dd>
+        </div>
+      )}
     </>
   );
 }
@@ -231,14 +254,15 @@ export function FixtureDecisions({ at }: { at: string }) {
   );
 }
 
-export function FittingDecisions({ at, fan }: { at: string; fan: boolean }) {
+export function FittingDecisions({ at, kind }: { at: string; kind: string }) {
   return (
     <>
       <div className="form-grid mt-2">
         <TextField pointer={`${at}/name`} label="Name" />
       </div>
       <Asked at={at} fields={FITTING} />
-      {fan && <Asked at={at} fields={FAN} />}
+      {kind === "fan" && <Asked at={at} fields={FAN} />}
+      {["fan", "vent"].includes(kind) && <Asked at={at} fields={VENT} />}
     </>
   );
 }

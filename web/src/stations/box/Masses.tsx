@@ -1,6 +1,7 @@
 import type { BoxThing } from "../../api/client";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { BarRow } from "./BarRow";
 
 /** What everything weighs, as bars, the heaviest first, with the sum, and what each hand bears. */
 export function Masses({ things }: { things: BoxThing[] }) {
@@ -18,15 +19,7 @@ export function Masses({ things }: { things: BoxThing[] }) {
         <caption className="visually-hidden">What everything weighs</caption>
         <tbody>
           {heaviest.map((thing) => (
-            <tr key={thing.key}>
-              <td>{thing.name}</td>
-              <td className="bar-cell" aria-hidden>
-                <span className="bar" style={{ width: `${(100 * number(thing)) / most}%` }} />
-              </td>
-              <td className="num">
-                <Fig figure={thing.figures.mass} />
-              </td>
-            </tr>
+            <BarRow key={thing.key} name={thing.name} figure={thing.figures.mass} most={most} />
           ))}
           {Object.entries(sum?.inputs ?? {})
             .filter(([, figure]) => shelves.includes(figure.label ?? ""))

@@ -3,9 +3,11 @@
 export interface AskedFor {
   field: string;
   label: string;
-  /** A quantity in this unit, unless `list` is given: then chosen of that; "flag" is yes or no. */
+  /** A quantity in this unit, unless `list` is given: then chosen of that. */
   unit?: string;
   list?: string;
+  /** Yes or no. */
+  flag?: boolean;
   empty?: string;
 }
 
@@ -57,6 +59,8 @@ export const FITTING: AskedFor[] = [
   { field: "free_cm2", label: "Free opening", unit: "cm²", empty: "typical" },
   { field: "sealing", label: "Sealed", list: "Fitting.sealing" },
 ];
+
+export const VENT: AskedFor[] = [{ field: "filtered", label: "With a filter", flag: true }];
 
 export const FAN: AskedFor[] = [
   { field: "blows", label: "It blows", list: "Fitting.blows" },
