@@ -119,7 +119,9 @@ def most_delicate(assessment: Assessment, sheet: Sheet) -> tuple[str, str, Figur
     if assessment.box is None:
         return None
     row = assessment.pack.chemistry
-    sheet.put("forecast/heat/charge_max", row.figure("T_ch", row.charge_max_c, "°C", f"greatest temperature for charging {row.label}"))
+    sheet.put(
+        "forecast/heat/charge_max", row.figure("T_ch", row.charge_max_c, "°C", f"greatest temperature for charging {row.label}")
+    )
     sheet.put("forecast/heat/most/pack", assumption("cell_hottest"))
     layout, found = assessment.box.layout, ("The box", "/box/case", assumption("touch_hottest"))
     inside = [*(s.thing for s in layout.standing.values()), *(f.thing for f in layout.fitted if f.thing)]
