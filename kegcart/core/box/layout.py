@@ -169,15 +169,29 @@ def stand(thing: Thing, place: Inside, hollow: Hollow, fixtures: dict[str, Solid
     solid = support_of(place, hollow, fixtures, turned_size(thing.size, place.up, place.turn))
     rooms = []
     if thing.post_room > 0:
-        rooms += [Room("cables", f, beside(solid, f, place, thing.post_room)) for f in thing.posts]
+        rooms += [Room("cables", f, beside(solid, f, place, thing.post_room, hollow)) for f in thing.posts]
     if thing.type is not None:
-        rooms += [Room("air", f, beside(solid, f, place, constant("air_gap"))) for f in thing.type.breathes]
+        rooms += [Room("air", f, beside(solid, f, place, constant("air_gap"), hollow)) for f in thing.type.breathes]
     return Installed(thing, place, solid, tuple(rooms))
 
 
-def beside(solid: Solid, face: str, place: Inside, depth: float) -> Solid:
-    """The space before one of a part's own faces, as it lies."""
-    return solid.beside(turned_way(OWN[face], place.up, place.turn), depth)
+def beside(solid: Solid, face: str, place: Inside, depth: float, hollow: Hollow) -> Solid:
+    """The space before one of a part's own faces, as it lies; under a part that is fixed to a side, that begins where the side stands in."""
+    way = turned_way(OWN[face], place.up, place.turn)
+    found = solid.beside(way, depth)
+    if way != OWN["bottom"]:
+        return found
+    lean = hollow.lean(found.z0)
+    match place.on:
+        case "left":
+            return found._replace(x0=max(found.x0, lean))
+        case "right":
+            return found._replace(x1=min(found.x1, hollow.length - lean))
+        case "front":
+            return found._replace(y0=max(found.y0, lean))
+        case "back":
+            return found._replace(y1=min(found.y1, hollow.width - lean))
+    return found
 
 
 def fit_thing(thing: Thing, place: OnFace, hollow: Hollow) -> Fitted:
