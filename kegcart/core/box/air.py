@@ -5,12 +5,12 @@ from math import exp, pi
 
 from kegcart.core.box.document import Fitting
 from kegcart.core.box.layout import BoxLayout, Fitted
+from kegcart.core.box.weight import GRAVITY
 from kegcart.core.brief.sizing import Site
 from kegcart.core.figure import Figure
 from kegcart.core.reference import assumption, constant
 
 AIR = ("vent", "fan")
-GRAVITY = 9.81
 KELVIN = 273.15
 
 

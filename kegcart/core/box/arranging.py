@@ -17,7 +17,7 @@ from typing import Any
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import SIDES, Face, Inside, OnFace, OwnFace
 from kegcart.core.box.layout import BoxLayout, outline_of, stand
-from kegcart.core.box.moves import WAYS_UP, usual_hold
+from kegcart.core.box.moves import WAYS_UP
 from kegcart.core.box.runs import Link, terminals
 from kegcart.core.box.space import Solid
 from kegcart.core.reference import constant
@@ -98,12 +98,13 @@ class Sitting:
 
 @dataclass(slots=True)
 class Arranging:
-    """The model of one box. cp: the solver's module."""
+    """The model of one box. cp: the solver's module. anyhow: things may lie as they like, and sit in any face but a door."""
 
     layout: BoxLayout
     masses: Mapping[str, float]
     links: Sequence[Link]
     rolling: bool
+    anyhow: bool
     model: Any
     cp: Any
     standing: dict[str, Standing] = field(default_factory=dict)
@@ -161,13 +162,13 @@ def sides_for(a: Arranging, thing: Thing) -> list[Face]:
     return [side for side in SIDES if side != "front" or not a.door]
 
 
-def options_of(thing: Thing, layout: BoxLayout, sides: Sequence[Face] = ()) -> list[Option]:
-    """The ways in which a thing may stand inside, alike ones once: upright where it can, what is heavy on the floor where it can, what
-    may be fixed to a side also that."""
+def options_of(thing: Thing, layout: BoxLayout, sides: Sequence[Face] = (), anyhow: bool = False) -> list[Option]:
+    """The ways in which a thing may stand inside, alike ones once: upright where it can, or anyhow; what is heavy on the floor where it
+    can; what may be fixed to a side also that."""
     allowed = thing.type.ups if thing.type else ("top",)
     found: list[Option] = []
     for up in [up for up in WAYS_UP if up in allowed] or WAYS_UP:
-        if not any(option.on == "floor" for option in found):
+        if anyhow or not any(option.on == "floor" for option in found):
             found += lying(thing, up, surfaces(layout), layout)
     on_floor = [option for option in found if option.on == "floor"]
     if thing.type is None:
@@ -179,7 +180,7 @@ def lying(thing: Thing, up: OwnFace, on: Iterable[str], layout: BoxLayout) -> It
     """The ways in which a thing may stand with a face of it up, on each surface or side."""
     seen, hollow = set(), layout.hollow
     for where, turn in product(on, (0, 90, 180, 270)):
-        place = Inside(at="inside", on=where, up=up, turn=turn)  # type: ignore[arg-type]
+        place = Inside(at="inside", on=where, up=up, turn=turn)
         found = stand(thing, place, hollow, layout.fixtures)
         solids = (found.solid, *(room.solid for room in found.rooms))
         if where in SIDES:
@@ -223,7 +224,7 @@ def reach(option: Option, slot: int) -> tuple[int, int, int, int, int, int]:
 
 def add_standing(a: Arranging, thing: Thing) -> bool:
     """Enter a thing inside, within the walls; whether there is any way for it to stand."""
-    options = options_of(thing, a.layout, sides_for(a, thing))
+    options = options_of(thing, a.layout, sides_for(a, thing), a.anyhow)
     if not options:
         return False
     length, width, height = a.size
@@ -251,9 +252,9 @@ def add_standing(a: Arranging, thing: Thing) -> bool:
             a.model.add(z == floor(option.corner[2] + HAIR)).only_enforce_if(so)
         if option.on.startswith("fixture:"):
             base, (_, wide, _, deep, _, _) = a.layout.fixtures[option.on.removeprefix("fixture:")], reach(option, 0)
-            for at, extent, low, high in ((x, wide, base.x0, base.x1), (y, deep, base.y0, base.y1)):
-                a.model.add(at >= ceil(low - HAIR)).only_enforce_if(so)
-                a.model.add(at + extent <= floor(high + HAIR)).only_enforce_if(so)
+            for at, extent, begins, ends in ((x, wide, base.x0, base.x1), (y, deep, base.y0, base.y1)):
+                a.model.add(at >= ceil(begins - HAIR)).only_enforce_if(so)
+                a.model.add(at + extent <= floor(ends + HAIR)).only_enforce_if(so)
     on, heights = dict[str, Any](), dict[str, list[Height]]()
     for surface in (*surfaces(a.layout), *SIDES):
         here = [n for n, option in enumerate(options) if option.on == surface]
@@ -279,6 +280,8 @@ AWAY = (("front", "back"), ("left", "right"))
 
 def faces_of(a: Arranging) -> list[Face]:
     """The faces in which things may sit: not the one that stands to a wall, nor a door, which would tug at its cables."""
+    if a.anyhow:
+        return [face for face in SIDES if face != "front" or not a.door]
     return ["left", "right", "back"] if a.door else ["front", "left", "right"]
 
 
@@ -596,8 +599,19 @@ def arrange(
     """
     from ortools.sat.python import cp_model  # takes half a second and 60 MB: only when asked for
 
-    a = Arranging(layout, masses, links, rolling, cp_model.CpModel(), cp_model)
-    for thing in layout.unplaced:
+    for anyhow in (False, True):
+        a = Arranging(layout, masses, links, rolling, anyhow, cp_model.CpModel(), cp_model)
+        costs = entered(a)
+        solver = None if costs is None else solved(a, a.model, FIRST, told)[0]
+        if solver is not None:
+            found = values_of(a, solver)
+            return read_places(a, shorter(a, costs, found, told) if costs else found)
+    return None
+
+
+def entered(a: Arranging) -> list[tuple[Link, Any]] | None:
+    """Enter everything that has no place, and what must hold; what each cable counts. None where there is no way for something."""
+    for thing in a.layout.unplaced:
         if not (add_sitting(a, thing) if thing.faced else add_standing(a, thing)):
             return None
     apart_inside(a)
@@ -605,14 +619,7 @@ def arrange(
     apart_in_faces(a)
     reached(a)
     balanced(a)
-    costs = cables(a)
-    solver, _ = solved(a, a.model, FIRST, told)
-    if solver is None:
-        return None
-    found = values_of(a, solver)
-    if costs:
-        found = shorter(a, costs, found, told)
-    return read_places(a, found)
+    return cables(a)
 
 
 def values_of(a: Arranging, solver: Any) -> list[int]:
@@ -694,17 +701,9 @@ def read_places(a: Arranging, value: list[int]) -> dict[str, Inside | OnFace]:
     for key, s in a.standing.items():
         option = next(o for o, so in zip(s.options, s.taken, strict=True) if value[so.index])
         x, y, z = (value[at.index] for at in (s.x, s.y, s.z))
-        held = usual_hold(s.thing)
         found[key] = Inside(
-            at="inside",
-            on=option.on,
-            x_mm=x,
-            y_mm=y,
-            z_mm=z if option.on in SIDES else 0,
-            up=option.up,
-            turn=option.turn,
-            held=held,
-        )  # type: ignore[arg-type]
+            at="inside", on=option.on, x_mm=x, y_mm=y, z_mm=z if option.on in SIDES else 0, up=option.up, turn=option.turn
+        )
     for key, t in a.sitting.items():
         face = next(f for f, so in t.taken.items() if value[so.index])
         shape = outline_of(t.thing)

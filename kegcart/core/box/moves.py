@@ -3,16 +3,17 @@
 from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from itertools import product
-from math import prod
+from math import ceil, prod
 from typing import Any
 
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import SIDES, Case, Face, Fixture, Inside, OnFace, OwnFace
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed, blocked, fit_thing, hollow_of, lay_out, stand, supports
 from kegcart.core.box.space import Shape, Solid, between, gap
+from kegcart.core.box.weight import GRAVITY
 from kegcart.core.finding import Remedy, set_value
 from kegcart.core.reference import constant
-from kegcart.core.reference.boxes import CaseType, case_types
+from kegcart.core.reference.boxes import CaseType, case_types, holds
 from kegcart.core.units import write_quantity
 
 ROUNDING = 1e-9
@@ -429,11 +430,13 @@ HEAVY_MM3 = 2e6
 """What is larger is held by brackets."""
 
 
-def usual_hold(thing: Thing) -> list[str]:
-    """How such a part is usually held: the pack by straps, what is large by brackets, the rest by its own feet."""
-    if thing.type is None:
-        return ["strap", "strap"]
-    return ["bracket", "bracket"] if thing.bulk > HEAVY_MM3 else ["screw", "screw"]
+def usual_hold(thing: Thing, kg: float = 0.0) -> list[str]:
+    """How such a part is usually held: the pack by straps, what is large by brackets, the rest by its own feet; as many as its mass asks.
+
+    Source: 3 g forward (assumptions table); what each hold stands (holds table).
+    """
+    kind = "strap" if thing.type is None else "bracket" if thing.bulk > HEAVY_MM3 else "screw"
+    return [kind] * max(2, ceil(constant("hold_g") * GRAVITY * kg / holds()[kind].force_n))
 
 
 def place_things(

@@ -15,6 +15,8 @@ from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference import assumption
 from kegcart.core.reference.boxes import fixture_materials
 
+GRAVITY = 9.81
+"""m/s²."""
 LEGS = 2
 """Conductors of a run."""
 Point = tuple[float, float, float]

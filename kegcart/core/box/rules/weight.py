@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from kegcart.core.box.layout import BoxLayout, Installed, stand
 from kegcart.core.box.moves import is_clear, other_case, shifts
 from kegcart.core.box.sizing import BoxSizing
+from kegcart.core.box.weight import GRAVITY
 from kegcart.core.brief.document import Brief
 from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import Check, at_least, at_most, is_so, mend, not_yet, stop
@@ -17,7 +18,6 @@ CARRIED = {"one hand": "carry_one_hand", "two hands": "carry_two_hands", "two pe
 """What each way of carrying stands, by the assumption that says it; on wheels or in a vehicle only the brief's own limit counts."""
 LIGHT_KG = 0.3
 """What is lighter is held by its cables."""
-G = 9.81
 
 
 def judge_weight(sizing: BoxSizing, brief: Brief) -> Iterator[Check]:
@@ -238,5 +238,5 @@ def held_firmly(standing: Installed, mass: Figure) -> Iterator[Check]:
 
 def hold_force(mass: Figure) -> Figure:
     """The force in N that holds a mass in kg when the box stops short. Source: 3 g forward (assumptions table)."""
-    g = Figure.of("g", G, "m/s²", "of gravity")
+    g = Figure.of("g", GRAVITY, "m/s²", "of gravity")
     return Figure.by("F", "a · m · g", "N", "to be held, forward", a=assumption("hold_g"), m=mass, g=g)
