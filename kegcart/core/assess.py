@@ -14,7 +14,7 @@ from kegcart.core.charging.rules.year import judge_year
 from kegcart.core.charging.sizing import ChargingSizing, size_charging
 from kegcart.core.charging.year import Need, Year, size_year
 from kegcart.core.check import Check, write_check
-from kegcart.core.design import Design, begun
+from kegcart.core.design import Design, begun, patched, write_design
 from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
@@ -94,6 +94,13 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     ]
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Assessment(design, elsewhere, site, loads, pack, charging, years, power, box, sheet, checks, findings)
+
+
+def stops_after(assessment: Assessment, patch: list[dict[str, Any]]) -> list[Finding]:
+    """The stops that a change brings, which were not there."""
+    after = assess(patched(write_design(assessment.design), patch), assessment.elsewhere)
+    had = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
+    return [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in had]
 
 
 Sized = tuple[Sheet, Site, LoadsSizing, PackSizing, ChargingSizing, PowerSizing]

@@ -6,10 +6,12 @@ from functools import partial
 from math import ceil, isfinite
 from typing import Any
 
-from kegcart.core.assess import Assessment, assess
+from kegcart.core.assess import Assessment, assess, stops_after
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
 from kegcart.core.box.cooling import cooler
 from kegcart.core.box.rules.heat import ALLOWANCE, judge_heat, judge_nothing
+from kegcart.core.box.rules.runs import RunSeen, as_laid_out
+from kegcart.core.box.runs import links_of, run_lengths
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.rules.warming import stronger
@@ -26,7 +28,7 @@ from kegcart.core.places import about
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import kind_of
 from kegcart.core.power.path.energy import NOTHING_WH
-from kegcart.core.reference import assumption
+from kegcart.core.reference import assumption, constant
 from kegcart.core.simulation.run import Course, simulate
 from kegcart.core.units import MOST_RISE_K, clock, write_quantity
 
@@ -93,6 +95,7 @@ def judge_seasons(
     seasons = [foreseen(assessment, season, course, sheet, cures) for season, course in courses.items()]
     for seen in seasons:
         yield from judge_days(seen)
+    yield from judge_runs(assessment, cures or {})
     if not all(seen.works for seen in seasons):
         yield from judge_nothing(assessment.box is not None)
         return
@@ -100,6 +103,37 @@ def judge_seasons(
     heat = heat_of(assessment, sheet)
     warm = [warmed(assessment, s.season, s.course, heat, s.figures["hottest_inside"]) for s in seasons]
     yield from judge_heat(warm, in_the_box(assessment, courses, heat, sheet, cures or {}))
+
+
+def judge_runs(assessment: Assessment, cures: Mapping[str, tuple[Remedy, ...]]) -> Iterator[Check]:
+    """Whether the runs are as long in the box as they were taken to be; tried out with the lengths of the box where they are longer."""
+    runs = runs_in_box(assessment)
+    if runs:
+        seen = [RunSeen(assessment.design.power.network[key].name, *lengths) for key, lengths in runs.items()]
+        longer = any(run.over > constant("run_slack") for run in seen)
+        worse = stops_after(assessment, lengths_patch(assessment)) if longer else []
+        yield as_laid_out(seen, worse, cures.get("box.run-length", ()))
+
+
+def runs_in_box(assessment: Assessment) -> dict[str, tuple[Figure, Figure]]:
+    """How long each run is in the box, and how long it was taken to be, m, by the part that it feeds."""
+    box, power = assessment.box, assessment.power
+    if box is None:
+        return {}
+    links = list(links_of(power, {thing.key: thing for thing in box.layout.things}))
+    taken = {
+        key: Figure.decided("L", part.node.run.length_m, "m", "as taken", f"/power/network/{key}/run/length_m")
+        for key, part in power.parts.items()
+    }
+    return {key: (length, taken[key]) for key, length in run_lengths(links, box.layout).items()}
+
+
+def lengths_patch(assessment: Assessment) -> list[dict[str, Any]]:
+    """The operations that put the lengths of the box into the power path, to the centimetre."""
+    return [
+        set_value(f"/power/network/{key}/run/length_m", max(0.01, round(length.number, 2)))
+        for key, (length, _) in runs_in_box(assessment).items()
+    ]
 
 
 def foreseen(
@@ -237,6 +271,8 @@ def candidates(id: str, assessment: Assessment, inside_c: float) -> Iterator[Ite
     too_hot = id in ("box.heat", "box.airflow") or (id == "box.inside-allowance" and over)
     if too_hot and assessment.box is not None:
         yield from cooler(assessment.box.layout, assessment.design.brief, assessment.site)
+    if id == "box.run-length":
+        yield iter([Remedy("Put in the lengths of the box", lengths_patch(assessment))])
     if id == "box.inside-allowance":
         yield allowances(assessment, inside_c)
 

@@ -5,13 +5,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from math import inf
 
-from kegcart.core.assess import Assessment, assess
+from kegcart.core.assess import Assessment, stops_after
 from kegcart.core.box.air import air_needed
 from kegcart.core.box.heat import BoxHeat, in_sun
 from kegcart.core.box.rules.heat import ALLOWANCE, CellsSeen, Cures, InTheBox, InverterSeen, Warmed
-from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet
-from kegcart.core.finding import Finding, Severity, set_value
+from kegcart.core.finding import Finding, set_value
 from kegcart.core.lane import SHUNT, Places, Season, banks_of, feeds_by_source, surroundings, weather
 from kegcart.core.pack.body import cooling
 from kegcart.core.power.fed import PACK
@@ -137,10 +136,7 @@ def most_delicate(assessment: Assessment, sheet: Sheet) -> tuple[str, str, Figur
 
 def worse_at(assessment: Assessment, inside_c: float) -> Sequence[Finding]:
     """The stops that come up where the hottest air inside is put in for what the brief allows."""
-    rise = min(MOST_RISE_K, inside_c - assessment.site.hot_c.number)
-    after = assess(patched(write_design(assessment.design), [set_value(ALLOWANCE, rise)]), assessment.elsewhere)
-    had = {(f.id, f.place) for f in assessment.findings if f.severity is Severity.STOP}
-    return [f for f in after.findings if f.severity is Severity.STOP and (f.id, f.place) not in had]
+    return stops_after(assessment, [set_value(ALLOWANCE, min(MOST_RISE_K, inside_c - assessment.site.hot_c.number))])
 
 
 def worst_hour(assessment: Assessment, course: Course, sheet: Sheet) -> Figure:

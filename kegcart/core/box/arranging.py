@@ -84,7 +84,7 @@ class Standing:
 @dataclass(slots=True)
 class Sitting:
     """A thing in a face: for each face whether it is that, and the place of its lower left corner there, seen from outside; where it is
-    in the plan of the box."""
+    in the plan of the box, and with it a hand that reaches behind it."""
 
     thing: Thing
     taken: dict[Face, Any]
@@ -94,6 +94,7 @@ class Sitting:
     high: int
     deep: int
     plan: Plan
+    hand: Plan
 
 
 @dataclass(slots=True)
@@ -285,44 +286,52 @@ def faces_of(a: Arranging) -> list[Face]:
     return ["left", "right", "back"] if a.door else ["front", "left", "right"]
 
 
+FLANGE = 8
+"""A fitting is so far from the edges of its face where there is room, mm."""
+
+
 def add_sitting(a: Arranging, thing: Thing) -> bool:
     """Enter a thing that sits in a face; whether there is a face for it."""
     shape, plug = outline_of(thing), thing.type.plug_mm if thing.type else 0.0
     wide, high = ceil(shape.width - HAIR), ceil(shape.height - HAIR)
     lean = ceil(a.layout.hollow.taper - HAIR)
     deep = ceil(lean + thing.size[1] + plug + thing.post_room - HAIR)
+    # Nothing sits in the side of the lid: its cables would be bent each time that it is opened.
+    edge, top = 1 if a.anyhow else FLANGE, floor(a.layout.hollow.height - a.layout.case.lid_mm + HAIR)
     taken, along = dict[Face, Any](), dict[Face, Any]()
     for face in faces_of(a):
         across = floor(a.layout.hollow.extent(face)[0] + HAIR)
-        if across - 2 * lean - wide >= 2 and a.size[2] - high >= 2:
-            taken[face], along[face] = a.whether(), a.within(lean + 1, across - lean - wide - 1)
+        if across - 2 * lean - wide >= 2 * edge and top - high >= 2 * edge:
+            taken[face], along[face] = a.whether(), a.within(lean + edge, across - lean - wide - edge)
     if not taken:
         return False
-    length, width, height = a.size
-    up = a.within(1, height - high - 1)
+    length, width, _ = a.size
+    up = a.within(edge, top - high - edge)
     a.model.add_exactly_one(taken.values())
-    plan = tuple(a.within(0, side) for side in (length, length, width, width))
-    s = Sitting(thing, taken, along, up, wide, high, deep, (plan[0], plan[1], plan[2], plan[3]))
-    for face, so in taken.items():
-        for here, there in zip(plan, behind_face(s, face, a), strict=True):
-            a.model.add(here == there).only_enforce_if(so)
-    a.sitting[thing.key] = s
+    reach = max(deep, ceil(lean + thing.size[1] + constant("hand_room") - HAIR))
+    plans: list[Plan] = []
+    for depth in (deep, reach):
+        x0, x1, y0, y1 = (a.within(-reach, side + reach) for side in (length, length, width, width))
+        plans.append((x0, x1, y0, y1))
+        for face, so in taken.items():
+            for here, there in zip(plans[-1], behind_face(face, along[face], wide, depth, a), strict=True):
+                a.model.add(here == there).only_enforce_if(so)
+    a.sitting[thing.key] = Sitting(thing, taken, along, up, wide, high, deep, *plans)
     return True
 
 
-def behind_face(s: Sitting, face: Face, a: Arranging) -> Plan:
-    """Where a thing in a face is in the plan of the box. The wall that leans counts as thick as it does at the floor."""
+def behind_face(face: Face, at: Any, wide: int, deep: int, a: Arranging) -> Plan:
+    """Where something in a face is in the plan of the box, so wide and deep. The wall that leans counts as thick as it does at the floor."""
     length, width, _ = a.size
-    at = s.along[face]
     match face:
         case "front":
-            return at, at + s.wide, 0, s.deep
+            return at, at + wide, 0, deep
         case "back":
-            return length - at - s.wide, length - at, width - s.deep, width
+            return length - at - wide, length - at, width - deep, width
         case "left":
-            return 0, s.deep, width - at - s.wide, width - at
+            return 0, deep, width - at - wide, width - at
         case _:
-            return length - s.deep, length, at, at + s.wide
+            return length - deep, length, at, at + wide
 
 
 def as_high(a: tuple[float, float], b: tuple[float, float]) -> bool:
@@ -589,6 +598,29 @@ def cables(a: Arranging) -> list[tuple[Link, Any]]:
     return costs
 
 
+IN_A_ROW, CRAMPED = 2, 500
+"""What half a millimetre counts by which the middle of a fitting is off the row that most are in; what a fitting counts that no hand
+reaches once the pack is in."""
+
+
+def fittings(a: Arranging) -> Any:
+    """What fittings count that are not in one row, as a panel that is tidy is read at a glance, and those that must go in before the
+    pack."""
+    row, off = a.within(0, 2 * a.size[2]), 0
+    for t, s in product(a.sitting.values(), a.standing.values()):
+        if s.thing.type is None:
+            cramped = a.whether()
+            low, top = s.levels[0]
+            a.clear(t.hand, s.plans[0], (), 0, [t.up >= top, t.up + t.high <= low, cramped >= 1])
+            off = off + CRAMPED * cramped
+    for t in a.sitting.values():
+        away = a.within(0, 2 * a.size[2])
+        a.model.add(away >= 2 * t.up + t.high - row)
+        a.model.add(away >= row - 2 * t.up - t.high)
+        off = off + IN_A_ROW * away
+    return off
+
+
 def arrange(
     layout: BoxLayout, masses: Mapping[str, float], links: Sequence[Link], rolling: bool, told: Told = lambda done: True
 ) -> dict[str, Inside | OnFace] | None:
@@ -637,7 +669,7 @@ def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], told:
             if one in beside and other in beside:
                 beside[one].append(other)
     paid = a.within(0, MOST_COST)
-    a.model.add(paid == sum(cost for _, cost in costs))
+    a.model.add(paid == sum(cost for _, cost in costs) + fittings(a))
     least, spent = MOST_COST, 0.0
     while spent < BETTER and told(spent / BETTER):
         now = [1 + found[cost.index] for _, cost in costs if least < MOST_COST] or [1] * len(costs)
