@@ -37,6 +37,8 @@ GRAMS = 100
 OVER = 400
 """What a millimetre counts by which a run is longer than it may be, against one of cable of the mean section."""
 HAIR = 1e-6
+COVERS = 0.25
+"""What is as large as this share of something in plan, or larger, hides it."""
 
 Told = Callable[[float], bool]
 """Called with how far it is, 0 to 1; it ends with the best it has where that returns False."""
@@ -99,12 +101,14 @@ class Sitting:
 
 @dataclass(slots=True)
 class Arranging:
-    """The model of one box. cp: the solver's module. anyhow: things may lie as they like, and sit in any face but a door."""
+    """The model of one box. cp: the solver's module. covers: what is as large as this share of something
+    hides it. anyhow: things may lie as they like, and sit in any face but a door."""
 
     layout: BoxLayout
     masses: Mapping[str, float]
     links: Sequence[Link]
     rolling: bool
+    covers: float
     anyhow: bool
     model: Any
     cp: Any
@@ -294,34 +298,40 @@ def add_sitting(a: Arranging, thing: Thing) -> bool:
     """Enter a thing that sits in a face; whether there is a face for it."""
     shape, plug = outline_of(thing), thing.type.plug_mm if thing.type else 0.0
     wide, high = ceil(shape.width - HAIR), ceil(shape.height - HAIR)
-    lean = ceil(a.layout.hollow.taper - HAIR)
-    deep = ceil(lean + thing.size[1] + plug + thing.post_room - HAIR)
+    deep, hand = (ceil(thing.size[1] + more - HAIR) for more in (plug + thing.post_room, constant("hand_room")))
     # Nothing sits in the side of the lid: its cables would be bent each time that it is opened.
     edge, top = 1 if a.anyhow else FLANGE, floor(a.layout.hollow.height - a.layout.case.lid_mm + HAIR)
     taken, along = dict[Face, Any](), dict[Face, Any]()
     for face in faces_of(a):
         across = floor(a.layout.hollow.extent(face)[0] + HAIR)
-        if across - 2 * lean - wide >= 2 * edge and top - high >= 2 * edge:
-            taken[face], along[face] = a.whether(), a.within(lean + edge, across - lean - wide - edge)
+        if across - wide >= 2 * edge and top - high >= 2 * edge:
+            taken[face], along[face] = a.whether(), a.within(edge, across - wide - edge)
     if not taken:
         return False
-    length, width, _ = a.size
-    up = a.within(edge, top - high - edge)
+    length, width, height = a.size
+    up, most = a.within(edge, top - high - edge), ceil(a.layout.hollow.taper - HAIR)
     a.model.add_exactly_one(taken.values())
-    reach = max(deep, ceil(lean + thing.size[1] + constant("hand_room") - HAIR))
+    # How far the side stands in at its lower edge, rounded up.
+    lean = a.within(0, most)
+    a.model.add(height * lean >= most * (height - up))
+    for face, so in taken.items():
+        across = floor(a.layout.hollow.extent(face)[0] + HAIR)
+        a.model.add(along[face] >= lean + edge).only_enforce_if(so)
+        a.model.add(along[face] + wide <= across - lean - edge).only_enforce_if(so)
     plans: list[Plan] = []
-    for depth in (deep, reach):
-        x0, x1, y0, y1 = (a.within(-reach, side + reach) for side in (length, length, width, width))
+    for depth in (deep, max(deep, hand)):
+        far = depth + most
+        x0, x1, y0, y1 = (a.within(-far, side + far) for side in (length, length, width, width))
         plans.append((x0, x1, y0, y1))
         for face, so in taken.items():
-            for here, there in zip(plans[-1], behind_face(face, along[face], wide, depth, a), strict=True):
+            for here, there in zip(plans[-1], behind_face(face, along[face], wide, lean + depth, a), strict=True):
                 a.model.add(here == there).only_enforce_if(so)
     a.sitting[thing.key] = Sitting(thing, taken, along, up, wide, high, deep, *plans)
     return True
 
 
-def behind_face(face: Face, at: Any, wide: int, deep: int, a: Arranging) -> Plan:
-    """Where something in a face is in the plan of the box, so wide and deep. The wall that leans counts as thick as it does at the floor."""
+def behind_face(face: Face, at: Any, wide: int, deep: Any, a: Arranging) -> Plan:
+    """Where something in a face is in the plan of the box, so wide and so deep from where the side stands at the rim."""
     length, width, _ = a.size
     match face:
         case "front":
@@ -439,18 +449,14 @@ def apart_in_faces(a: Arranging) -> None:
         for slot, (low, top) in enumerate(s.levels):
             free = 0 if slot else gap_mm()
             over, below = t.up >= top + free, t.up + t.high + free <= low
-            hides = slot == 0 and bool(s.thing.reached)
+            hides = slot == 0 and bool(s.thing.reached) and t.wide * t.deep >= a.covers * s.thing.size[0] * s.thing.size[1]
             own, its = s.plans[slot], t.plan
             if hides and a.door:
                 beside = [own[1] + free <= its[0], its[1] + free <= own[0], own[3] + free <= its[2]]
                 a.either([*beside, over, below])
             else:
-                # Nothing in a face hangs over what a hand must reach.
+                # Nothing large in a face hangs over what a hand must reach.
                 a.clear(own, its, (), free, [below] if hides else [over, below])
-
-
-COVERS = 0.25
-"""What is as large as this share of something in plan, or larger, hides it."""
 
 
 def reached(a: Arranging) -> None:
@@ -466,7 +472,7 @@ def reached(a: Arranging) -> None:
             for so in under if above else ():
                 a.clear(own, plan_of(solid), [so], 0, [low >= ceil(solid.z1 - HAIR)])
         for other in a.standing.values():
-            if other is s or not (last or hides(other.thing, s.thing)):
+            if other is s or not (last or hides(other.thing, s.thing, a.covers)):
                 continue
             if above:
                 a.clear(own, other.plans[0], (), 0, [other.levels[0][1] <= top])
@@ -475,10 +481,10 @@ def reached(a: Arranging) -> None:
                 a.either([own[1] <= plan[0], plan[1] <= own[0], own[3] <= plan[2], its_low >= top, its_top <= low])
 
 
-def hides(one: Thing, other: Thing) -> bool:
+def hides(one: Thing, other: Thing, covers: float) -> bool:
     """Whether one thing is large enough to hide another, however both lie."""
     mine, its = sorted(one.size), sorted(other.size)
-    return mine[1] * mine[2] >= COVERS * its[1] * its[2]
+    return mine[1] * mine[2] >= covers * its[1] * its[2]
 
 
 def balanced(a: Arranging) -> None:
@@ -622,17 +628,23 @@ def fittings(a: Arranging) -> Any:
 
 
 def arrange(
-    layout: BoxLayout, masses: Mapping[str, float], links: Sequence[Link], rolling: bool, told: Told = lambda done: True
+    layout: BoxLayout,
+    masses: Mapping[str, float],
+    links: Sequence[Link],
+    rolling: bool,
+    told: Told = lambda done: True,
+    covers: float = COVERS,
 ) -> dict[str, Inside | OnFace] | None:
     """Places for all that has none in a layout, with what is there left as it is; None where none were found.
 
-    masses: kg by key, that of box and cables under the empty one. rolling: it stands on wheels. Where it is stopped it gives the best
-    that it has. Errors: ImportError where the solver is not installed.
+    masses: kg by key, that of box and cables under the empty one. rolling: it stands on wheels. covers: see `Arranging`; several that are
+    smaller may hide something together. Where it is stopped it gives the best that it has. Errors: ImportError where the solver is not
+    installed.
     """
     from ortools.sat.python import cp_model  # takes half a second and 60 MB: only when asked for
 
     for anyhow in (False, True):
-        a = Arranging(layout, masses, links, rolling, anyhow, cp_model.CpModel(), cp_model)
+        a = Arranging(layout, masses, links, rolling, covers, anyhow, cp_model.CpModel(), cp_model)
         costs = entered(a)
         solver = None if costs is None else solved(a, a.model, FIRST, told)[0]
         if solver is not None:

@@ -6,15 +6,17 @@ from dataclasses import dataclass, field
 from math import prod
 from typing import Any
 
-from kegcart.core.box.arranging import Told, arrange
+from kegcart.core.box.arranging import COVERS, Told, arrange
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import Case, Inside, OnFace, Place
 from kegcart.core.box.layout import BoxLayout, hollow_of, lay_out
 from kegcart.core.box.moves import FILLED, inside_of, usual_hold
+from kegcart.core.box.rules.order import judge_order
 from kegcart.core.box.runs import Link, links_of
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import turned_size
 from kegcart.core.brief.document import Brief
+from kegcart.core.check import Verdict
 from kegcart.core.finding import set_value
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference.boxes import CaseType, case_types
@@ -101,10 +103,19 @@ def stood(task: Task, case: Case, stays: Mapping[str, Place], told: Told) -> dic
     bare = lay_out(box, case, task.layout.things)
     bare.unplaced = [thing for thing in task.carried if thing.key not in stays]
     masses = {**task.masses, "": case.mass_kg + task.wiring}
-    found = arrange(bare, masses, task.links, task.rolling, told)
-    if found is None:
-        return None
-    return {**stays, **{key: as_before(key, place, task) for key, place in found.items()}}
+    for covers in (COVERS, 0.0):
+        found = arrange(bare, masses, task.links, task.rolling, told, covers)
+        if found is None:
+            return None
+        places = {**stays, **{key: as_before(key, place, task) for key, place in found.items()}}
+        if all_reached(lay_out(box.model_copy(update={"places": places}), case, task.layout.things)):
+            break
+    return places
+
+
+def all_reached(layout: BoxLayout) -> bool:
+    """Whether a hand comes at all that it must reach: by the rule itself, as small things may hide one together."""
+    return all(check.verdict is not Verdict.FAILS for check in judge_order(layout) if check.id == "box.access")
 
 
 def as_before(key: str, place: Inside | OnFace, task: Task) -> Place:
