@@ -16,7 +16,7 @@ from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.rules.warming import stronger
 from kegcart.core.charging.sun import MONTHS
-from kegcart.core.check import Check, Verdict, write_check
+from kegcart.core.check import Check, Verdict, not_yet, write_check
 from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Remedy, Severity, release, set_value, write_finding
@@ -108,11 +108,13 @@ def judge_seasons(
 def judge_runs(assessment: Assessment, cures: Mapping[str, tuple[Remedy, ...]]) -> Iterator[Check]:
     """Whether the runs are as long in the box as they were taken to be; tried out with the lengths of the box where they are longer."""
     runs = runs_in_box(assessment)
-    if runs:
-        seen = [RunSeen(assessment.design.power.network[key].name, *lengths) for key, lengths in runs.items()]
-        longer = any(run.over > constant("run_slack") for run in seen)
-        worse = stops_after(assessment, lengths_patch(assessment)) if longer else []
-        yield as_laid_out(seen, worse, cures.get("box.run-length", ()))
+    if not runs:
+        yield not_yet("box.run-length", "/box", "a box with parts in their places")
+        return
+    seen = [RunSeen(assessment.design.power.network[key].name, *lengths) for key, lengths in runs.items()]
+    longer = any(run.over > constant("run_slack") for run in seen)
+    worse = stops_after(assessment, lengths_patch(assessment)) if longer else []
+    yield as_laid_out(seen, worse, cures.get("box.run-length", ()))
 
 
 def runs_in_box(assessment: Assessment) -> dict[str, tuple[Figure, Figure]]:

@@ -9,11 +9,17 @@ import threading
 import time
 from collections import OrderedDict
 from collections.abc import Callable
+from concurrent.futures import CancelledError, wait
+from concurrent.futures.process import BrokenProcessPool
 from typing import Any, Generic, TypeVar
+
+from kegcart.workbench.workers import Board, BusyError, workers
 
 KEPT = 20
 """So many jobs are remembered; the oldest is stopped when another begins."""
 STOP_WAIT_S = 5.0
+LOOK_S = 0.05
+"""So often it is looked how far work in another process is."""
 
 
 class CannotError(Exception):
@@ -71,6 +77,21 @@ class Job(Generic[About, SoFar, Result]):
         finally:
             self.progress = 1.0
             self._done.set()
+
+
+def beside(job: Job[Any, Any, Any], work: Callable[..., Result], *given: Any) -> Result:
+    """Work done in a process of its own, which takes the name of a board as its last argument, while the job tells how far it is. Errors:
+    BusyError, and those of the work."""
+    with Board() as board:
+        future = workers.begin(work, *given, board.name)
+        while not future.done():
+            wait([future], LOOK_S)
+            if not job.told(*board.told()):
+                board.stop()
+        try:
+            return future.result()
+        except (BrokenProcessPool, CancelledError):
+            raise BusyError from None
 
 
 _jobs: OrderedDict[str, Job[Any, Any, Any]] = OrderedDict()

@@ -7,6 +7,7 @@ from pydantic_core import to_json
 
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.box.document import Face
+from kegcart.core.box.proposal import Proposal, Task, propose
 from kegcart.core.figure import write_figure
 from kegcart.core.finding import set_value
 from kegcart.core.forecast import course_of, forecast, write_course, write_forecast
@@ -64,6 +65,13 @@ def template_dxf(text: bytes, elsewhere: Elsewhere, face: Face) -> str:
     """The holes of a face of the box. See `template.template_dxf`."""
     with assessed_text(text, elsewhere) as a:
         return template.template_dxf(a, face)
+
+
+def proposal(text: bytes, elsewhere: Elsewhere, smallest: bool, board: str) -> Proposal:
+    """A layout of the box proposed, told on a board. See `proposal.propose`."""
+    with Board(board) as told, assessed_text(text, elsewhere) as a:
+        assert a.box is not None
+        return propose(Task.of(a.box, a.power, a.design.brief), smallest, lambda done: told.tell(done, 0.0))
 
 
 def pack_pdf(text: bytes, elsewhere: Elsewhere, side: Side, paper: papers.Paper, true_scale: bool) -> bytes:

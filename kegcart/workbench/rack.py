@@ -2,8 +2,6 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from concurrent.futures import CancelledError, wait
-from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -17,7 +15,7 @@ from kegcart.core.reference import assumption
 from kegcart.core.table import write_csv
 from kegcart.workbench import claims, jobs, longwork, services
 from kegcart.workbench.models import RackCell, StoredDesign
-from kegcart.workbench.workers import Board, BusyError, workers
+from kegcart.workbench.workers import BusyError, workers
 
 
 class RackError(ValueError):
@@ -345,7 +343,6 @@ def refill(design_id: str, limits: RejectLimits) -> Refill:
 SortingJob = jobs.Job[Stock, float, Arrangement]
 """The sorting of a stock; so far: its spread of group capacity, Ah."""
 
-LOOK_S = 0.05
 QUICK_S = 0.9
 Given = tuple[list[float], list[float | None], int, int, int, int, dict[int, int], int]
 """What sorting takes: capacities, resistances, series, parallel, holder, holder_groups, pinned, rounds."""
@@ -373,27 +370,13 @@ def begin_sorting(
             return job.told(progress.done / progress.rounds, progress.spread_ah)
 
         try:
-            return sort_beside(job, given) if workers.there else sort_cells(*given, report)
+            return jobs.beside(job, longwork.sorting, *given) if workers.there else sort_cells(*given, report)
         except SortingError as error:
             raise jobs.CannotError(str(error)) from None
         except BusyError:
             raise jobs.CannotError("the server is busy with other long work: try again in a moment") from None
 
     return jobs.begin("sorting", store, sort, THOROUGH_S if thorough else QUICK_S)
-
-
-def sort_beside(job: SortingJob, given: Given) -> Arrangement:
-    """Sort in a process of its own, while the job tells how far it is. Errors: BusyError, SortingError."""
-    with Board() as board:
-        future = workers.begin(longwork.sorting, *given, board.name)
-        while not future.done():
-            wait([future], LOOK_S)
-            if not job.told(*board.told()):
-                board.stop()
-        try:
-            return future.result()
-        except (BrokenProcessPool, CancelledError):
-            raise BusyError from None
 
 
 def written(found: Arrangement, good: Sequence[RackCell]) -> dict[str, Any]:

@@ -279,9 +279,10 @@ class Builds(TestCase):
 
     def test_what_a_door_hides_and_what_a_lid_hides(self) -> None:
         """The main fuse of the cabinet, opened in front, is reached; behind the busbar it would not be."""
-        base = demo("hollow-oak")
-        self.assertEqual(failing(base, "box.access"), [])
-        behind = put(put(base, "/box/places/part:busbar/x_mm", 25), "/box/places/part:busbar/y_mm", 20)
+        self.assertEqual(failing(demo("hollow-oak"), "box.access"), [])
+        fuse = {"part:main-fuse": {"at": "inside", "x_mm": 40, "y_mm": 120}}
+        self.assertEqual(failing(put(demo("hollow-oak"), "/box/places", fuse), "box.access"), [])
+        behind = put(demo("hollow-oak"), "/box/places", {**fuse, "part:busbar": {"at": "inside", "x_mm": 25, "y_mm": 20}})
         self.assertIn("Main fuse is behind Busbar", failing(behind, "box.access")[0])
 
     def test_the_same_is_said_in_the_builders_units(self) -> None:

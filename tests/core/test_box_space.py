@@ -186,9 +186,9 @@ class Judged(TestCase):
 
     def test_a_plug_behind_the_panel_hits_the_battery(self) -> None:
         """In the back the pack stands 18 mm before the wall at its foot; an outlet there needs more."""
-        data = demo("lantern-lane")
-        for pointer, value in (("face", "back"), ("x_mm", 400), ("y_mm", 120)):
-            data = put(data, f"/box/places/part:mixer-outlet/{pointer}", value)
+        outlet = {"at": "face", "face": "back", "x_mm": 400, "y_mm": 120}
+        places = {"pack": {"at": "inside", "x_mm": 26, "y_mm": 268}, "part:mixer-outlet": outlet}
+        data = put(demo("lantern-lane"), "/box/places", places)
         check = of(data, "box.depth", "/box/places/part:mixer-outlet")
         needs = 52 + 20 + cable_outside(0.75)
         self.assertEqual(check.verdict, Verdict.FAILS)

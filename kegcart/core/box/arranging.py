@@ -12,10 +12,11 @@ from itertools import combinations, permutations, product
 from math import ceil, floor, radians, tan
 from random import Random
 from threading import Event, Thread
+from types import MappingProxyType
 from typing import Any
 
 from kegcart.core.box.contents import Thing
-from kegcart.core.box.document import SIDES, Face, Inside, OnFace, OwnFace
+from kegcart.core.box.document import SIDES, Face, Inside, OnFace, OwnFace, Place
 from kegcart.core.box.layout import BoxLayout, outline_of, stand
 from kegcart.core.box.moves import WAYS_UP
 from kegcart.core.box.runs import Link, terminals
@@ -23,8 +24,8 @@ from kegcart.core.box.space import Solid
 from kegcart.core.reference import constant
 
 SEED = 7
-FIRST, BETTER, AGAIN = 1.0, 0.9, 0.1
-"""Work until everything stands, to make its cables shorter after that, and in each round of it: the solver's deterministic seconds, some
+FIRST, BETTER, ROUGH, AGAIN = 1.0, 0.65, 0.2, 0.1
+"""Work until everything stands, to make its cables shorter after that, of that at first with everything free, and in each round: the solver's deterministic seconds, some
 six of a processor each."""
 TOGETHER = 4
 """So many things are stood anew in a round."""
@@ -40,8 +41,26 @@ HAIR = 1e-6
 COVERS = 0.25
 """What is as large as this share of something in plan, or larger, hides it."""
 
+NOWHERE: Mapping[str, Place] = MappingProxyType({})
 Told = Callable[[float], bool]
 """Called with how far it is, 0 to 1; it ends with the best it has where that returns False."""
+
+
+@dataclass(slots=True)
+class Progress:
+    """How far it is, told and asked for by turns."""
+
+    told: Told
+    done: float = 0.0
+
+    def tell(self, done: float) -> bool:
+        """That it is so far. Returns False where it is to end."""
+        self.done = max(self.done, done)
+        return self.told(self.done)
+
+    def goes_on(self) -> bool:
+        """Whether it is to go on."""
+        return self.told(self.done)
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,10 +178,13 @@ ON_SIDE_MM3 = 6e5
 """What is larger is not fixed to a side of the box."""
 
 
+ON_SIDES = ("protection", "busbar", "shunt")
+"""Kinds of body that are fixed to a side where that brings them near a post."""
+
+
 def sides_for(a: Arranging, thing: Thing) -> list[Face]:
-    """The sides that a thing may be fixed to: of what is small, and on a run that must be short, all but the door."""
-    short = any(thing.key in (link.one, link.other) for link in a.links if link.most_m < float("inf"))
-    if not short or thing.type is None or thing.bulk > ON_SIDE_MM3:
+    """The sides that a thing may be fixed to: of what is small and of its kind, all but the door."""
+    if thing.type is None or thing.bulk > ON_SIDE_MM3 or thing.type.key.split(":")[0] not in ON_SIDES:
         return []
     return [side for side in SIDES if side != "front" or not a.door]
 
@@ -511,9 +533,8 @@ def balanced(a: Arranging) -> None:
         mz += g * (s.levels[0][0] + s.levels[0][1])
     for key, t in a.sitting.items():
         g = grams.get(key, 0)
-        total, mz = total + g, mz + 2 * g * t.up + g * t.high
-        # What sits in a face is light: it counts at the middle of the box along the plan.
-        mx, my = mx + g * length, my + g * width
+        x0, x1, y0, y1 = t.plan
+        total, mx, my, mz = total + g, mx + g * (x0 + x1), my + g * (y0 + y1), mz + 2 * g * t.up + g * t.high
     third = constant("balance_third")
     a.model.add(mx >= ceil(total * length * (1 - third) * 1.01))
     a.model.add(mx <= floor(total * length * (1 + third) * 0.99))
@@ -634,23 +655,49 @@ def arrange(
     rolling: bool,
     told: Told = lambda done: True,
     covers: float = COVERS,
+    near: Mapping[str, Place] = NOWHERE,
 ) -> dict[str, Inside | OnFace] | None:
     """Places for all that has none in a layout, with what is there left as it is; None where none were found.
 
     masses: kg by key, that of box and cables under the empty one. rolling: it stands on wheels. covers: see `Arranging`; several that are
-    smaller may hide something together. Where it is stopped it gives the best that it has. Errors: ImportError where the solver is not
+    smaller may hide something together. near: where things stand as yet: it is begun from there. Where it is stopped it gives the best that it has. Errors: ImportError where the solver is not
     installed.
     """
     from ortools.sat.python import cp_model  # takes half a second and 60 MB: only when asked for
 
+    progress = Progress(told)
     for anyhow in (False, True):
         a = Arranging(layout, masses, links, rolling, covers, anyhow, cp_model.CpModel(), cp_model)
         costs = entered(a)
-        solver = None if costs is None else solved(a, a.model, FIRST, told)[0]
+        begin_from(a, near)
+        solver = None if costs is None else solved(a, a.model, FIRST, progress)[0]
         if solver is not None:
             found = values_of(a, solver)
-            return read_places(a, shorter(a, costs, found, told) if costs else found)
+            return read_places(a, shorter(a, costs, found, progress) if costs else found)
+        if not progress.goes_on():
+            break
     return None
+
+
+def begin_from(a: Arranging, near: Mapping[str, Place]) -> None:
+    """Begin the search where things stand as yet, as far as they stand in ways that there are."""
+    for key, place in near.items():
+        if key in a.standing and isinstance(place, Inside):
+            s = a.standing[key]
+            like = [
+                n for n, o in enumerate(s.options) if (o.on, o.up) == (place.on, place.up) and (o.turn - place.turn) % 180 == 0
+            ]
+            exact = [n for n in like if s.options[n].turn == place.turn] or like
+            for n, so in enumerate(s.taken if exact else ()):
+                a.model.add_hint(so, n == exact[0])
+            for var, at in ((s.x, place.x_mm), (s.y, place.y_mm), *([(s.z, place.z_mm)] if place.on in SIDES else [])):
+                a.model.add_hint(var, round(at))
+        elif key in a.sitting and isinstance(place, OnFace) and place.face in a.sitting[key].taken:
+            t = a.sitting[key]
+            for face, so in t.taken.items():
+                a.model.add_hint(so, face == place.face)
+            a.model.add_hint(t.along[place.face], round(place.x_mm - t.wide / 2))
+            a.model.add_hint(t.up, round(place.y_mm - t.high / 2))
 
 
 def entered(a: Arranging) -> list[tuple[Link, Any]] | None:
@@ -671,7 +718,7 @@ def values_of(a: Arranging, solver: Any) -> list[int]:
     return [solver.value(a.model.get_int_var_from_proto_index(n)) for n in range(len(a.model.proto.variables))]
 
 
-def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], told: Told) -> list[int]:
+def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], progress: Progress) -> list[int]:
     """The same with shorter cables: again and again the ends of one, rather of a dear one, and what hangs on them are stood anew, where that
     is better."""
     chance, keys = Random(SEED), sorted([*a.standing, *a.sitting])
@@ -682,8 +729,15 @@ def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], told:
                 beside[one].append(other)
     paid = a.within(0, MOST_COST)
     a.model.add(paid == sum(cost for _, cost in costs) + fittings(a))
-    least, spent = MOST_COST, 0.0
-    while spent < BETTER and told(spent / BETTER):
+    least = MOST_COST
+    rough = a.model.clone()
+    rough.minimize(rough.get_int_var_from_proto_index(paid.index))
+    for n, value in enumerate(found):
+        rough.add_hint(rough.get_int_var_from_proto_index(n), value)
+    solver, spent = solved(a, rough, ROUGH, progress)
+    if solver:
+        found, least = values_of(a, solver), solver.value(rough.get_int_var_from_proto_index(paid.index))
+    while spent < BETTER and progress.tell(spent / BETTER):
         now = [1 + found[cost.index] for _, cost in costs if least < MOST_COST] or [1] * len(costs)
         link = chance.choices([link for link, _ in costs], now)[0]
         free = [key for key in (link.one, link.other) if key in beside]
@@ -697,7 +751,7 @@ def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], told:
         own = model.get_int_var_from_proto_index(paid.index)
         model.add(own < least)
         model.minimize(own)
-        solver, work = solved(a, model, AGAIN, told)
+        solver, work = solved(a, model, AGAIN, progress)
         if solver:
             found, least = values_of(a, solver), solver.value(own)
         spent += work
@@ -713,7 +767,7 @@ def decided(a: Arranging, key: str) -> list[Any]:
     return [*t.taken.values(), *t.along.values(), t.up]
 
 
-def solved(a: Arranging, model: Any, work: float, told: Told) -> tuple[Any, float]:
+def solved(a: Arranging, model: Any, work: float, progress: Progress) -> tuple[Any, float]:
     """The solver with what it found within so much work, None where it found nothing; and the work that it did. By the clock it is only
     asked whether to stop: what comes of it depends on the work alone."""
     solver = a.cp.CpSolver()
@@ -725,7 +779,7 @@ def solved(a: Arranging, model: Any, work: float, told: Told) -> tuple[Any, floa
 
     def watch() -> None:
         while not over.wait(TICK_S):
-            if not told(0.0):
+            if not progress.goes_on():
                 solver.stop_search()
 
     watcher = Thread(target=watch, daemon=True)

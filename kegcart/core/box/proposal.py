@@ -12,7 +12,7 @@ from kegcart.core.box.document import Case, Inside, OnFace, Place
 from kegcart.core.box.layout import BoxLayout, hollow_of, lay_out
 from kegcart.core.box.moves import FILLED, inside_of, usual_hold
 from kegcart.core.box.rules.order import judge_order
-from kegcart.core.box.runs import Link, links_of
+from kegcart.core.box.runs import Link, links_of, run_lengths
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import turned_size
 from kegcart.core.brief.document import Brief
@@ -26,20 +26,23 @@ from kegcart.core.units import write_quantity
 @dataclass(frozen=True, slots=True)
 class Task:
     """What is to be laid out: the layout as it stands, masses in kg by key, that of all cables, the runs between things, whether it
-    rolls."""
+    rolls, and whether it is used where it is wet."""
 
     layout: BoxLayout
     masses: Mapping[str, float]
     wiring: float
     links: list[Link]
     rolling: bool
+    wet: bool = False
 
     @classmethod
     def of(cls, box: BoxSizing, power: PowerSizing, brief: Brief) -> "Task":
         """That of a design."""
         masses = {key: mass.number for key, mass in box.masses.items()}
         links = links_of(power, {thing.key: thing for thing in box.layout.things})
-        return cls(box.layout, masses, box.weight.wiring.number, list(links), brief.carriage == "rolling")
+        return cls(
+            box.layout, masses, box.weight.wiring.number, list(links), brief.carriage == "rolling", brief.exposure == "wet"
+        )
 
     @property
     def carried(self) -> list[Thing]:
@@ -49,10 +52,13 @@ class Task:
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """What was found: the patch that takes it, None where nothing fits; in which box, where that is another; why nothing fits."""
+    """What was found: the patch that takes it, None where nothing fits; in which box, where that is another; how long all runs in it are
+    together, m, and were before, None where that was not known; why nothing fits."""
 
     patch: list[dict[str, Any]] | None
     case: str = ""
+    cables_m: float = 0.0
+    before_m: float | None = None
     reasons: list[str] = field(default_factory=list)
 
 
@@ -66,20 +72,30 @@ def propose(task: Task, smallest: bool, told: Told = lambda done: True) -> Propo
         reasons = list(in_the_way(task, task.layout.case))
         places = None if reasons else stood(task, task.layout.case, stays_of(task), told)
         if places is None:
-            return Proposal(None, reasons=reasons or [NOT_FOUND])
-        return Proposal([places_patch(places)])
+            return Proposal(None, reasons=reasons or [NOT_FOUND if told(1.0) else STOPPED])
+        return Proposal([places_patch(places)], "", *cables_of(task, task.layout.case, places))
     able = sorted(case_types().values(), key=lambda row: prod(inside_of(row)))
     able = [row for row in able if not any(in_the_way(task, Case.model_validate(row.document)))]
     for n, row in enumerate(able):
         case = Case.model_validate(row.document)
         places = stood(task, case, {}, lambda done, n=n: told((n + done) / len(able)))  # type: ignore[misc]
         if places is not None:
-            return Proposal([*case_patch(row), places_patch(places)], row.label)
+            return Proposal([*case_patch(row), places_patch(places)], row.label, *cables_of(task, case, places))
         if not told((n + 1) / len(able)):
             return Proposal(None, reasons=[STOPPED])
     largest = max(case_types().values(), key=lambda row: prod(inside_of(row)))
     reasons = list(in_the_way(task, Case.model_validate(largest.document))) or [NOT_FOUND]
     return Proposal(None, reasons=[f"The largest of the list, {largest.label}: {reasons[0]}", *reasons[1:]])
+
+
+def cables_of(task: Task, case: Case, places: Mapping[str, Place]) -> tuple[float, float | None]:
+    """How long all runs are together, m, in a box with things in some places, and as they stand as yet."""
+    box = task.layout.box.model_copy(
+        update={"case": case, "places": dict(places)} | ({} if case is task.layout.case else {"fixtures": {}})
+    )
+    now, before = (run_lengths(task.links, layout) for layout in (lay_out(box, case, task.layout.things), task.layout))
+    known = len(before) == len(now)
+    return sum(f.number for f in now.values()), sum(f.number for f in before.values()) if known else None
 
 
 NOT_FOUND = (
@@ -103,10 +119,11 @@ def stood(task: Task, case: Case, stays: Mapping[str, Place], told: Told) -> dic
     bare = lay_out(box, case, task.layout.things)
     bare.unplaced = [thing for thing in task.carried if thing.key not in stays]
     masses = {**task.masses, "": case.mass_kg + task.wiring}
+    places: dict[str, Place] | None = None
     for covers in (COVERS, 0.0):
-        found = arrange(bare, masses, task.links, task.rolling, told, covers)
+        found = arrange(bare, masses, task.links, task.rolling, told, covers, task.layout.box.places)
         if found is None:
-            return None
+            break
         places = {**stays, **{key: as_before(key, place, task) for key, place in found.items()}}
         if all_reached(lay_out(box.model_copy(update={"places": places}), case, task.layout.things)):
             break
@@ -122,7 +139,8 @@ def as_before(key: str, place: Inside | OnFace, task: Task) -> Place:
     """A place with what is decided of it besides: how it is held, how it is sealed; what stands anew is held as it is usual for its mass."""
     before = task.layout.box.places.get(key)
     if isinstance(place, OnFace):
-        return place.model_copy(update={"sealing": before.sealing if isinstance(before, OnFace) else None})
+        sealing = before.sealing if isinstance(before, OnFace) else "splash" if task.wet else None
+        return place.model_copy(update={"sealing": sealing})
     if isinstance(before, Inside) and before.held:
         return place.model_copy(update={"held": before.held})
     thing = next(thing for thing in task.layout.things if thing.key == key)

@@ -15,18 +15,19 @@ from kegcart.core.reference import assumption, constant
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """A run between two things that may stand in the box, by their keys. part: that it feeds. area: of its copper, mm², both
-    conductors as one. most_m: it may be no longer, m; infinite where only its drop counts."""
+    """A run between two things that may stand in the box, by their keys. part: that it feeds. area: of its copper, mm². most_m: it is to
+    be no longer, m: what it was taken to be, or what is allowed before a fuse. short: whether that is so."""
 
     part: str
     one: str
     other: str
     area: float
     most_m: float
+    short: bool = False
 
 
 def links_of(power: PowerSizing, things: Mapping[str, Thing]) -> Iterator[Link]:
-    """The runs between things in the box; the first run of a source may be no longer than what is allowed before a fuse."""
+    """The runs between things in the box."""
     network = power.network
     for key, part in power.parts.items():
         here = f"part:{key}"
@@ -36,8 +37,9 @@ def links_of(power: PowerSizing, things: Mapping[str, Thing]) -> Iterator[Link]:
         if there is not None and there != here:
             protects = network.role(key) == "protects" and not part.node.run.sheathed
             short = protects and (part.node.feed in network.roots or key in network.taps)
-            most = constant("main_unfused") if short else float("inf")
-            yield Link(key, here, there, part.run.area.number * part.node.run.parallel, most)
+            taken = part.node.run.length_m + constant("run_slack")
+            most = min(taken, constant("main_unfused")) if short else taken
+            yield Link(key, here, there, part.run.area.number * part.node.run.parallel, most, short)
 
 
 def fed_from(feed: str, network: Network, things: Mapping[str, Thing]) -> str | None:

@@ -13,21 +13,26 @@ from kegcart.core.box.template import Hole, Seen, draw_template, holes_in, size_
 from kegcart.core.design import DesignError
 from kegcart.core.reference.boxes import case_types
 from kegcart.core.svg import write_svg
-from kegcart.workbench import longwork, papers, services
+from kegcart.workbench import jobs, laying, longwork, papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import BoxOut, CaseIn, CaseOut, PlacesOut
+from kegcart.workbench.api.schemas import BoxOut, CaseIn, CaseOut, LayingOut, PlacesOut, Strict
 from kegcart.workbench.models import OwnPart
 from kegcart.workbench.template import drilled
 from kegcart.workbench.workers import workers
 
 router = Router(tags=["box"])
+LAY_AWAIT_S = 0.3
 FILE = {"responses": {200: {"description": "A file"}}}
 
 
 class FaceIn(Schema):
     face: Face = "front"
     seen: Seen = "outside"
+
+
+class LayIn(Strict):
+    smallest: Annotated[bool, Field(description="in the smallest box of the list that holds it all, instead of its own")] = False
 
 
 class PrintIn(Schema):
@@ -77,6 +82,33 @@ def places(request: HttpRequest, design_id: str, wanted: Query[ThingIn]) -> Http
         found, left = place_things(layout, [wanted.thing] if wanted.thing else [t.key for t in layout.unplaced])
         patch = [{"op": "add", "path": f"/box/places/{key}", "value": p.model_dump(mode="json")} for key, p in found.items()]
         return answer({"patch": patch, "left": left})
+
+
+@router.post("/designs/{design_id}/box/layout", response={202: LayingOut, **BAD}, summary="Begin to propose a layout of the box")
+def begin(request: HttpRequest, design_id: str, body: LayIn) -> HttpResponse:
+    key, job = laying.begin_laying(design_id, body.smallest)
+    job.wait(LAY_AWAIT_S)
+    return answer(laying.laying_data(key, job), 202)
+
+
+def laying_job(key: str) -> laying.LayingJob:
+    """Errors: MissingError where it is not known."""
+    found = jobs.find("laying", key)
+    if found is None:
+        raise services.MissingError
+    return found
+
+
+@router.get("/box/layout/{job}", response={200: LayingOut, **BAD}, summary="How far the layout is")
+def how_far(request: HttpRequest, job: str) -> HttpResponse:
+    return answer(laying.laying_data(job, laying_job(job)))
+
+
+@router.delete("/box/layout/{job}", response={200: LayingOut, **BAD}, summary="Stop the layout, and take what it has found")
+def stop_laying(request: HttpRequest, job: str) -> HttpResponse:
+    found = laying_job(job)
+    found.stop()
+    return answer(laying.laying_data(job, found))
 
 
 @router.get(

@@ -337,6 +337,23 @@ class BoxOut(Schema):
     holes: list[HoleOut]
 
 
+class LayingOut(Schema):
+    class Laid(Schema):
+        """A patch that takes the layout, null where nothing fits; the box, where that is another; the length of all runs; why nothing fits."""
+
+        patch: list[Operation] | None
+        case: str
+        cables_m: float
+        before_m: float | None
+        reasons: list[str]
+
+    job: str
+    done: bool
+    progress: float
+    error: str
+    result: Laid | None
+
+
 class PlacesOut(Schema):
     """The patch that stands things in clear places, and the names of those for which there is none."""
 

@@ -72,6 +72,7 @@ export type BoxDrawn = Schemas["BoxOut"];
 export type BoxView = Schemas["ViewOut"];
 export type BoxHandle = Schemas["HandleOut"];
 export type BoxThing = Schemas["ThingOut"];
+export type Laying = Schemas["LayingOut"];
 export type Hollow = Schemas["HollowOut"];
 export type ErrorOut = Schemas["ErrorOut"];
 export type Severity = Finding["severity"];

@@ -24,6 +24,7 @@ import { ChooseCase } from "./ChooseCase";
 import { PartsTable } from "./PartsTable";
 import { Heat, HeatOfTheDays } from "./Heat";
 import { Masses } from "./Masses";
+import { ProposeLayout } from "./ProposeLayout";
 import { TemplateSheet } from "./TemplateSheet";
 
 const VIEWS = { stands: "as it stands", faces: "faces", heat: "heat", mass: "mass", template: "template" } as const;
@@ -286,6 +287,7 @@ function Tools({ things }: { things: BoxThing[] }) {
   const place = usePlacing();
   const [, select] = useSelection();
   const nowhere = things.filter((t) => t.where === "nowhere");
+  const [proposing, setProposing] = useState(false);
   const { box } = store.get().ahead;
   const fit = ([kind, label, more]: (typeof NEW_FITTINGS)[number]) => {
     const name = capital(label.replace(/^an? /, ""));
@@ -312,6 +314,12 @@ function Tools({ things }: { things: BoxThing[] }) {
           Place what has no place
         </Button>
       )}
+      {things.length > 0 && (
+        <Button variant="quiet" size="sm" onClick={() => setProposing(true)}>
+          Propose a layout…
+        </Button>
+      )}
+      {proposing && <ProposeLayout things={things} onHide={() => setProposing(false)} />}
       <Dropdown align="end">
         <Dropdown.Toggle variant="quiet" size="sm" data-new>
           Add to the box…

@@ -10,7 +10,7 @@ import { More } from "../../figures/More";
 import { useOptions } from "../../figures/reference";
 import { Asked } from "./Asked";
 import { KeepCase } from "./ChooseCase";
-import { BODY, CASE, FAN, FEATURE, FITTING, FIXTURE, VENT } from "./fields";
+import { BODY, CASE, FAN, FEATURE, FITTING, FIXTURE, PINNED, VENT } from "./fields";
 
 const FIGURES: Record<string, string> = {
   width: "Width",
@@ -104,6 +104,7 @@ export function PlaceDecisions({ thing, place }: { thing: BoxThing; place: Place
           { field: "x_mm", label: "Middle, from the left", unit: "mm" },
           { field: "y_mm", label: "Middle, over the floor", unit: "mm" },
           { field: "sealing", label: "Sealed", list: "OnFace.sealing", empty: "as its kind is" },
+          PINNED,
         ]}
       />
     );
@@ -146,6 +147,7 @@ function InsideDecisions({ thing, place }: { thing: BoxThing; place: Extract<Pla
           ...(counts.x ? [{ field: "x_mm", label: "From the left", unit: "mm" }] : []),
           ...(counts.y ? [{ field: "y_mm", label: "From the front", unit: "mm" }] : []),
           ...(counts.z ? [{ field: "z_mm", label: "Over the floor", unit: "mm" }] : []),
+          PINNED,
         ]}
       />
       <Holds thing={thing} held={place.held ?? []} />

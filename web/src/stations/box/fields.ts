@@ -60,6 +60,8 @@ export const FITTING: AskedFor[] = [
   { field: "sealing", label: "Sealed", list: "Fitting.sealing" },
 ];
 
+export const PINNED: AskedFor = { field: "pinned", label: "Stays here when a layout is proposed", flag: true };
+
 export const VENT: AskedFor[] = [{ field: "filtered", label: "With a filter", flag: true }];
 
 export const FAN: AskedFor[] = [
