@@ -3,6 +3,7 @@
 import io
 import json
 import re
+import time
 import xml.etree.ElementTree as ET
 from typing import Any
 
@@ -175,3 +176,37 @@ def discs(page: str) -> list[tuple[float, float, float]]:
         xs, ys = points[0::2], points[1::2]
         out.append(((max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2, max(xs) - min(xs)))
     return out
+
+    def test_a_layout_is_proposed_watched_and_stopped(self) -> None:
+        design = self.ids["tidewater"]
+        begun = self.client.post(
+            f"/api/designs/{design}/box/layout", json.dumps({"smallest": False}), content_type="application/json"
+        )
+        self.assertEqual(begun.status_code, 202, begun.content[:200])
+        job = begun.json()["job"]
+        while not (now := self.client.get(f"/api/box/layout/{job}").json())["done"]:
+            self.assertLess(now["progress"], 1)
+            self.assertIsNone(now["result"])
+            time.sleep(0.1)
+        self.assertEqual((now["error"], now["result"]["reasons"]), ("", []))
+        self.assertEqual([o["path"] for o in now["result"]["patch"]], ["/box/places"])
+        effect = self.client.post(
+            f"/api/designs/{design}/preview", json.dumps({"patch": now["result"]["patch"]}), content_type="application/json"
+        ).json()
+        self.assertEqual(effect["new_stops"], 0)
+        another = self.client.post(
+            f"/api/designs/{design}/box/layout", json.dumps({"smallest": True}), content_type="application/json"
+        )
+        stopped = self.client.delete(f"/api/box/layout/{another.json()['job']}").json()
+        self.assertTrue(stopped["done"])
+
+    def test_what_cannot_be_laid_out_is_said(self) -> None:
+        wobbly = f"/api/designs/{self.ids['wobbly-stall']}/box/layout"
+        said = self.client.post(wobbly, json.dumps({}), content_type="application/json").json()
+        self.assertIsNone(said["result"]["patch"])
+        self.assertIn("the box is rated for", " ".join(said["result"]["reasons"]))
+        self.assertEqual(self.client.get("/api/box/layout/laying-nowhere").status_code, 404)
+        bare = self.client.post("/api/designs", json.dumps({"name": "Bare"}), content_type="application/json").json()["id"]
+        nothing = self.client.post(f"/api/designs/{bare}/box/layout", json.dumps({}), content_type="application/json")
+        self.assertEqual(nothing.status_code, 422)
+        self.assertIn("there is no box yet", nothing.content.decode())

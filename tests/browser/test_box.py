@@ -1,13 +1,24 @@
 """The box worked by mouse, by finger and by keyboard: what runs into what is seen at once, and one move is one step of undo."""
 
+import json
+from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Page, expect
 
 from tests.browser.base import BrowserTest
 
+PLACES = json.loads((Path(__file__).parent / "box_places.json").read_text(encoding="utf-8"))
+"""Where everything stands in the rolling box of these tests."""
+
 
 class BoxTest(BrowserTest):
+    def lane(self) -> str:
+        """A copy of the demo build with everything in those places."""
+        design = self.server.demo("lantern-lane")
+        self.server.put(design, "/box/places", PLACES)
+        return design
+
     def place(self, design: str, key: str) -> Any:
         return self.stored(design)["box"]["places"][key]
 
@@ -20,7 +31,7 @@ class BoxTest(BrowserTest):
         return at["x"] + at["width"] / 2, at["y"] + at["height"] / 2
 
     def test_a_part_is_dragged_its_collision_seen_and_taken_back_in_one_step(self) -> None:
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box")
         before = self.place(design, "part:inverter")
         x, y = self.middle(page, "part:inverter")
@@ -43,7 +54,7 @@ class BoxTest(BrowserTest):
         self.assertEqual(self.place(design, "part:inverter"), before)
 
     def test_a_click_only_picks(self) -> None:
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box")
         revision = self.stored(design)
         page.mouse.click(*self.middle(page, "part:busbar"))
@@ -52,7 +63,7 @@ class BoxTest(BrowserTest):
 
     def test_what_is_drawn_near_an_edge_snaps_to_it(self) -> None:
         """The shunt, brought near the busbar's side, stands 3 mm from it."""
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box")
         busbar = self.place(design, "part:busbar")["x_mm"] + 180
         x, y = self.middle(page, "shunt")
@@ -68,7 +79,7 @@ class BoxTest(BrowserTest):
         self.assertAlmostEqual(self.place(design, "shunt")["x_mm"], busbar + 3)
 
     def test_all_of_it_by_keyboard(self) -> None:
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box")
         before = self.place(design, "shunt")
         self.part(page, "shunt").focus()
@@ -107,7 +118,7 @@ class BoxTest(BrowserTest):
         self.assertGreater(self.place(design, "part:charge-fuse")["y_mm"], before + 5)
 
     def test_on_a_face_a_post_is_moved_under_a_latch(self) -> None:
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box")
         x, y = self.middle(page, "part:charge-inlet", "face-front")
         latch = page.locator('svg[data-view="face-front"] rect', has=page.locator("title", has_text="latch")).first.bounding_box()
@@ -154,7 +165,7 @@ class BoxTest(BrowserTest):
             self.assertIn("template.pdf", page.get_by_role("link", name=name).get_attribute("href") or "")
 
     def test_what_holds_a_part_is_counted(self) -> None:
-        design = self.server.demo("lantern-lane")
+        design = self.lane()
         page = self.open(design, "box", at="/box/places/pack")
         page.get_by_role("button", name="one strap round it and through the floor more").click()
         self.wait_stored()
@@ -181,3 +192,22 @@ class BoxTest(BrowserTest):
         expect(page.locator(".masses tr").filter(has_text="Sun through the top")).to_have_count(0)
         page.get_by_role("button", name="as it stands", exact=True).click()
         expect(page.get_by_role("img", name="Temperature over the run")).to_be_visible()
+
+    def test_a_layout_is_proposed_seen_and_taken_in_one_step(self) -> None:
+        design = self.server.demo("tidewater")
+        page = self.open(design, "box")
+        before = self.stored(design)["box"]["places"]
+        page.get_by_role("button", name="Propose a layout…").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_role("button", name="Propose", exact=True).click()
+        expect(dialog.get_by_role("progressbar")).to_be_visible()
+        take = dialog.get_by_role("button", name="Take this layout")
+        expect(take).to_be_visible(timeout=60_000)
+        expect(dialog).to_contain_text("All cables together are")
+        self.assertEqual(self.stored(design)["box"]["places"], before)
+        take.click()
+        self.wait_stored()
+        self.assertNotEqual(self.stored(design)["box"]["places"], before)
+        page.get_by_role("button", name="undo", exact=True).first.click()
+        self.wait_stored()
+        self.assertEqual(self.stored(design)["box"]["places"], before)

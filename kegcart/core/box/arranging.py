@@ -24,8 +24,10 @@ from kegcart.core.box.space import Solid
 from kegcart.core.reference import constant
 
 SEED = 7
-FIRST, BETTER, ROUGH, AGAIN = 1.0, 0.65, 0.2, 0.1
-"""Work until everything stands, to make its cables shorter after that, of that at first with everything free, and in each round: the solver's deterministic seconds, some
+NEAR_M = 0.25
+"""A run that is to be no longer than so much is to be short: to a main fuse, from a bar to a branch fuse."""
+TIGHT, FIRST, BETTER, ROUGH, AGAIN = 0.4, 1.0, 1.2, 0.25, 0.1
+"""Work until everything stands with all short runs short, until everything stands, to make its cables shorter after that, of that at first with everything free, and in each round: the solver's deterministic seconds, some
 six of a processor each."""
 TOGETHER = 4
 """So many things are stood anew in a round."""
@@ -121,7 +123,8 @@ class Sitting:
 @dataclass(slots=True)
 class Arranging:
     """The model of one box. cp: the solver's module. covers: what is as large as this share of something
-    hides it. anyhow: things may lie as they like, and sit in any face but a door."""
+    hides it. anyhow: things may lie as they like, and sit in any face but a door. tight: a
+    run that is to be short is, whatever else."""
 
     layout: BoxLayout
     masses: Mapping[str, float]
@@ -129,6 +132,7 @@ class Arranging:
     rolling: bool
     covers: float
     anyhow: bool
+    tight: bool
     model: Any
     cp: Any
     standing: dict[str, Standing] = field(default_factory=dict)
@@ -396,23 +400,21 @@ def apart_inside(a: Arranging) -> None:
         for slot in range(len(one.plans)):
             if slot > 0 or one.thing.key < other.thing.key:
                 free = 0 if slot else gap_mm()
-                for where, more in together(one, slot, other, 0, free):
-                    a.clear(one.plans[slot], other.plans[0], where, free, more)
+                over = over_one_another(one, slot, other, free)
+                alike = slot == 0 and len(one.on) == len(other.on) == 1 and one.on.keys() == other.on.keys()
+                if over is not None and not (alike and not over):  # on the same surface they are apart already
+                    a.clear(one.plans[slot], other.plans[0], (), free, over)
 
 
-def together(one: Standing, slot: int, other: Standing, its_slot: int, free: int) -> Iterator[tuple[list[Any], list[Any]]]:
-    """Where two things can be as high as one another, what is taken then, and what else keeps them apart; where all ways are alike, once."""
-    over = [one.levels[slot][0] >= other.levels[its_slot][1] + free, other.levels[its_slot][0] >= one.levels[slot][1] + free]
-    pairs = [
-        (mine, its) for mine, its in product(one.on, other.on) if as_high(one.heights[mine][slot], other.heights[its][its_slot])
-    ]
-    if len(pairs) == len(one.on) * len(other.on):
-        sides = any(where in SIDES for where in (*one.on, *other.on))
-        yield [], over if sides else []
-        return
-    for mine, its in pairs:
-        if slot > 0 or mine != its or mine in SIDES:
-            yield [one.on[mine], other.on[its]], over if mine in SIDES or its in SIDES else []
+def over_one_another(one: Standing, slot: int, other: Standing, free: int) -> list[Any] | None:
+    """That a solid or room of one thing is over or under the solid of another; None where it always is, empty where it never can be."""
+    pairs = [as_high(mine[slot], its[0]) for mine, its in product(one.heights.values(), other.heights.values())]
+    if not any(pairs):
+        return None
+    if all(pairs) and not any(where in SIDES for where in (*one.on, *other.on)):
+        return []
+    (low, top), (its_low, its_top) = one.levels[slot], other.levels[0]
+    return [low >= its_top + free, its_low >= top + free]
 
 
 def apart_from_what_stays(a: Arranging) -> None:
@@ -618,6 +620,8 @@ def cables(a: Arranging) -> list[tuple[Link, Any]]:
         if link.most_m < float("inf"):
             over = a.within(0, sum(a.size))
             a.model.add(over >= way - floor(most_mm(link)))
+            if a.tight and link.most_m <= NEAR_M:
+                a.model.add(over == 0)
             cost = cost + OVER * over
         paid = a.within(0, MOST_COST)
         a.model.add(paid == cost)
@@ -666,11 +670,11 @@ def arrange(
     from ortools.sat.python import cp_model  # takes half a second and 60 MB: only when asked for
 
     progress = Progress(told)
-    for anyhow in (False, True):
-        a = Arranging(layout, masses, links, rolling, covers, anyhow, cp_model.CpModel(), cp_model)
+    for anyhow, tight in ((False, True), (False, False), (True, False)):
+        a = Arranging(layout, masses, links, rolling, covers, anyhow, tight, cp_model.CpModel(), cp_model)
         costs = entered(a)
         begin_from(a, near)
-        solver = None if costs is None else solved(a, a.model, FIRST, progress)[0]
+        solver = None if costs is None else solved(a, a.model, TIGHT if tight else FIRST, progress)[0]
         if solver is not None:
             found = values_of(a, solver)
             return read_places(a, shorter(a, costs, found, progress) if costs else found)
