@@ -194,7 +194,8 @@ Minutes = Annotated[float, Field(ge=0.5, le=1440), BeforeValidator(reader("min")
 Seconds = Annotated[float, Field(ge=0.01, le=60), BeforeValidator(reader("s"))]
 Days = Annotated[int, Field(ge=1, le=14), BeforeValidator(reader("days"))]
 ShelfDays = Annotated[int, Field(ge=1, le=730), BeforeValidator(reader("days"))]
-Temperature = Annotated[float, Field(ge=-40, le=70), BeforeValidator(reader("°C"))]
+HOTTEST_C = 70.0
+Temperature = Annotated[float, Field(ge=-40, le=HOTTEST_C), BeforeValidator(reader("°C"))]
 MOST_RISE_K = 40.0
 Rise = Annotated[float, Field(ge=0, le=MOST_RISE_K), BeforeValidator(reader("K"))]
 AirFlow = Annotated[float, Field(ge=0.5, le=2000), BeforeValidator(reader("m³/h"))]

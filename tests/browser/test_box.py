@@ -154,7 +154,7 @@ class BoxTest(BrowserTest):
         expect(page.get_by_role("button", name="left", exact=True)).to_have_attribute("aria-pressed", "true")
 
     def test_the_template_lists_each_hole_and_hands_out_its_papers(self) -> None:
-        page = self.open(self.server.demo("lantern-lane"), "box")
+        page = self.open(self.lane(), "box")
         page.get_by_role("button", name="template").click()
         front = page.get_by_role("region", name="Holes in the front")
         expect(front.get_by_role("row").filter(has_text="Main switch")).to_contain_text("Ø57 mm")

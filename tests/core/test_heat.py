@@ -1,8 +1,13 @@
 """The heat of the box: worked examples of walls, sun, fans and packs, a fan that never chatters, steps that do not matter, findings."""
 
 from dataclasses import replace
+from math import isfinite
+from random import Random
 from typing import Any
 from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from kegcart.core.box.air import air_density, air_needed, carried, fan_flow, free_air_needed, openings
 from kegcart.core.box.cooling import cooler
@@ -15,14 +20,15 @@ from kegcart.core.reference import assumption, constant
 from kegcart.core.simulation.inputs import Branch, Fan, Lane, Plan, Surroundings
 from kegcart.core.simulation.rest import at_rest
 from kegcart.core.simulation.run import Course, simulate
-from tests import PROVING
+from tests import PROVING, tried
 from tests.core.samples import DEMO_NAMES, demo, judge, mended, put
+from tests.core.test_box import shaken
 from tests.core.test_simulation import NEVER_H, bank, lane
 
 LANE, CASE = "lantern-lane", "/box/case"
 
 
-def given(symbol: str, value: float, unit: str) -> Figure:
+def figure_of(symbol: str, value: float, unit: str) -> Figure:
     return Figure.of(symbol, value, unit, "given")
 
 
@@ -39,18 +45,18 @@ def seen(name: str, *changes: tuple[str, Any]) -> Forecast:
 
 class WorkedExamples(TestCase):
     def test_walls(self) -> None:
-        plastic, metal = given("λ", 0.2, "W/mK"), given("λ", 50, "W/mK")
+        plastic, metal = figure_of("λ", 0.2, "W/mK"), figure_of("λ", 50, "W/mK")
         for inside, mm, conducts, u in (
             ("still_air", 4, plastic, 3.49),
             ("still_air", 8, plastic, 3.26),
             ("still_air", 1, metal, 3.75),
             ("wall_stirred", 4, plastic, 1 / (1 / 12 + 0.02 + 0.1)),
         ):
-            found = u_value(assumption(inside), given("t", mm, "mm"), conducts)
+            found = u_value(assumption(inside), figure_of("t", mm, "mm"), conducts)
             self.assertAlmostEqual(found.number, u, delta=0.005)
 
     def test_the_sun_on_a_lid(self) -> None:
-        top, u = given("A", 0.55 * 0.40, "m²"), given("U", 5, "W/m²K")
+        top, u = figure_of("A", 0.55 * 0.40, "m²"), figure_of("U", 5, "W/m²K")
         dark, white = (sun_on_lid(u, top, assumption(f"absorbs_{colour}")) for colour in ("dark", "white"))
         self.assertAlmostEqual(dark.number, 89.1, delta=0.05)
         self.assertAlmostEqual(dark.number / 4.43, 20.1, delta=0.05)
@@ -64,7 +70,7 @@ class WorkedExamples(TestCase):
         self.assertAlmostEqual(1 / cooling(pack, area).number, 1.3 * 0.511, delta=0.001)
 
     def test_a_fan(self) -> None:
-        heat, rise = given("Q", 120, "W"), given("ΔT", 8, "K")
+        heat, rise = figure_of("Q", 120, "W"), figure_of("ΔT", 8, "K")
         low, high = (air_needed(heat, rise, air_density(metres)) for metres in (0, 2000))
         self.assertAlmostEqual(low.number, 44.8, delta=0.05)
         self.assertAlmostEqual(free_air_needed(low).number, 89.6, delta=0.1)
@@ -80,7 +86,7 @@ class WorkedExamples(TestCase):
 
     def test_a_closed_box_of_the_simple_rule(self) -> None:
         """engineering rule: ΔT = Q / (U · A): 100 W in 0.885 m² at 5 W/m²K rise by 22.6 K."""
-        box = through(given("U", 5, "W/m²K"), given("A", 0.885, "m²"))
+        box = through(figure_of("U", 5, "W/m²K"), figure_of("A", 0.885, "m²"))
         self.assertAlmostEqual(100 / box.number, 22.6, delta=0.05)
         self.assertAlmostEqual(box.number, 4.43, delta=0.006)
 
@@ -250,6 +256,40 @@ HOT: tuple[tuple[Any, ...], ...] = (
     (LANE, ("/box/fittings", {}), ("/brief/outdoors", False)),
     ("tidewater", (f"{CASE}/colour", "dark")),
 )
+
+
+def weathered(seed: int) -> dict[str, Any]:
+    """A build with a shaken box, its fans set anyhow, somewhere very hot, high or cold."""
+    chance, data = Random(seed), shaken(seed)
+    box = data["box"]
+    for fitting in box["fittings"].values():
+        fitting |= {"starts": chance.choice(("thermostat", "always", "inverter")), "filtered": chance.random() < 0.5}
+        fitting |= {"on_c": chance.choice((None, -40, 20, 70)), "off_c": chance.choice((None, -40, 25, 70))}
+        fitting |= {"flow_m3h": chance.choice((None, 0.5, 2000)), "free_cm2": chance.choice((None, 0.05, 2000))}
+    box["case"] |= {"in_sun": chance.choice((True, False, None)), "colour": chance.choice(("dark", "white"))}
+    box["altitude_m"] = chance.choice((-430, 0, 6000))
+    data["brief"] |= {"site_max_c": chance.choice((30, 70)), "inside_rise_k": chance.choice((None, 0, 40))}
+    return data
+
+
+class AnyWeather(TestCase):
+    @given(st.integers(0, 10**9))
+    @tried(120, daily=6)
+    def test_whatever_the_box_its_heat_is_judged(self, seed: int) -> None:
+        found = forecast(judge(put(weathered(seed), "/bench/days", 1)))
+        told = {check.id for check in found.checks}
+        self.assertLessEqual({"box.heat", "box.inside-allowance", "box.run-length"}, told)
+        for finding in found.findings:
+            self.assertNotIn("{", finding.text)
+        for figure in found.figures.values():
+            self.assertTrue(isfinite(figure.number) if figure.unit else figure.text, figure.label)
+
+    def test_where_no_connector_carries_anything_that_is_said(self) -> None:
+        """70 °C outside and 40 K more inside: a socket carries nothing, and no number of them would."""
+        hot = spoiled(LANE, ("/brief/site_max_c", 70), ("/brief/inside_rise_k", 40))
+        found = forecast(judge(hot))
+        self.assertIn("box.heat", {f.id for f in found.findings})
+        self.assertIn("loads.socket-rating", {f.id for f in judge(hot).findings})
 
 
 class Findings(TestCase):

@@ -15,7 +15,7 @@ from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.finding import Remedy, set_value
 from kegcart.core.reference import constant
-from kegcart.core.units import write_quantity
+from kegcart.core.units import HOTTEST_C, write_quantity
 
 FANS: tuple[tuple[float, float], ...] = ((40, 12), (60, 28), (80, 50), (92, 67), (120, 114))
 """Axial fans as sold: mm across, m³/h in free air; their opening times the typical speed."""
@@ -50,7 +50,7 @@ def earlier(key: str, fan: FanSizing, site: Site) -> Iterator[Remedy]:
     gap, hot = constant("fan_hysteresis"), site.hot_c.number
     for more in (3, 1, 0):
         on = hot + gap + more
-        if on < fan.on.number:
+        if on < fan.on.number and on <= HOTTEST_C:
             patch = [set_value(f"/box/fittings/{key}/{name}", c) for name, c in (("on_c", on), ("off_c", on - gap))]
             yield Remedy(f"Let {fan.fitting.name} start at {write_quantity(on, '°C')}", patch)
 
@@ -82,7 +82,9 @@ def larger(fan: Fitted, layout: BoxLayout) -> Iterator[Remedy]:
 
 
 def with_fan(layout: BoxLayout, brief: Brief, site: Site) -> Iterator[Remedy]:
-    """A fan high on one face and a vent low across from it, where both are clear."""
+    """A fan high on one face and a vent low across from it, where both are clear, and it can be set to start above the hottest outside."""
+    if site.hot_c.number + constant("fan_hysteresis") + 1 > HOTTEST_C:
+        return
     for mm, flow in FANS:
         for out, into in WAYS:
             fan = fitting_for("fan", out, mm, brief, site, flow)

@@ -18,6 +18,7 @@ from kegcart.core.pack.hydrogen import hydrogen_air, hydrogen_opening
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference import assumption, chemistries, constant
+from kegcart.core.units import HOTTEST_C
 
 OPENINGS = ("vent", "fan", "drain", "relief")
 SPARKING = frozenset({"inverter", "switch", "relay", "protection", "ac_breaker"})
@@ -181,7 +182,9 @@ def fan_setting(key: str, fitting: Fitting, site: Site) -> Iterator[Check]:
     on, off = thermostat(at, fitting, site)
     gap = constant("fan_hysteresis")
     good = {"on_c": round(hot.number + 2 * gap), "off_c": round(hot.number + gap)}
-    mended = (Remedy("Start and stop it above the hottest outside", [set_value(f"{at}/{n}", v) for n, v in good.items()]),)
+    able = good["on_c"] <= HOTTEST_C
+    patch = [set_value(f"{at}/{n}", v) for n, v in good.items()]
+    mended = (Remedy("Start and stop it above the hottest outside", patch),) if able else ()
     yield at_least(
         "box.fan-setting",
         f"{at}/off_c",

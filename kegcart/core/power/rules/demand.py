@@ -179,7 +179,10 @@ def socket_rating(part: PartSizing, power: PowerSizing) -> Iterator[Check]:
 
 
 def more_ways(node: Outlet, asked: float, limit: float, demands: list[Demand]) -> int | None:
-    """How many sockets side by side would share what is asked; None where one load alone is too much for a socket."""
+    """How many sockets side by side would share what is asked; None where one load alone is too much for a socket, or air is so hot that a
+    socket carries nothing."""
+    if limit <= 0:
+        return None
     biggest = max(d.watts.number for d in demands)
     total = max(sum(d.running.number for d in demands), HAIR)
     ways = math.ceil(node.ways * asked / limit)
