@@ -20,7 +20,7 @@ from kegcart.core.box.document import SIDES, Face, Inside, OnFace, OwnFace, Plac
 from kegcart.core.box.layout import BoxLayout, outline_of, stand
 from kegcart.core.box.moves import WAYS_UP
 from kegcart.core.box.runs import Link, terminals
-from kegcart.core.box.space import Solid
+from kegcart.core.box.space import OWN, Solid, turned_way
 from kegcart.core.reference import constant
 
 SEED = 7
@@ -204,13 +204,17 @@ def options_of(thing: Thing, layout: BoxLayout, sides: Sequence[Face] = (), anyh
     on_floor = [option for option in found if option.on == "floor"]
     if thing.type is None:
         return on_floor or found
-    return [*found, *lying(thing, (*allowed, "top")[0], sides, layout)]  # type: ignore[arg-type]
+    ups = [up for up in WAYS_UP if up in allowed] or WAYS_UP
+    return [*found, *(option for up in ups for option in lying(thing, up, sides, layout))]
 
 
 def lying(thing: Thing, up: OwnFace, on: Iterable[str], layout: BoxLayout) -> Iterator[Option]:
     """The ways in which a thing may stand with a face of it up, on each surface or side."""
     seen, hollow = set(), layout.hollow
     for where, turn in product(on, (0, 90, 180, 270)):
+        feet = "back" if "bottom" in thing.posts else "bottom"
+        if where in SIDES and turned_way(OWN[feet], up, turn) != OWN[where]:
+            continue  # what is fixed to a side has its feet there
         place = Inside(at="inside", on=where, up=up, turn=turn)
         found = stand(thing, place, hollow, layout.fixtures)
         solids = (found.solid, *(room.solid for room in found.rooms))
@@ -600,7 +604,7 @@ def weights(links: Sequence[Link]) -> list[int]:
 
 def most_mm(link: Link) -> float:
     """How far the terminals of a run may be apart that may be no longer than so much, mm; infinite where that does not matter."""
-    return (1000 * link.most_m - 1000 * constant("route_ends")) / constant("route_more") - 1
+    return (1000 * link.most_m - 1000 * constant("route_ends")) / constant("route_more") - 3
 
 
 def cables(a: Arranging) -> list[tuple[Link, Any]]:
