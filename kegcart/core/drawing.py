@@ -250,3 +250,15 @@ def arc(x: float, y: float, r: float, begin: float, end: float, steps: int = 10)
     """Points along an arc about (x, y), angles in quarter turns clockwise from the right."""
     angles = [(begin + (end - begin) * n / steps) * pi / 2 for n in range(steps + 1)]
     return tuple((x + r * cos(a), y + r * sin(a)) for a in angles)
+
+
+CAUTION = "A planning aid: local codes and licensed practice come first."
+
+
+def title_block(sheet: Drawing, y: float, width: float, title: str, purpose: str, facts: str) -> None:
+    """What a sheet is of, what it comes to in a line, and the caution."""
+    sheet.add(Box(0, y, width, 54))
+    sheet.add(Text(12, y + 22, fit(title, width * 0.5, 18), 18, bold=True))
+    sheet.add(Text(12, y + 42, fit(purpose, width * 0.6, 11), 11, "faint"))
+    sheet.add(Text(width - 12, y + 22, facts, 12, anchor="end"))
+    sheet.add(Text(width - 12, y + 42, CAUTION, 10, "faint", anchor="end"))

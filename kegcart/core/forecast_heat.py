@@ -17,17 +17,11 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.reference import assumption, chemistries
 from kegcart.core.simulation.rest import at_rest
 from kegcart.core.simulation.run import Course
-from kegcart.core.units import MOST_RISE_K, clock
+from kegcart.core.units import MOST_RISE_K, clock, day_and_hour
 
 HOW = "simulated over the days: losses of every part, walls, sun, vents and fans"
 WARM_W = 0.05
 """What gives off less heat in the worst hour is not told apart."""
-
-
-def when(hour: float) -> str:
-    """A moment of the run: day and hour."""
-    day, of_day = divmod(hour, 24)
-    return f"on day {day + 1:.0f} at {clock(of_day)}"
 
 
 def warmed(assessment: Assessment, words: str, course: Course, heat: BoxHeat | None, inside: Figure) -> Warmed:
@@ -35,7 +29,7 @@ def warmed(assessment: Assessment, words: str, course: Course, heat: BoxHeat | N
     return Warmed(
         words,
         inside,
-        when(course.hottest_inside_h),
+        day_and_hour(course.hottest_inside_h),
         cells_seen(assessment, words, course, heat),
         inverters_seen(assessment, words, course),
     )
@@ -79,7 +73,7 @@ def inverters_seen(assessment: Assessment, words: str, course: Course) -> list[I
         share = Figure.of("k_T", max(0.1, 1 - branch.overload.derate * kelvin), "×", "left in the heat", inputs={"T": air})
         holds = Figure.by("S_T", "S · k_T", "VA", f"{branch.name} holds then", {"S": rated, "k_T": share})
         asked = Figure.of("S_q", used.va, "VA", f"asked of {branch.name} then, {words}", how=HOW)
-        out.append(InverterSeen(branch.name, f"/power/network/{key}", asked, holds, air, when(used.hour)))
+        out.append(InverterSeen(branch.name, f"/power/network/{key}", asked, holds, air, day_and_hour(used.hour)))
     return out
 
 
@@ -160,7 +154,7 @@ def worst_hour(assessment: Assessment, course: Course, sheet: Sheet) -> Figure:
     }
     inputs = {f"{figure.label} ({n})": figure for n, figure in enumerate(told.values(), 1)}
     whole = Figure.by("Q_h", "sum", "W", "heat of the worst hour", inputs) if inputs else Figure.of("Q_h", 0.0, "W", "heat")
-    begins = Figure.of("t_h", clock(worst.hour % 24), "", "the worst hour begins", how=when(worst.hour))
+    begins = Figure.of("t_h", clock(worst.hour % 24), "", "the worst hour begins", how=day_and_hour(worst.hour))
     sheet.put("forecast/hottest/worst_at", begins)
     return sheet.put("forecast/hottest/worst", whole)
 

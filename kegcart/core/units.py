@@ -232,6 +232,12 @@ def clock(hour: float) -> str:
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
+def day_and_hour(hour: float) -> str:
+    """When something happens in a run, as hours from midnight of its first day: `on day 2 at 15:18`."""
+    day, minutes = divmod(round(hour * 60), 24 * 60)
+    return f"on day {day + 1} at {clock(minutes / 60)}"
+
+
 def duration(hours: float) -> str:
     """A length of time in the unit a person would say it in: 50 ms, 5 min, 4 h 42 min, 3.4 days."""
     seconds = hours * 3600

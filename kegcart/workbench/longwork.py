@@ -8,6 +8,7 @@ from pydantic_core import to_json
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
+from kegcart.core.box.sheet import draw_layout
 from kegcart.core.figure import write_figure
 from kegcart.core.finding import set_value
 from kegcart.core.forecast import course_of, forecast, write_course, write_forecast
@@ -65,6 +66,14 @@ def template_dxf(text: bytes, elsewhere: Elsewhere, face: Face) -> str:
     """The holes of a face of the box. See `template.template_dxf`."""
     with assessed_text(text, elsewhere) as a:
         return template.template_dxf(a, face)
+
+
+def layout_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """The layout of the box with its table of parts on one page."""
+    with assessed_text(text, elsewhere) as a:
+        assert a.box is not None
+        sheet = draw_layout(a.box, a.design.name, a.design.brief.purpose)
+        return papers.fitted_pdf(sheet, f"{a.design.name}: layout", paper)
 
 
 def proposal(text: bytes, elsewhere: Elsewhere, smallest: bool, board: str) -> Proposal:

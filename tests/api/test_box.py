@@ -210,3 +210,18 @@ def discs(page: str) -> list[tuple[float, float, float]]:
         nothing = self.client.post(f"/api/designs/{bare}/box/layout", json.dumps({}), content_type="application/json")
         self.assertEqual(nothing.status_code, 422)
         self.assertIn("there is no box yet", nothing.content.decode())
+
+    def test_the_layout_sheet_names_every_part_with_its_place(self) -> None:
+        svg = self.get("lantern-lane", "/layout.svg").content.decode()
+        words = [node.text or "" for node in ET.fromstring(svg).iter(f"{SVG}text")]
+        places = self.get("lantern-lane", "").json()["document"]["box"]["places"]
+        for thing in self.get("lantern-lane", "/box").json()["things"]:
+            if thing["where"] != "outside":
+                self.assertTrue(any(word and thing["name"].startswith(word.rstrip("…")) for word in words), thing["name"])
+        pack = places["pack"]
+        self.assertIn(f"{pack['x_mm']:g} mm, {pack['y_mm']:g} mm, 0 mm", words)
+        self.assertIn("from above, open", words)
+        pdf = self.get("lantern-lane", "/layout.pdf").content
+        self.assertTrue(pdf.startswith(b"%PDF"))
+        bare = self.client.post("/api/designs", json.dumps({"name": "Bare"}), content_type="application/json").json()["id"]
+        self.assertEqual(self.client.get(f"/api/designs/{bare}/layout.pdf").status_code, 422)

@@ -7,8 +7,8 @@ from kegcart.core.catalogue import MEND, STOP, judges
 from kegcart.core.check import Bound, Check, Fault, Verdict, at_least, at_most, mend, not_yet, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
-from kegcart.core.simulation.run import Course, Event
-from kegcart.core.units import clock
+from kegcart.core.simulation.run import Course
+from kegcart.core.units import day_and_hour
 
 BRIEFLY_H = 1 / 60
 """Less than a minute without power is a start or a switch, not a dark load."""
@@ -49,16 +49,10 @@ def judge_days(seen: Foreseen) -> Iterator[Check]:
     yield from full_again(seen)
 
 
-def moment(event: Event) -> str:
-    """When something happened: day and hour."""
-    day, hour = divmod(event.hour, 24)
-    return f"on day {day + 1:.0f} at {clock(hour)}"
-
-
 def because(course: Course, *kinds: str) -> str:
     """The first event of some kinds as a sentence of its own; empty where there is none."""
     event = next((event for event in course.events if event.kind in kinds), None)
-    return f" {event.text[0].upper()}{event.text[1:]}, {moment(event)}." if event else ""
+    return f" {event.text[0].upper()}{event.text[1:]}, {day_and_hour(event.hour)}." if event else ""
 
 
 @judges("bench.trip", "what trips in use", STOP)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from math import prod
 from typing import Any
 
-from kegcart.core.box.arranging import COVERS, Told, arrange
+from kegcart.core.box.arranging.search import COVERS, Told, arrange
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import Case, Inside, OnFace, Place
 from kegcart.core.box.layout import BoxLayout, hollow_of, lay_out

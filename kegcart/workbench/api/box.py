@@ -9,6 +9,7 @@ from pydantic import Field
 from kegcart.core.box.document import Face
 from kegcart.core.box.drawing import draw_box, handles, told
 from kegcart.core.box.moves import place_things
+from kegcart.core.box.sheet import draw_layout
 from kegcart.core.box.template import Hole, Seen, draw_template, holes_in, size_text
 from kegcart.core.design import DesignError
 from kegcart.core.reference.boxes import case_types
@@ -139,6 +140,29 @@ def template_as_dxf(request: HttpRequest, design_id: str, wanted: Query[FaceIn])
 def template_as_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
     pdf = workers.run(longwork.template_pdf, *services.as_given(design_id), wanted.paper)
     return attached(pdf, "application/pdf", services.find(design_id).name, "drill-template.pdf", inline=True)
+
+
+def has_box(design_id: str) -> str:
+    """The id again. Errors: DesignError where the design has no box."""
+    with services.assessed_design(design_id) as a:
+        if a.box is None:
+            raise DesignError([("/box/case", "there is no box yet")])
+    return design_id
+
+
+@router.get("/designs/{design_id}/layout.svg", response=BAD, summary="The layout with its table of parts", openapi_extra=FILE)
+def layout_svg(request: HttpRequest, design_id: str) -> HttpResponse:
+    with services.assessed_design(has_box(design_id)) as a:
+        assert a.box is not None
+        sheet = draw_layout(a.box, a.design.name, a.design.brief.purpose)
+        svg = write_svg(sheet, f"{a.design.name}: layout", papers.font_faces())
+    return attached(svg, "image/svg+xml", a.design.name, "layout.svg", inline=True)
+
+
+@router.get("/designs/{design_id}/layout.pdf", response=BAD, summary="The same on one page", openapi_extra=FILE)
+def layout_as_pdf(request: HttpRequest, design_id: str, wanted: Query[PrintIn]) -> HttpResponse:
+    pdf = workers.run(longwork.layout_pdf, *services.as_given(has_box(design_id)), wanted.paper)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "layout.pdf", inline=True)
 
 
 def own_data(part: OwnPart) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """The single-line diagram as a sheet to keep: drawing, wire table, title block."""
 
-from kegcart.core.drawing import Box, Drawing, Line, Text, fit
+from kegcart.core.drawing import Box, Drawing, Line, Text, fit, title_block
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import WireRow, rows
 from kegcart.core.power.fed import PACK
@@ -21,7 +21,6 @@ COLUMNS = (
     ("terminals", 720.0),
 )
 LEAST_WIDTH = 860.0
-CAUTION = "A planning aid: local codes and licensed practice come first."
 
 
 def draw_sheet(power: PowerSizing, title: str, purpose: str) -> Drawing:
@@ -32,7 +31,9 @@ def draw_sheet(power: PowerSizing, title: str, purpose: str) -> Drawing:
     inside = Drawing(width, diagram.height)
     inside.add(*diagram.items)
     low = draw_table(inside, rows(power), diagram.height + 28, width)
-    draw_title_block(inside, low + 14, width, title, purpose, power)
+    source = power.sources[PACK]
+    facts = f"{source.v_nom.text}, fault {source.fault.text}, {power.current.text} running"
+    title_block(inside, low + 14, width, title, purpose, facts)
     sheet.height = low + 14 + 54 + 2 * MARGIN
     sheet.add(Box(0, 0, sheet.width, sheet.height, "ground", 0))
     sheet.add(*inside.moved(MARGIN, MARGIN))
@@ -63,14 +64,3 @@ def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> 
             sheet.add(Text(x, at, fit(words, end - x - 6, 11), 11, whole=words))
         sheet.add(Line(((0, at + 4), (width, at + 4)), "rule", 0.7))
     return y + 28 + len(table) * ROW
-
-
-def draw_title_block(sheet: Drawing, y: float, width: float, title: str, purpose: str, power: PowerSizing) -> None:
-    """What the sheet is of, what the source gives, and the caution."""
-    sheet.add(Box(0, y, width, 54))
-    sheet.add(Text(12, y + 22, fit(title, width * 0.6, 18), 18, bold=True))
-    sheet.add(Text(12, y + 42, fit(purpose, width * 0.72, 11), 11, "faint"))
-    source = power.sources[PACK]
-    facts = f"{source.v_nom.text}, fault {source.fault.text}, {power.current.text} running"
-    sheet.add(Text(width - 12, y + 22, facts, 12, anchor="end"))
-    sheet.add(Text(width - 12, y + 42, CAUTION, 10, "faint", anchor="end"))

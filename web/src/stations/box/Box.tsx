@@ -174,6 +174,23 @@ export default function Box() {
           </div>
           <HeatOfTheDays first />
           <PartsTable things={things} selected={selected} onSelect={select} />
+          <p className="mt-2">
+            {[
+              ["Print the layout, A4", "layout.pdf"],
+              ["letter", "layout.pdf?paper=letter"],
+              ["SVG", "layout.svg"],
+            ].map(([label, file]) => (
+              <a
+                key={file}
+                className="btn btn-bare btn-sm"
+                href={`/api/designs/${design.id}/${file}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                {label}
+              </a>
+            ))}
+          </p>
         </>
       ) : shown === "heat" ? (
         <Heat />
