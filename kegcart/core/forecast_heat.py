@@ -144,7 +144,7 @@ def worst_hour(assessment: Assessment, course: Course, sheet: Sheet) -> Figure:
         named[f"source:{key}"] = (name, watts)
     keys = ["pack", *(f"bank:{key}" for key in assessment.power.ctx.path.banks)]
     for key, bank, own_w, cells_w in zip(keys, course.banks, worst.boards_w, worst.banks_w, strict=True):
-        named[f"own:{key}"] = (f"board and meter of {bank.name}", own_w)
+        named[f"own:{key}"] = (f"what {bank.name} draws by itself", own_w)
         named[key] = (f"cells of {bank.name}", cells_w)
     named["sun"] = ("sun through the top", worst.sun_w)
     told = {

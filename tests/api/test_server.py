@@ -183,7 +183,7 @@ class Pool(TestCase):
         capacity, ohms = pile.cells()
         good = [RackCell(pk=n, capacity_ah=c, resistance_mohm=r) for n, (c, r) in enumerate(zip(capacity, ohms, strict=True))]
         stock = Stock(good, mock.Mock())
-        with mock.patch.object(rack, "workers", self.pool):
+        with mock.patch.object(rack, "workers", self.pool), mock.patch.object(jobs, "workers", self.pool):
             _, job = rack.begin_sorting(stock, pile.series, pile.parallel, (1, 1), {}, thorough=True)
             self.assertTrue(until(lambda: job.progress > 0 and job.so_far))
             job.stop()

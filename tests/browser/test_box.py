@@ -195,8 +195,8 @@ class BoxTest(BrowserTest):
 
     def test_a_layout_is_proposed_seen_and_taken_in_one_step(self) -> None:
         design = self.server.demo("tidewater")
+        self.server.put(design, "/box/places", before := {})
         page = self.open(design, "box")
-        before = self.stored(design)["box"]["places"]
         page.get_by_role("button", name="Propose a layout…").click()
         dialog = page.get_by_role("dialog")
         dialog.get_by_role("button", name="Propose", exact=True).click()

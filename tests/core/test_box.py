@@ -94,7 +94,7 @@ class Tables(TestCase):
 
 def overlaps(layout: BoxLayout) -> list[tuple[str, str]]:
     """Every two things inside that share space, told by their corners alone."""
-    solids = [(s.thing.key, s.solid) for s in layout.standing.values()] + [(f.key, f.solid) for f in layout.fitted]
+    solids = [(s.thing.key, s.solid) for s in layout.standing.values()] + [(f.key, f.solid) for f in layout.fitted if f.deep > 0]
     return [
         (a, b)
         for n, (a, p) in enumerate(solids)

@@ -166,7 +166,8 @@ class Judged(TestCase):
 
     def test_a_post_under_a_latch(self) -> None:
         """The latch reaches from 145 to 195 along the front and down to 272; the charge inlet, 42 × 24, moves up under it."""
-        base = put(demo("lantern-lane"), "/box/places/part:charge-inlet/x_mm", 170)
+        inlet = {"at": "face", "face": "front", "x_mm": 170, "y_mm": 240}
+        base = put(demo("lantern-lane"), "/box/places", {"part:charge-inlet": inlet})
         for y, verdict in ((259.9, Verdict.HOLDS), (266, Verdict.FAILS)):
             check = of(put(base, "/box/places/part:charge-inlet/y_mm", y), "box.latch", "/box/places/part:charge-inlet")
             self.assertEqual(check.verdict, verdict, y)

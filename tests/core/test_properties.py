@@ -166,7 +166,8 @@ class MoreIsSafer(TestCase):
         before = judge(base).figures
         for path in ("loads/energy_day", "pack/usable", "power/current"):
             self.assertEqual(other.figures[path].value, before[path].value)
-        self.assertFalse({f.id for f in other.findings if f.severity == "stop"})
+        # A cable of another size may want more room to bend than the box has: that is said, and is no size.
+        self.assertFalse({f.id for f in other.findings if f.severity == "stop" and f.station != "box"})
 
 
 class DiagramTest(TestCase):
