@@ -46,7 +46,7 @@ class ChargingTest(BrowserTest):
         self.wait_stored()
         expect(full).to_have_text("full at 04:17")
         page.get_by_role("button", name="until it is full").click()
-        expect(page.get_by_role("img", name="Charge, current and voltage until it is full")).to_contain_text("full 04:16")
+        expect(page.get_by_role("img", name="Charge, current and voltage until it is full")).to_contain_text("full 04:17")
 
     def test_a_bad_setting_is_a_finding_that_one_click_mends(self) -> None:
         design = self.server.demo("lantern-lane")

@@ -126,7 +126,7 @@ def balance(sizing: BoxSizing, brief: Brief) -> Iterator[Check]:
             f"The centre of mass lies {{e}} from the middle, to the {side}; {{e_max}} is the edge of the middle third.",
             "One hand bears nearly all; it twists as it is lifted.",
             {"e": off, "e_max": most},
-            Later(lambda: shift_pack(layout, x.number)),
+            Later(lambda: shift_pack(sizing)),
         ),
     )
     high = Figure.by("z_max", "k_z · H", "mm", "half its height", k_z=assumption("balance_height"), H=height_figure(layout))
@@ -161,19 +161,20 @@ def height_figure(layout: BoxLayout) -> Figure:
     return Figure.of("H", layout.hollow.height, "mm", "height under the shut lid")
 
 
-def shift_pack(layout: BoxLayout, x: float) -> Iterator[Remedy]:
-    """The pack moved along the length as far as it is clear, by which the centre of mass comes towards the middle."""
-    pack = layout.standing.get("pack")
+def shift_pack(sizing: BoxSizing) -> Iterator[Remedy]:
+    """The pack moved along the length to where it is clear and the centre of mass comes nearest to the middle."""
+    layout, pack = sizing.layout, sizing.layout.standing.get("pack")
     if pack is None:
         return
-    wanted = 1 if x < layout.hollow.length / 2 else -1
-    for dx, dy in reversed(list(shifts(pack, layout))):
-        if dy == 0 and dx * wanted > 0:
-            there = pack.place.model_copy(update={"x_mm": round(pack.place.x_mm + dx, 1)})
-            if is_clear(stand(pack.thing, there, layout.hollow, layout.fixtures), layout):
-                side = "right" if dx > 0 else "left"
-                yield Remedy(f"Move the pack to the {side}", [set_value(f"{pack.thing.place}/x_mm", there.x_mm)])
-                return
+    share = sizing.masses["pack"].number / sizing.weight.mass.number
+    off = layout.hollow.length / 2 - sizing.weight.centre[0].number
+    moves = [off / share, *(dx for dx, dy in shifts(pack, layout) if dy == 0 and dx * off > 0)]
+    for dx in sorted(moves, key=lambda dx: abs(off - share * dx)):
+        there = pack.place.model_copy(update={"x_mm": round(pack.place.x_mm + dx, 1)})
+        if is_clear(stand(pack.thing, there, layout.hollow, layout.fixtures), layout):
+            side = "right" if dx > 0 else "left"
+            yield Remedy(f"Move the pack to the {side}", [set_value(f"{pack.thing.place}/x_mm", there.x_mm)])
+            return
 
 
 @judges("box.holddown", "held in all directions", STOP, MEND)
