@@ -4,7 +4,7 @@ A role says what a thing stands for, not how it looks: on paper its colours stan
 Lengths are in units of the drawing (`unit` of the drawing says which), y runs downwards.
 """
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from math import cos, pi, sin
@@ -262,3 +262,24 @@ def title_block(sheet: Drawing, y: float, width: float, title: str, purpose: str
     sheet.add(Text(12, y + 42, fit(purpose, width * 0.6, 11), 11, "faint"))
     sheet.add(Text(width - 12, y + 22, facts, 12, anchor="end"))
     sheet.add(Text(width - 12, y + 42, CAUTION, 10, "faint", anchor="end"))
+
+
+ROW = 15.0
+"""Height of a row of a table on a sheet."""
+
+
+def draw_table(
+    sheet: Drawing, title: str, columns: Sequence[tuple[str, float]], rows: Sequence[Sequence[str]], y: float, width: float
+) -> float:
+    """A table from y downwards; returns where it ends. columns: name, and where it begins. Words that are too long for their column are cut."""
+    sheet.add(Text(0, y - 8, title, 14, bold=True))
+    for name, x in columns:
+        sheet.add(Text(x, y + 10, name, 11, "faint"))
+    sheet.add(Line(((0, y + 15), (width, y + 15)), "ink", 1))
+    ends = [x for _, x in columns[1:]] + [width]
+    for n, row in enumerate(rows):
+        at = y + 28 + n * ROW
+        for (_, x), end, words in zip(columns, ends, row, strict=True):
+            sheet.add(Text(x, at, fit(words, end - x - 6, 11), 11, whole=words))
+        sheet.add(Line(((0, at + 4), (width, at + 4)), "rule", 0.7))
+    return y + 28 + len(rows) * ROW

@@ -108,8 +108,10 @@ def name_parts(view: View, standing: list[Installed], sizing: BoxSizing) -> None
         h0, v0, h1, v1 = rect = seen(part.solid, view.axes)
         words = part.thing.name + (f" {sizing.masses[part.thing.key].text}" if part.thing.type is None else "")
         h, v = (h0 + h1) / 2, (v0 + v1) / 2 if view.axes == "xy" else v1 - SIZE / 2 / view.scale
-        half = min((h1 - h0) / 2, len(words) * SIZE * LETTER / 2 / view.scale)
-        if not any(a < h + half and h - half < c and b <= v <= d for a, b, c, d in nearer):
+        lines, size = lines_of(view, words, rect)
+        half = max((len(line) for line in lines), default=0) * size * LETTER / 2 / view.scale
+        tall = (len(lines) - 1) * size * LEADING / 2 / view.scale
+        if not any(a < h + half and h - half < c and b <= v + tall and v - tall <= d for a, b, c, d in nearer):
             label(view, words, rect)
         nearer.append(rect)
 
@@ -205,18 +207,27 @@ def draw_standing(view: View, standing: Installed) -> None:
     area(view, thing.place, thing.name, (h0, v0, h1, v1))
 
 
+LEADING = 1.08
+"""From line to line of a name, over its size."""
+
+
+def lines_of(view: View, words: str, rect: tuple[float, float, float, float]) -> tuple[list[str], float]:
+    """A name as it is written within a rectangle, and its size; no line without room."""
+    wide, high = (rect[2] - rect[0]) * view.scale, (rect[3] - rect[1]) * view.scale
+    size = SIZE if high >= 16 and wide >= 44 else SMALL
+    if wide < 26 or high < 11:
+        return [], size
+    return (wrap(words, wide - 5, size) if view.axes == "xy" and high >= 2.2 * size else [fit(words, wide - 5, size)]), size
+
+
 def label(view: View, words: str, rect: tuple[float, float, float, float]) -> None:
     """A name within a rectangle: in its middle from above, along its top where nearer things hide what is lower; none without room."""
-    wide, high = (rect[2] - rect[0]) * view.scale, (rect[3] - rect[1]) * view.scale
-    if wide < 26 or high < 11:
-        return
-    size = SIZE if high >= 16 and wide >= 44 else SMALL
     from_above = view.axes == "xy"
-    lines = wrap(words, wide - 5, size) if from_above and high >= 2.2 * size else [fit(words, wide - 5, size)]
+    lines, size = lines_of(view, words, rect)
     x, y = view.at((rect[0] + rect[2]) / 2, (rect[1] + rect[3]) / 2 if from_above else rect[3])
-    first = y + size * 0.36 - (len(lines) - 1) / 2 * size * 1.08 if from_above else y + size
+    first = y + size * 0.36 - (len(lines) - 1) / 2 * size * LEADING if from_above else y + size
     for n, line in enumerate(lines):
-        view.drawing.add(Text(x, first + n * size * 1.08, line, size, "ink", "middle", whole=words if line != words else ""))
+        view.drawing.add(Text(x, first + n * size * LEADING, line, size, "ink", "middle", whole=words if line != words else ""))
 
 
 def area(view: View, pointer: str, name: str, rect: tuple[float, float, float, float]) -> None:

@@ -1,15 +1,16 @@
 """The layout of the box as a sheet to keep: its views, a table of everything in it, title block."""
 
+from collections.abc import Iterator
+
 from kegcart.core.box.document import Inside, OnFace, Place
 from kegcart.core.box.drawing import View, draw_box
 from kegcart.core.box.layout import BoxLayout
 from kegcart.core.box.sizing import BoxSizing
-from kegcart.core.drawing import Box, Drawing, Line, Text, fit, title_block
+from kegcart.core.drawing import Box, Drawing, draw_table, title_block
 from kegcart.core.reference.boxes import holds
 from kegcart.core.units import write_quantity
 
 MARGIN, GAP = 24.0, 14.0
-ROW = 15.0
 COLUMNS = (
     ("part", 0.0),
     ("where", 190.0),
@@ -32,7 +33,7 @@ def draw_layout(sizing: BoxSizing, title: str, purpose: str) -> Drawing:
     for row in [row for row in rows if row]:
         high = put_side_by_side(inside, row, high) + GAP
     width = max(LEAST_WIDTH, *(sum(v.drawing.width + GAP for v in row) for row in rows))
-    low = draw_parts(inside, sizing, high + 14, width)
+    low = draw_table(inside, "Parts", COLUMNS, list(rows_of(sizing)), high + 14, width)
     facts = f"{sizing.weight.mass.text} in all, in a box of {inside_text(sizing.layout)} inside"
     title_block(inside, low + 14, width, title, purpose, facts)
     sheet = Drawing(width + 2 * MARGIN, low + 14 + 54 + 2 * MARGIN)
@@ -56,30 +57,15 @@ def inside_text(layout: BoxLayout) -> str:
     return " × ".join(write_quantity(mm, "mm") for mm in (hollow.length, hollow.width, hollow.height))
 
 
-def draw_parts(sheet: Drawing, sizing: BoxSizing, y: float, width: float) -> float:
-    """The table of everything that has a place, and of what has none, from y downwards; returns where it ends."""
+def rows_of(sizing: BoxSizing) -> Iterator[tuple[str, ...]]:
+    """The rows of the table: everything that has a place, and what is still to have one."""
     layout, places = sizing.layout, sizing.layout.box.places
-    things = [thing for thing in layout.things if thing not in layout.outside]
-    sheet.add(Text(0, y - 8, "Parts", 14, bold=True))
-    for name, x in COLUMNS:
-        sheet.add(Text(x, y + 10, name, 11, "faint"))
-    sheet.add(Line(((0, y + 15), (width, y + 15)), "ink", 1))
-    ends = [x for _, x in COLUMNS[1:]] + [width]
-    for n, thing in enumerate(things):
-        at, place = y + 28 + n * ROW, places.get(thing.key)
-        size = " × ".join(write_quantity(mm, "mm") for mm in thing.size)
-        figures = (
-            thing.name,
-            where(place, layout),
-            spot(thing.key, place, layout),
-            size,
-            sizing.masses[thing.key].text,
-            held(place),
-        )
-        for (_, x), end, words in zip(COLUMNS, ends, figures, strict=True):
-            sheet.add(Text(x, at, fit(words, end - x - 6, 11), 11, whole=words))
-        sheet.add(Line(((0, at + 4), (width, at + 4)), "rule", 0.7))
-    return y + 28 + len(things) * ROW
+    for thing in layout.things:
+        if thing not in layout.outside:
+            place = places.get(thing.key)
+            size = " × ".join(write_quantity(mm, "mm") for mm in thing.size)
+            mass = sizing.masses[thing.key].text
+            yield thing.name, where(place, layout), spot(thing.key, place, layout), size, mass, held(place)
 
 
 def where(place: Place | None, layout: BoxLayout) -> str:

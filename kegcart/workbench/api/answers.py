@@ -16,7 +16,7 @@ from kegcart.core.next_step import next_step
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.table import Column, TableProblem
-from kegcart.workbench import services
+from kegcart.workbench import jobs, services
 from kegcart.workbench.api.changes import changes
 from kegcart.workbench.api.schemas import WireOut
 from kegcart.workbench.assessing import Elsewhere, assessed_text
@@ -39,6 +39,14 @@ def attached(content: str | bytes, kind: str, build: str, ending: str, inline: b
     stem = re.sub(r"[^a-z0-9]+", "-", build.lower()).strip("-") or "design"
     response["Content-Disposition"] = f'{"inline" if inline else "attachment"}; filename="{stem}.{ending}"'
     return response
+
+
+def job_of(kind: str, key: str) -> jobs.Job[Any, Any, Any]:
+    """Long work of a kind by its key. Errors: MissingError where it is not known."""
+    found = jobs.find(kind, key)
+    if found is None:
+        raise services.MissingError
+    return found
 
 
 def effect_data(effect: services.Effect) -> dict[str, Any]:

@@ -14,8 +14,8 @@ from kegcart.core.box.template import Hole, Seen, draw_template, holes_in, size_
 from kegcart.core.design import DesignError
 from kegcart.core.reference.boxes import case_types
 from kegcart.core.svg import write_svg
-from kegcart.workbench import jobs, laying, longwork, papers, services
-from kegcart.workbench.api.answers import answer, attached
+from kegcart.workbench import laying, longwork, papers, services
+from kegcart.workbench.api.answers import answer, attached, job_of
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import BoxOut, CaseIn, CaseOut, LayingOut, PlacesOut, Strict
 from kegcart.workbench.models import OwnPart
@@ -92,22 +92,14 @@ def begin(request: HttpRequest, design_id: str, body: LayIn) -> HttpResponse:
     return answer(laying.laying_data(key, job), 202)
 
 
-def laying_job(key: str) -> laying.LayingJob:
-    """Errors: MissingError where it is not known."""
-    found = jobs.find("laying", key)
-    if found is None:
-        raise services.MissingError
-    return found
-
-
 @router.get("/box/layout/{job}", response={200: LayingOut, **BAD}, summary="How far the layout is")
 def how_far(request: HttpRequest, job: str) -> HttpResponse:
-    return answer(laying.laying_data(job, laying_job(job)))
+    return answer(laying.laying_data(job, job_of("laying", job)))
 
 
 @router.delete("/box/layout/{job}", response={200: LayingOut, **BAD}, summary="Stop the layout, and take what it has found")
 def stop_laying(request: HttpRequest, job: str) -> HttpResponse:
-    found = laying_job(job)
+    found = job_of("laying", job)
     found.stop()
     return answer(laying.laying_data(job, found))
 

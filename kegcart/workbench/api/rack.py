@@ -7,8 +7,8 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from kegcart.core.pack.rack import FIELDS, Measured, RackTable, RejectLimits
-from kegcart.workbench import jobs, rack, services
-from kegcart.workbench.api.answers import answer, design_data, table_data
+from kegcart.workbench import rack, services
+from kegcart.workbench.api.answers import answer, design_data, job_of, table_data
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
     CellChange,
@@ -155,14 +155,6 @@ def sorting_data(key: str, job: rack.SortingJob) -> dict[str, Any]:
     }
 
 
-def sorting_job(key: str) -> rack.SortingJob:
-    """Errors: MissingError where it is not known."""
-    found = jobs.find("sorting", key)
-    if found is None:
-        raise services.MissingError
-    return found
-
-
 @router.post("/sort", response={202: SortOut, **BAD}, summary="Begin sorting good cells into groups")
 def sort(request: HttpRequest, body: SortIn) -> HttpResponse:
     limits = limits_of(body.limits or LimitsIn())
@@ -175,12 +167,12 @@ def sort(request: HttpRequest, body: SortIn) -> HttpResponse:
 
 @router.get("/sort/{job}", response={200: SortOut, **BAD}, summary="How far the sorting is")
 def sorting(request: HttpRequest, job: str) -> HttpResponse:
-    return answer(sorting_data(job, sorting_job(job)))
+    return answer(sorting_data(job, job_of("sorting", job)))
 
 
 @router.delete("/sort/{job}", response={200: SortOut, **BAD}, summary="Stop the sorting, and take what it has found")
 def stop_sorting(request: HttpRequest, job: str) -> HttpResponse:
-    found = sorting_job(job)
+    found = job_of("sorting", job)
     found.stop()
     return answer(sorting_data(job, found))
 

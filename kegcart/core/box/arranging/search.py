@@ -8,7 +8,7 @@ from types import MappingProxyType
 from typing import Any
 
 from kegcart.core.box.arranging.apart import apart_from_what_stays, apart_in_faces, apart_inside, reached
-from kegcart.core.box.arranging.costs import MOST_COST, balanced, cables, fittings
+from kegcart.core.box.arranging.costs import MOST_COST, NEAR_M, balanced, cables, fittings
 from kegcart.core.box.arranging.model import Arranging
 from kegcart.core.box.arranging.things import add_sitting, add_standing
 from kegcart.core.box.document import SIDES, Inside, OnFace, Place
@@ -19,6 +19,7 @@ SEED = 7
 TIGHT, FIRST, BETTER, ROUGH, AGAIN = 0.4, 1.0, 1.2, 0.25, 0.1
 """Work until everything stands with all short runs short; until everything stands; to make its cables shorter after that, of that at first
 with everything free, and in each round: the solver's deterministic seconds, some six of a processor each."""
+LEAST_BETTER = 0.4
 TOGETHER = 4
 """So many things are stood anew in a round."""
 LEAST_WORK = 0.01
@@ -66,14 +67,20 @@ def arrange(
     from ortools.sat.python import cp_model  # takes half a second and 60 MB: only when asked for
 
     progress = Progress(told)
+    near_ones, spent = any(link.most_m <= NEAR_M for link in links), 0.0
     for anyhow, tight in ((False, True), (False, False), (True, False)):
+        if tight and not near_ones:
+            continue
         a = Arranging(layout, masses, links, rolling, covers, anyhow, tight, cp_model.CpModel(), cp_model)
         costs = entered(a)
         begin_from(a, near)
-        solver = None if costs is None else solved(a, a.model, TIGHT if tight else FIRST, progress)[0]
-        if solver is not None:
-            found = values_of(a, solver)
-            return read_places(a, shorter(a, costs, found, progress) if costs else found)
+        if costs is not None:
+            solver, work = solved(a, a.model, TIGHT if tight else FIRST, progress)
+            spent += work
+            if solver is not None:
+                found = values_of(a, solver)
+                # What was spent until everything stood is not there any more to shorten cables, but for a part.
+                return read_places(a, shorter(a, costs, found, max(LEAST_BETTER, BETTER - spent), progress) if costs else found)
         if not progress.goes_on():
             break
     return None
@@ -118,7 +125,7 @@ def values_of(a: Arranging, solver: Any) -> list[int]:
     return [solver.value(a.model.get_int_var_from_proto_index(n)) for n in range(len(a.model.proto.variables))]
 
 
-def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], progress: Progress) -> list[int]:
+def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], most: float, progress: Progress) -> list[int]:
     """The same with shorter cables: again and again the ends of one, rather of a dear one, and what hangs on them are stood anew, where that
     is better."""
     chance, keys = Random(SEED), sorted([*a.standing, *a.sitting])
@@ -137,7 +144,7 @@ def shorter(a: Arranging, costs: list[tuple[Link, Any]], found: list[int], progr
     solver, spent = solved(a, rough, ROUGH, progress)
     if solver:
         found, least = values_of(a, solver), solver.value(rough.get_int_var_from_proto_index(paid.index))
-    while spent < BETTER and progress.tell(spent / BETTER):
+    while spent < most and progress.tell(spent / most):
         now = [1 + found[cost.index] for _, cost in costs if least < MOST_COST] or [1] * len(costs)
         link = chance.choices([link for link, _ in costs], now)[0]
         free = [key for key in (link.one, link.other) if key in beside]

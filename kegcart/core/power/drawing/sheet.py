@@ -1,6 +1,6 @@
 """The single-line diagram as a sheet to keep: drawing, wire table, title block."""
 
-from kegcart.core.drawing import Box, Drawing, Line, Text, fit, title_block
+from kegcart.core.drawing import Box, Drawing, draw_table, title_block
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.power.drawing.wire_table import WireRow, rows
 from kegcart.core.power.fed import PACK
@@ -8,7 +8,6 @@ from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.units import write_quantity
 
 MARGIN = 24.0
-ROW = 15.0
 COLUMNS = (
     ("run to", 0.0),
     ("from", 150.0),
@@ -30,7 +29,7 @@ def draw_sheet(power: PowerSizing, title: str, purpose: str) -> Drawing:
     sheet = Drawing(width + 2 * MARGIN, 0.0)
     inside = Drawing(width, diagram.height)
     inside.add(*diagram.items)
-    low = draw_table(inside, rows(power), diagram.height + 28, width)
+    low = draw_table(inside, "Wires", COLUMNS, [cells_of(row) for row in rows(power)], diagram.height + 28, width)
     source = power.sources[PACK]
     facts = f"{source.v_nom.text}, fault {source.fault.text}, {power.current.text} running"
     title_block(inside, low + 14, width, title, purpose, facts)
@@ -40,27 +39,16 @@ def draw_sheet(power: PowerSizing, title: str, purpose: str) -> Drawing:
     return sheet
 
 
-def draw_table(sheet: Drawing, table: list[WireRow], y: float, width: float) -> float:
-    """The wire table from y downwards; returns where it ends."""
-    sheet.add(Text(0, y - 8, "Wires", 14, bold=True))
-    for name, x in COLUMNS:
-        sheet.add(Text(x, y + 10, name, 11, "faint"))
-    sheet.add(Line(((0, y + 15), (width, y + 15)), "ink", 1))
-    ends = [x for _, x in COLUMNS[1:]] + [width]
-    for n, row in enumerate(table):
-        at = y + 28 + n * ROW
-        figures = (
-            row.to,
-            row.start,
-            row.gauge_text,
-            write_quantity(row.length_m, "m"),
-            write_quantity(row.current_a, "A"),
-            write_quantity(row.ampacity_a, "A"),
-            "" if row.mirrors else write_quantity(row.drop, "share"),
-            row.fuse,
-            f"{row.start_terminal}, {row.end_terminal}",
-        )
-        for (_, x), end, words in zip(COLUMNS, ends, figures, strict=True):
-            sheet.add(Text(x, at, fit(words, end - x - 6, 11), 11, whole=words))
-        sheet.add(Line(((0, at + 4), (width, at + 4)), "rule", 0.7))
-    return y + 28 + len(table) * ROW
+def cells_of(row: WireRow) -> tuple[str, ...]:
+    """A row of the wire table as it is printed."""
+    return (
+        row.to,
+        row.start,
+        row.gauge_text,
+        write_quantity(row.length_m, "m"),
+        write_quantity(row.current_a, "A"),
+        write_quantity(row.ampacity_a, "A"),
+        "" if row.mirrors else write_quantity(row.drop, "share"),
+        row.fuse,
+        f"{row.start_terminal}, {row.end_terminal}",
+    )

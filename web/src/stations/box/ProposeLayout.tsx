@@ -1,14 +1,15 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { api, take, type BoxThing, type Laying } from "../../api/client";
 import { useDesign, useStore } from "../../design/store";
 import { said } from "../../design/units";
+import { useWatch } from "../../design/watch";
 import { CheckField } from "../../figures/fields";
 import { EffectLine } from "../../figures/FindingList";
 import { useShown } from "../../figures/units";
 
-const WATCH_MS = 300;
+const howFar = (job: string) => take(api.GET("/api/box/layout/{job}", { params: { path: { job } } }));
 
 /** A layout of everything proposed, in this box or in the smallest that holds it: seen with its effect before it is taken. */
 export function ProposeLayout({ things, onHide }: { things: BoxThing[]; onHide: () => void }) {
@@ -17,21 +18,9 @@ export function ProposeLayout({ things, onHide }: { things: BoxThing[]; onHide: 
   const [smallest, setSmallest] = useState(false);
   const [laying, setLaying] = useState<{ of: number; now: Laying } | null>(null);
   const [problem, setProblem] = useState("");
-  const timer = useRef<number | undefined>(undefined);
-  useEffect(() => () => window.clearTimeout(timer.current), []);
+  const { watch, end } = useWatch(howFar);
   const pinned = Object.values(design.document.box.places).filter((place) => place.pinned).length;
   const carried = things.filter((t) => t.where !== "outside").length;
-  const watch = (job: string, of: number) => {
-    timer.current = window.setTimeout(() => {
-      take(api.GET("/api/box/layout/{job}", { params: { path: { job } } })).then(
-        (now) => {
-          setLaying({ of, now });
-          if (!now.done) watch(job, of);
-        },
-        () => watch(job, of), // the server may be away for a moment
-      );
-    }, WATCH_MS);
-  };
   const begin = async () => {
     setProblem("");
     setLaying(null);
@@ -42,15 +31,16 @@ export function ProposeLayout({ things, onHide }: { things: BoxThing[]; onHide: 
           body: { smallest },
         }),
       );
-      setLaying({ of: design.revision, now });
-      if (!now.done) watch(now.job, design.revision);
+      const of = design.revision;
+      setLaying({ of, now });
+      if (!now.done) watch(now.job, (later) => setLaying({ of, now: later }));
     } catch (error) {
       setProblem((error as Error).message);
     }
   };
   const stop = async () => {
     if (!laying) return;
-    window.clearTimeout(timer.current);
+    end();
     const path = { job: laying.now.job };
     setLaying({ ...laying, now: await take(api.DELETE("/api/box/layout/{job}", { params: { path } })) });
   };

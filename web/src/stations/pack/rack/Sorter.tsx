@@ -1,12 +1,13 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useOptions } from "../../../figures/reference";
 import { api, take, type CellPack, type DesignOut, type RackCell, type Sorting } from "../../../api/client";
 import { useDesign, useStore } from "../../../design/store";
+import { useWatch } from "../../../design/watch";
 import type { Wish } from "./CellList";
 import type { Limits } from "./Pile";
 
-const WATCH_MS = 250;
+const howFar = (job: string) => take(api.GET("/api/rack/sort/{job}", { params: { path: { job } } }));
 
 interface Props {
   cells: RackCell[];
@@ -47,20 +48,8 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [moved, setMoved] = useState<number | null>(null);
   const [problem, setProblem] = useState("");
-  const timer = useRef<number | undefined>(undefined);
-  useEffect(() => () => window.clearTimeout(timer.current), []);
+  const { watch, end } = useWatch(howFar);
 
-  const watch = (job: string) => {
-    timer.current = window.setTimeout(() => {
-      take(api.GET("/api/rack/sort/{job}", { params: { path: { job } } })).then(
-        (now) => {
-          setSorting(now);
-          if (!now.done) watch(job);
-        },
-        () => watch(job), // the server may be away for a moment
-      );
-    }, WATCH_MS);
-  };
   const begin = async () => {
     setProblem("");
     setMoved(null);
@@ -82,14 +71,14 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
         }),
       );
       setSorting(now);
-      if (!now.done) watch(now.job);
+      if (!now.done) watch(now.job, setSorting);
     } catch (error) {
       setProblem((error as Error).message);
     }
   };
   const stop = async () => {
     if (!sorting) return;
-    window.clearTimeout(timer.current);
+    end();
     setSorting(await take(api.DELETE("/api/rack/sort/{job}", { params: { path: { job: sorting.job } } })));
   };
   const refill = async () => {
