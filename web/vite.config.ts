@@ -27,7 +27,7 @@ export default defineConfig({
     manifest: "manifest.json",
     license: { fileName: NOTICES },
     assetsInlineLimit: 1024,
-    chunkSizeWarningLimit: 700,
+    chunkSizeWarningLimit: 1000,
   },
   css: {
     preprocessorOptions: {

@@ -107,6 +107,9 @@ class WholeTest(BrowserTest):
     def test_every_view_of_the_pack_is_whole_and_accessible(self) -> None:
         self.views("pack", "limits", "three that would serve", "cell rack", "the pile", "sort into groups")
 
+    def test_every_view_of_the_box_is_whole_and_accessible(self) -> None:
+        self.views("box", "3D", "faces", "heat", "mass", "template")
+
     def views(self, station: str, *names: str) -> None:
         page = self.open(self.server.original("hollow-oak"), station)
         for name in names:

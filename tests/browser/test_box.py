@@ -153,6 +153,88 @@ class BoxTest(BrowserTest):
         expect(page.locator(".margin h2").first).to_have_text("Fan")
         expect(page.get_by_role("button", name="left", exact=True)).to_have_attribute("aria-pressed", "true")
 
+    def turned(self, design: str) -> Page:
+        """The box in three dimensions, drawn."""
+        page = self.open(design, "box")
+        page.get_by_role("button", name="3D").click()
+        expect(self.named(page, "pack")).to_be_visible()
+        return page
+
+    def named(self, page: Page, key: str) -> Any:
+        """The name of a part over the drawing."""
+        return page.locator(f'.model-names [data-key="/box/places/{key}"]')
+
+    def where(self, page: Page, key: str) -> tuple[float, float]:
+        at = self.named(page, key).bounding_box()
+        return at["x"] + at["width"] / 2, at["y"] + at["height"] / 2
+
+    def colours(self, page: Page) -> int:
+        """How many colours the drawing has: one where nothing is drawn."""
+        return int(
+            page.evaluate(
+                """() => { const from = document.querySelector('.model canvas'), to = document.createElement('canvas');
+                [to.width, to.height] = [from.width, from.height];
+                const flat = to.getContext('2d'); flat.drawImage(from, 0, 0);
+                return new Set(new Uint32Array(flat.getImageData(0, 0, to.width, to.height).data.buffer)).size }"""
+            )
+        )
+
+    def test_in_three_dimensions_a_part_is_picked_and_all_is_turned_by_hand_and_by_key(self) -> None:
+        page = self.turned(self.lane())
+        self.assertGreater(self.colours(page), 10)
+        page.mouse.click(*self.where(page, "pack"))
+        expect(page.locator(".margin h2").first).to_have_text("Pack")
+        expect(self.named(page, "pack")).to_have_class("selected")
+        before = self.where(page, "pack")
+        page.mouse.move(600, 300)
+        page.mouse.down()
+        page.mouse.move(700, 320, steps=4)
+        page.mouse.up()
+        page.wait_for_function("was => document.querySelector('.model-names .selected').style.translate !== was[0]", arg=[""])
+        dragged = self.where(page, "pack")
+        self.assertNotEqual(dragged, before)
+        expect(page.locator(".margin h2").first).to_have_text("Pack")  # turning picks nothing
+        page.locator(".model").focus()
+        page.keyboard.press("Home")
+        page.wait_for_timeout(200)
+        self.assertEqual(self.where(page, "pack"), before)
+        page.keyboard.press("ArrowRight")
+        page.wait_for_timeout(200)
+        self.assertNotEqual(self.where(page, "pack"), before)
+
+    def test_parts_are_lifted_out_one_by_one_with_what_stands_over_them(self) -> None:
+        design = self.lane()
+        over = {"name": "Tray", "z_mm": 300, "width_mm": 400, "depth_mm": 300, "height_mm": 9, "x_mm": 100, "y_mm": 150}
+        self.server.put(design, "/box/fixtures", {"tray": over})
+        page = self.turned(design)
+        out = page.get_by_label("Taken out")
+        page.get_by_role("button", name="Shut the lid").click()
+        page.locator(".box-parts, table").get_by_text("Pack", exact=True).first.click()
+        expect(page.locator("main")).to_contain_text("Before Pack comes out: Tray.")
+        page.get_by_role("button", name="Take out Pack").click()
+        expect(out).to_have_value("2")
+        expect(page.get_by_role("button", name="Shut the lid")).to_be_visible()  # which is open again
+        page.get_by_role("button", name="Put back Pack").click()
+        expect(out).to_have_value("1")  # the tray need not go in
+        out.fill("5")
+        expect(page.locator("main")).to_contain_text("Taken out: 5 of")
+        page.get_by_role("button", name="Next out").click()
+        expect(out).to_have_value("6")
+        page.get_by_role("button", name="all back in").click()
+        expect(out).to_have_value("0")
+
+    def test_where_three_dimensions_are_missing_the_flat_drawings_serve(self) -> None:
+        page = self.new_page(1280, 800)
+        page.add_init_script(
+            """const own = HTMLCanvasElement.prototype.getContext;
+            HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
+              return kind.startsWith('webgl') ? null : own.call(this, kind, ...more) }"""
+        )
+        page = self.open(self.lane(), "box", page)
+        page.get_by_role("button", name="3D").click()
+        expect(page.get_by_role("status").filter(has_text="three dimensions")).to_be_visible()
+        expect(page.locator('svg[data-view="above"]')).to_be_visible()
+
     def test_the_template_lists_each_hole_and_hands_out_its_papers(self) -> None:
         page = self.open(self.lane(), "box")
         page.get_by_role("button", name="template").click()

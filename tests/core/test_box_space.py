@@ -1,5 +1,6 @@
 """The geometry of the box by hand: where a lid no longer shuts, a post fouls a latch, a plug hits the battery."""
 
+from itertools import pairwise
 from typing import Any
 from unittest import TestCase
 
@@ -7,9 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.box.contents import bend_radius, cable_outside
+from kegcart.core.box.layout import BoxLayout
+from kegcart.core.box.runs import apart, way_between
 from kegcart.core.box.space import OWN, Hollow, Shape, Solid, between, gap, turned_size, turned_way
+from kegcart.core.box.taking_out import goes_with_lid, order_out, over_each
 from kegcart.core.check import Verdict
-from tests.core.samples import demo, judge, put
+from tests.core.samples import DEMO_NAMES, demo, judge, put
 
 mm = st.floats(0, 400, allow_nan=False)
 sizes = st.floats(1, 200)
@@ -23,15 +27,15 @@ UPS = ("top", "bottom", "front", "back", "left", "right")
 class Cuboids(TestCase):
     def test_gaps_by_hand(self) -> None:
         a = Solid.at(0, 0, 0, (100, 50, 40))
-        for other, apart in (
+        for other, free in (
             (Solid.at(103, 0, 0, (10, 10, 10)), 3),
             (Solid.at(95, 10, 10, (20, 20, 20)), -5),
             (Solid.at(20, 10, 10, (20, 20, 20)), -30),  # within it: out by its top
             (Solid.at(0, 0, 40, (100, 50, 5)), 0),
             (Solid.at(104, 56, 0, (10, 10, 10)), 6),
         ):
-            self.assertAlmostEqual(gap(a, other), apart)
-            self.assertAlmostEqual(gap(other, a), apart)
+            self.assertAlmostEqual(gap(a, other), free)
+            self.assertAlmostEqual(gap(other, a), free)
 
     @given(solids, solids, st.sampled_from(sorted(OWN)), st.floats(0, 300))
     def test_moving_a_part_away_never_makes_a_collision(self, a: Solid, b: Solid, face: str, by: float) -> None:
@@ -50,6 +54,76 @@ class Cuboids(TestCase):
         self.assertEqual(gap(a, b), gap(b, a))
         shared = all(min(a[n + 3], b[n + 3]) > max(a[n], b[n]) for n in range(3))
         self.assertEqual(gap(a, b) < 0, shared)
+
+
+class Ways(TestCase):
+    @given(solids, solids)
+    def test_a_way_goes_along_the_axes_from_one_to_the_other_and_is_no_longer_than_they_are_apart(
+        self, a: Solid, b: Solid
+    ) -> None:
+        way = way_between(a, b)
+        steps = [[q - p for p, q in zip(*pair, strict=True)] for pair in pairwise(way)]
+        self.assertTrue(all(sum(mm != 0 for mm in step) == 1 for step in steps))
+        self.assertAlmostEqual(sum(abs(mm) for step in steps for mm in step), apart(a, b))
+        for end, solid in ((way[0], a), (way[-1], b)):
+            self.assertTrue(all(solid[n] - 1e-9 <= mm <= solid[n + 3] + 1e-9 for n, mm in enumerate(end)))
+
+    def test_by_hand(self) -> None:
+        """From a post 40 mm up over a wall of air to one 100 mm up: first up, then across, never through what is lower."""
+        low, high = Solid(0, 0, 40, 0, 0, 40), Solid(300, 50, 100, 320, 80, 100)
+        self.assertEqual(way_between(low, high), [(0, 0, 40), (0, 0, 100), (300, 0, 100), (300, 50, 100)])
+
+
+class TakingOut(TestCase):
+    """A tray over the pack, a fuse on the tray, an inverter beside it, a lamp under the lid."""
+
+    def build(self, *, opens: str = "above", tray: bool = True, pack_last: bool = False) -> BoxLayout:
+        data = demo("lantern-lane")
+        on = {"on": "fixture:tray"} if tray else {"x_mm": 700, "y_mm": 400}
+        stays = {"pack": {"x_mm": 20, "y_mm": 20}, "part:inverter": {"x_mm": 480, "y_mm": 20}, "part:main-fuse": on}
+        vent = {"kind": "vent", "name": "Vent", "face": "left", "x_mm": 250, "width_mm": 40, "inside_mm": 9}
+        data["box"] |= {
+            "case": {"name": "Box", "length_mm": 900, "width_mm": 500, "height_mm": 400, "lid_mm": 60, "opens": opens},
+            "places": {key: {"at": "inside", **place} for key, place in stays.items()},
+            "fixtures": {"tray": {"name": "Tray", "z_mm": 300, "width_mm": 280, "depth_mm": 400, "height_mm": 9}} if tray else {},
+            "fittings": {
+                "fan": {"kind": "fan", "name": "Fan", "face": "lid", "x_mm": 100, "y_mm": 100, "width_mm": 60, "inside_mm": 26},
+                "high": {**vent, "y_mm": 372},
+                "low": {**vent, "y_mm": 350},
+            },
+            "pack_last": pack_last,
+        }
+        return judge(data).box.layout  # type: ignore[union-attr]
+
+    def test_what_stands_over_a_part_comes_out_before_it(self) -> None:
+        layout = self.build()
+        over = over_each(layout)
+        self.assertEqual(set(over["/box/places/pack"]), {"/box/places/part:main-fuse", "/box/fixtures/tray"})
+        self.assertEqual(set(over["/box/fixtures/tray"]), {"/box/places/part:main-fuse", "/box/fittings/low"})
+        self.assertEqual(over["/box/places/part:inverter"], [])
+
+    def test_what_opens_with_the_lid_keeps_nothing_in(self) -> None:
+        """A vent at 372 mm, 40 mm wide, is above the split at 340 mm; one at 350 mm is cut by it, and stays."""
+        layout = self.build()
+        with_lid = {f.at for f in layout.fitted if goes_with_lid(f.at, layout)}
+        self.assertEqual(with_lid, {"/box/fittings/fan", "/box/fittings/high"})
+        self.assertFalse(with_lid & set(order_out(layout)))
+        door = self.build(opens="front")
+        self.assertFalse(any(goes_with_lid(f.at, door) for f in door.fitted))
+
+    def test_the_order_is_one_in_which_each_comes_out_freely(self) -> None:
+        for name in DEMO_NAMES:
+            layout = judge(demo(name)).box.layout  # type: ignore[union-attr]
+            order, over = order_out(layout), over_each(layout)
+            self.assertEqual(sorted(order), sorted(over), name)
+            for n, at in enumerate(order):
+                self.assertFalse(set(over[at]) & set(order[n:]), (name, at))
+
+    def test_the_pack_comes_out_first_where_it_is_to(self) -> None:
+        """Not from under what stands over it."""
+        layouts = [self.build(tray=tray, pack_last=last) for tray, last in ((True, False), (True, True), (False, True))]
+        firsts = [order_out(layout)[0].split("/")[-1] for layout in layouts]
+        self.assertEqual(firsts, ["part:main-fuse", "part:main-fuse", "pack"])
 
 
 class Turning(TestCase):
@@ -113,14 +187,14 @@ class Walls(TestCase):
 class Outlines(TestCase):
     def test_by_hand(self) -> None:
         latch = Shape(100, 100, 50, 56, False)
-        for fitting, apart in (
+        for fitting, free in (
             (Shape(100, 60, 12, 12, True), 6),  # its edge at 66, the latch's at 72
             (Shape(100, 72, 12, 12, True), -6),  # half of it under the latch
             (Shape(100, 100, 12, 12, True), -31),
             (Shape(140, 100, 20, 20, False), 5),
             (Shape(138, 132, 20, 20, True), 3.6),  # 13 and 4 mm beyond its corner: √(13² + 4²) − 10
         ):
-            self.assertAlmostEqual(between(fitting, latch), apart, places=1, msg=str(fitting))
+            self.assertAlmostEqual(between(fitting, latch), free, places=1, msg=str(fitting))
         self.assertAlmostEqual(between(Shape(0, 0, 29, 29, True), Shape(30, 40, 29, 29, True)), 21)
         self.assertAlmostEqual(between(Shape(0, 0, 20, 20, False), Shape(23, 24, 20, 20, False)), 5)
 

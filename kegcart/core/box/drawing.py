@@ -13,6 +13,7 @@ from kegcart.core.box.document import FACES, SIDES, Face
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import Shape, Solid, between
+from kegcart.core.box.taking_out import goes_with_lid, over_each
 from kegcart.core.drawing import LETTER, Area, Box, Circle, Drawing, Line, Point, Role, Text, fit, wrap
 from kegcart.core.figure import COMPUTED, Figure, write_figure
 from kegcart.core.units import as_builder_has_it, significant, write_quantity
@@ -149,7 +150,7 @@ def walls(view: View, layout: BoxLayout) -> None:
     view.drawing.add(
         view.line(outline, "ink", 2.2), view.line([(0, high), (lean, 0), (long - lean, 0), (long, high)], "rule", 1.2)
     )
-    split = high - layout.case.lid_mm
+    split = layout.split
     if layout.case.lid_mm > 0:
         view.drawing.add(
             view.line([(-wall, split), (0, split)], "ink", 1.2), view.line([(long, split), (long + wall, split)], "ink", 1.2)
@@ -201,10 +202,15 @@ def draw_standing(view: View, standing: Installed) -> None:
         space = view.rect(*seen(room.solid, view.axes), "air" if room.what == "air" else "room", 1.0)
         view.drawing.add(replace(space, of=thing.place))
     h0, v0, h1, v1 = seen(standing.solid, view.axes)
-    kind = thing.type.key.partition(":")[0] if thing.type else "pack"
-    role: Role = "cells" if thing.type is None else "mains-box" if kind == "inverter" else "box"
-    view.drawing.add(view.rect(h0, v0, h1, v1, role, 1.4, 2))
+    view.drawing.add(view.rect(h0, v0, h1, v1, role_of(thing), 1.4, 2))
     area(view, thing.place, thing.name, (h0, v0, h1, v1))
+
+
+def role_of(thing: Thing) -> Role:
+    """How a thing is drawn: packs, what carries mains, the rest."""
+    if thing.type is None:
+        return "cells"
+    return "mains-box" if thing.type.key.partition(":")[0] == "inverter" else "box"
 
 
 LEADING = 1.08
@@ -263,7 +269,7 @@ def draw_face(face: Face, layout: BoxLayout) -> View:
     edge = hollow.corners(face)
     view.drawing.add(view.rect(0, 0, *extent, "face", 0.0), view.line([*edge, edge[0]], "ink", 2.2))
     if face in SIDES and layout.case.lid_mm > 0:
-        split = extent[1] - layout.case.lid_mm
+        split = layout.split
         view.drawing.add(view.line([(0, split), (extent[0], split)], "ink", 1.4))
         x, y = view.at(extent[0], split)
         view.drawing.add(Text(x - 4, y - 4, "lid", SMALL, "faint", "end"))
@@ -378,32 +384,37 @@ def body_figures(thing: Thing, sizing: BoxSizing) -> dict[str, Figure]:
 
 
 def handles(sizing: BoxSizing) -> Iterator[dict[str, Any]]:
-    """What the screen needs of each thing to move it and see at once what it runs into: mm of the box."""
+    """What the screen needs of each thing to draw it, to move it, and to see at once what it runs into: mm of the box. `over`: what comes
+    out before it, by place; null where it is part of the box, or opens with its lid."""
     layout = sizing.layout
+    over = over_each(layout)
     for standing in layout.standing.values():
-        place = standing.place
+        place, thing = standing.place, standing.thing
         fixed = {"floor": "xy", "front": "xz", "back": "xz", "left": "yz", "right": "yz", "lid": "xy"}.get(place.on, "xy")
-        yield {
-            "place": standing.thing.place,
-            "name": standing.thing.name,
-            "solid": list(standing.solid),
-            "rooms": [list(room.solid) for room in standing.rooms],
-            "moves": fixed,
-        }
+        rooms = [list(room.solid) for room in standing.rooms]
+        yield handle(thing.place, thing.name, standing.solid, layout, over, role=role_of(thing), rooms=rooms, moves=fixed)
     for fitted in layout.fitted:
-        yield {
-            "place": fitted.at,
-            "name": fitted.name,
-            "face": fitted.face,
-            "outline": list(fitted.outline),
-            "deep": fitted.deep,
-            "solid": list(fitted.solid),
-            "rooms": [],
-            "moves": "face",
-        }
+        face = {"face": fitted.face, "outline": list(fitted.outline), "deep": fitted.deep, "moves": "face"}
+        yield handle(fitted.at, fitted.name, fitted.solid, layout, over, role="box", **face)
     for key, solid in layout.fixtures.items():
         at = f"/box/fixtures/{key}"
-        yield {"place": at, "name": layout.box.fixtures[key].name, "solid": list(solid), "rooms": [], "moves": "xyz"}
+        yield handle(at, layout.called(at), solid, layout, over, role="board", moves="xyz")
     for key, solid in layout.fixed.items():
         at = f"/box/case/features/{key}"
-        yield {"place": at, "name": layout.called(at), "solid": list(solid), "rooms": [], "moves": ""}
+        yield handle(at, layout.called(at), solid, layout, over, role="zone", face=layout.case.features[key].face)
+
+
+def handle(
+    at: str, name: str, solid: Solid, layout: BoxLayout, over: dict[str, list[str]], *, role: Role, **more: Any
+) -> dict[str, Any]:
+    """One thing as the screen has it."""
+    told = {"place": at, "name": name, "role": role, "solid": list(solid), "rooms": [], "moves": "", **more}
+    return {**told, "over": over.get(at), "with_lid": goes_with_lid(at, layout)}
+
+
+def features(layout: BoxLayout) -> Iterator[dict[str, Any]]:
+    """What the box has on its faces, each as a plate without depth where the wall is, mm of the box."""
+    for key, f in layout.case.features.items():
+        plate = layout.hollow.behind(f.face, f.x_mm, f.y_mm, f.width_mm, f.height_mm, 0.0)
+        with_lid = goes_with_lid(f"/box/case/features/{key}", layout)
+        yield {"kind": f.kind, "face": f.face, "solid": list(plate), "with_lid": with_lid}

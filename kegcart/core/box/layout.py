@@ -82,6 +82,11 @@ class BoxLayout:
     """how all of it is laid out anew, once that was searched for"""
     _solids: list[tuple[str, Solid]] = field(default_factory=list)
 
+    @property
+    def split(self) -> float:
+        """How high over the floor the lid parts from the box, mm."""
+        return self.hollow.height - self.case.lid_mm
+
     def solids(self, but: str = "") -> list[tuple[str, Solid]]:
         """Everything solid inside but one thing, by its place in the design. but: the place of that."""
         if not self._solids:

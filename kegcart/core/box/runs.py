@@ -1,7 +1,8 @@
 """How long each run of the power path is in the box as it is laid out."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from itertools import product
 
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed
@@ -11,6 +12,8 @@ from kegcart.core.power.fed import PACK
 from kegcart.core.power.path.network import Network
 from kegcart.core.power.path.parts import PowerSizing
 from kegcart.core.reference import assumption, constant
+
+Point = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,20 +95,61 @@ def apart(a: Solid, b: Solid) -> float:
     return sum(max(0.0, a[n] - b[n + 3], b[n] - a[n + 3]) for n in range(3))
 
 
-def run_lengths(links: Iterator[Link] | list[Link], layout: BoxLayout) -> dict[str, Figure]:
+def way_between(a: Solid, b: Solid) -> list[Point]:
+    """The corners of the way from one place to another: up to the higher of the two, across, and down, each along one axis of the box.
+
+    It is as long as they are `apart`.
+    """
+    (x0, x1), (y0, y1), (z0, z1) = (nearest(a[n], a[n + 3], b[n], b[n + 3]) for n in range(3))
+    top = max(z0, z1)
+    way = [(x0, y0, z0), (x0, y0, top), (x1, y0, top), (x1, y1, top), (x1, y1, z1)]
+    return [point for n, point in enumerate(way) if n == 0 or point != way[n - 1]]
+
+
+def nearest(a0: float, a1: float, b0: float, b1: float) -> tuple[float, float]:
+    """The places in two stretches that are nearest to one another; the middle of what they share where they do."""
+    low, high = max(a0, b0), min(a1, b1)
+    if low <= high:
+        return (low + high) / 2, (low + high) / 2
+    return (a1, b0) if a1 < b0 else (a0, b1)
+
+
+@dataclass(frozen=True, slots=True)
+class Routed:
+    """A run as it goes in the box: to which part and from which thing, by their places, and between which terminals."""
+
+    name: str
+    of: str
+    to: str
+    ends: tuple[Solid, Solid]
+
+    @property
+    def mm(self) -> float:
+        """From terminal to terminal along each axis, mm."""
+        return apart(*self.ends)
+
+
+def routed(links: Iterable[Link], layout: BoxLayout) -> dict[str, Routed]:
+    """Each run between the nearest terminals of its ends, by the part that it feeds; without those of which an end has no place."""
+    at: dict[str, Installed | Fitted] = {**layout.standing, **{f.key: f for f in layout.fitted if f.thing}}
+    things = {thing.key: thing for thing in layout.things}
+    out = {}
+    for link in links:
+        if link.one in at and link.other in at:
+            pairs = product(terminals(at[link.one]), terminals(at[link.other]))
+            to, of = things[link.one], things[link.other]
+            out[link.part] = Routed(to.name, of.place, to.place, min(pairs, key=lambda pair: apart(*pair)))
+    return out
+
+
+def run_lengths(links: Iterable[Link], layout: BoxLayout) -> dict[str, Figure]:
     """How long each run is as it is laid out, m, by the part that it feeds; without those of which an end has no place.
 
     Source: the way along each axis between the nearest terminals, a tenth more, and both ends (assumptions table).
     """
-    ends: dict[str, Installed | Fitted] = {**layout.standing, **{f.key: f for f in layout.fitted if f.thing}}
     out = {}
-    for link in links:
-        one, other = ends.get(link.one), ends.get(link.other)
-        if one is None or other is None:
-            continue
-        mm = min(apart(a, b) for a in terminals(one) for b in terminals(other))
-        way = Figure.of("d", mm / 1000, "m", "from terminal to terminal", how="along each axis, measured in the layout")
+    for part, run in routed(links, layout).items():
+        way = Figure.of("d", run.mm / 1000, "m", "from terminal to terminal", how="along each axis, measured in the layout")
         more, both = assumption("route_more"), assumption("route_ends")
-        name = one.thing.name if one.thing else link.part
-        out[link.part] = Figure.by("l", "d · k_r + l_e", "m", f"run to {name} in the box", d=way, k_r=more, l_e=both)
+        out[part] = Figure.by("l", "d · k_r + l_e", "m", f"run to {run.name} in the box", d=way, k_r=more, l_e=both)
     return out

@@ -113,7 +113,7 @@ class Template:
         """The edges to which the sheet is laid, and the split of the lid."""
         edge = self.layout.hollow.corners(self.face)
         self.line([*edge, edge[0]], "ink", 0.35)
-        split = self.high - self.layout.case.lid_mm
+        split = self.layout.split
         if self.face in SIDES and self.layout.case.lid_mm > 0:
             self.line([(0, split), (self.wide, split)], "faint", 0.2)
 

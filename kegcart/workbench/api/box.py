@@ -7,9 +7,11 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from kegcart.core.box.document import Face
-from kegcart.core.box.drawing import draw_box, handles, told
+from kegcart.core.box.drawing import draw_box, features, handles, told
 from kegcart.core.box.moves import place_things
+from kegcart.core.box.runs import links_of, routed, way_between
 from kegcart.core.box.sheet import draw_layout
+from kegcart.core.box.taking_out import order_out
 from kegcart.core.box.template import Hole, Seen, draw_template, holes_in, size_text
 from kegcart.core.design import DesignError
 from kegcart.core.reference.boxes import case_types
@@ -48,15 +50,26 @@ class ThingIn(Schema):
 def box(request: HttpRequest, design_id: str) -> HttpResponse:
     with services.assessed_design(design_id) as a:
         if a.box is None:
-            return answer({"hollow": None, "views": [], "handles": [], "things": [], "holes": []})
-        hollow = a.box.layout.hollow
+            none: list[Any] = []
+            return answer(
+                {"hollow": None} | dict.fromkeys(("views", "handles", "order_out", "runs", "features", "things", "holes"), none)
+            )
+        layout = a.box.layout
+        hollow = layout.hollow
+        links = links_of(a.power, {thing.key: thing for thing in layout.things})
         return answer(
             {
                 "hollow": {"length": hollow.length, "width": hollow.width, "height": hollow.height, "taper": hollow.taper},
                 "views": [view.write() for view in draw_box(a.box)],
                 "handles": list(handles(a.box)),
+                "order_out": order_out(layout),
+                "runs": [
+                    {"of": f"/power/network/{part}", "ends": [run.of, run.to], "points": way_between(*run.ends)}
+                    for part, run in routed(links, layout).items()
+                ],
+                "features": list(features(layout)),
                 "things": list(told(a.box)),
-                "holes": [write_hole(hole) for hole in holes_in(a.box.layout)],
+                "holes": [write_hole(hole) for hole in holes_in(layout)],
             }
         )
 

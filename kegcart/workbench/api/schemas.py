@@ -288,16 +288,38 @@ class ViewOut(Schema):
 
 
 class HandleOut(Sparse):
-    """Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed."""
+    """Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed. `over`:
+    what comes out before it; null where it does not come out: of the box itself, or opening with its lid."""
 
     place: str
     name: str
+    role: str
     solid: list[float]
     rooms: list[list[float]]
     moves: Literal["xy", "xz", "yz", "xyz", "face", ""]
     face: str = ""
     outline: Annotated[list[float | bool] | None, Field(description="x, y, width, height, whether it is round")] = None
     deep: float = 0.0
+    over: list[str] | None = None
+    with_lid: bool = False
+
+
+class FeatureOut(Schema):
+    """What the box has on a face, as a plate without depth where the wall is, mm."""
+
+    kind: str
+    face: str
+    solid: list[float]
+    with_lid: bool
+
+
+class RunWayOut(Schema):
+    """A run of the power path as it goes in the box between the places of two things, mm, from corner to corner: the way by which its
+    length there is counted."""
+
+    of: str
+    ends: list[str]
+    points: list[list[float]]
 
 
 class ThingOut(Schema):
@@ -328,11 +350,14 @@ class HoleOut(Schema):
 
 
 class BoxOut(Schema):
-    """Every view of the box, and what is in it; nothing where none is chosen."""
+    """Every view of the box, and what is in it; nothing where none is chosen. `order_out`: in what order all that is loose comes out."""
 
     hollow: HollowOut | None
     views: list[ViewOut]
     handles: list[HandleOut]
+    order_out: list[str]
+    runs: list[RunWayOut]
+    features: list[FeatureOut]
     things: list[ThingOut]
     holes: list[HoleOut]
 

@@ -5408,7 +5408,7 @@ export interface components {
         };
         /**
          * BoxOut
-         * @description Every view of the box, and what is in it; nothing where none is chosen.
+         * @description Every view of the box, and what is in it; nothing where none is chosen. `order_out`: in what order all that is loose comes out.
          */
         BoxOut: {
             hollow: components["schemas"]["HollowOut"] | null;
@@ -5416,20 +5416,43 @@ export interface components {
             views: components["schemas"]["ViewOut"][];
             /** Handles */
             handles: components["schemas"]["HandleOut"][];
+            /** Order Out */
+            order_out: string[];
+            /** Runs */
+            runs: components["schemas"]["RunWayOut"][];
+            /** Features */
+            features: components["schemas"]["FeatureOut"][];
             /** Things */
             things: components["schemas"]["ThingOut"][];
             /** Holes */
             holes: components["schemas"]["HoleOut"][];
         };
         /**
+         * FeatureOut
+         * @description What the box has on a face, as a plate without depth where the wall is, mm.
+         */
+        FeatureOut: {
+            /** Kind */
+            kind: string;
+            /** Face */
+            face: string;
+            /** Solid */
+            solid: number[];
+            /** With Lid */
+            with_lid: boolean;
+        };
+        /**
          * HandleOut
-         * @description Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed.
+         * @description Something solid in the box, or in a face of it; mm. `moves` says along which axes its place counts; empty where it is fixed. `over`:
+         *     what comes out before it; null where it does not come out: of the box itself, or opening with its lid.
          */
         HandleOut: {
             /** Place */
             place: string;
             /** Name */
             name: string;
+            /** Role */
+            role: string;
             /** Solid */
             solid: number[];
             /** Rooms */
@@ -5448,6 +5471,10 @@ export interface components {
             outline?: (number | boolean)[] | null;
             /** Deep */
             deep?: number;
+            /** Over */
+            over?: string[] | null;
+            /** With Lid */
+            with_lid?: boolean;
         };
         /**
          * HoleOut
@@ -5484,6 +5511,19 @@ export interface components {
             height: number;
             /** Taper */
             taper: number;
+        };
+        /**
+         * RunWayOut
+         * @description A run of the power path as it goes in the box between the places of two things, mm, from corner to corner: the way by which its
+         *     length there is counted.
+         */
+        RunWayOut: {
+            /** Of */
+            of: string;
+            /** Ends */
+            ends: string[];
+            /** Points */
+            points: number[][];
         };
         /**
          * ThingOut

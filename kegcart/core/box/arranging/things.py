@@ -166,7 +166,7 @@ def add_sitting(a: Arranging, thing: Thing) -> bool:
     wide, high = ceil(shape.width - HAIR), ceil(shape.height - HAIR)
     deep, hand = (ceil(thing.size[1] + more - HAIR) for more in (plug + thing.post_room, constant("hand_room")))
     # Nothing sits in the side of the lid: its cables would be bent each time that it is opened.
-    edge, top = 1 if a.anyhow else FLANGE, floor(a.layout.hollow.height - a.layout.case.lid_mm + HAIR)
+    edge, top = 1 if a.anyhow else FLANGE, floor(a.layout.split + HAIR)
     taken, along = dict[Face, Any](), dict[Face, Any]()
     for face in faces_of(a):
         across = floor(a.layout.hollow.extent(face)[0] + HAIR)

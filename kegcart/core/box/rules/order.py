@@ -6,6 +6,7 @@ from kegcart.core.box.contents import Thing
 from kegcart.core.box.layout import BoxLayout, Fitted, Installed
 from kegcart.core.box.moves import move_remedies
 from kegcart.core.box.space import OWN, Solid, gap, overlap
+from kegcart.core.box.taking_out import goes_with_lid
 from kegcart.core.catalogue import MEND, NOTE, judges
 from kegcart.core.check import Check, at_least, is_so, mend, note
 from kegcart.core.figure import Figure
@@ -44,7 +45,8 @@ def reached_from_above(standing: Installed, layout: BoxLayout) -> Check:
     """
     door, solid = layout.case.opens == "front", standing.solid
     shaft = solid.beside(OWN["front"], solid.y0) if door else solid.beside(OWN["top"], layout.hollow.height - solid.z1)
-    seen = [(seen_of(shaft, other, door), at) for at, other in layout.solids(standing.thing.place)]
+    others = (found for found in layout.solids(standing.thing.place) if not goes_with_lid(found[0], layout))
+    seen = [(seen_of(shaft, other, door), at) for at, other in others]
     covered, what = sum(area for area, _ in seen), max(seen, default=(0.0, ""))[1]
     return is_so(
         "box.access",

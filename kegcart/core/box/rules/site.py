@@ -356,7 +356,7 @@ def vents(layout: BoxLayout, area_cm2: float) -> list[dict[str, object]]:
     hollow, mm = layout.hollow, round(10 * (area_cm2 / constant("vent_free") / 0.785) ** 0.5 + 1)
     out: list[dict[str, object]] = []
     for key, face, high in (("vent-low", "left", False), ("vent-high", "right", True)):
-        y = min(hollow.height - layout.case.lid_mm - mm / 2 - 10, hollow.height * 0.8) if high else mm / 2 + 10
+        y = min(layout.split - mm / 2 - 10, hollow.height * 0.8) if high else mm / 2 + 10
         value = {"kind": "vent", "name": f"Vent, {'high' if high else 'low'}", "face": face, "width_mm": mm}
         out.append({"op": "add", "path": f"/box/fittings/{key}", "value": {**value, "x_mm": hollow.width / 2, "y_mm": round(y)}})
     return out

@@ -24,10 +24,18 @@ import { ChooseCase } from "./ChooseCase";
 import { PartsTable } from "./PartsTable";
 import { Heat, HeatOfTheDays } from "./Heat";
 import { Masses } from "./Masses";
+import { Model } from "./Model";
 import { ProposeLayout } from "./ProposeLayout";
 import { TemplateSheet } from "./TemplateSheet";
 
-const VIEWS = { stands: "as it stands", faces: "faces", heat: "heat", mass: "mass", template: "template" } as const;
+const VIEWS = {
+  stands: "as it stands",
+  model: "3D",
+  faces: "faces",
+  heat: "heat",
+  mass: "mass",
+  template: "template",
+} as const;
 type Shown = keyof typeof VIEWS | "choose";
 const SIDES = ["front", "back", "left", "right", "lid", "floor"] as const;
 type Side = (typeof SIDES)[number];
@@ -58,6 +66,7 @@ export default function Box() {
   const [selected, select] = useSelection();
   const [picked, setPicked] = useState<Shown>("stands");
   const [chosen, setSide] = useState<{ of: string; side: Side }>({ of: "", side: "front" });
+  const worst = useWorst();
   const { data, error } = useQuery({
     queryKey: ["box", design.id, design.revision],
     queryFn: () => take(api.GET("/api/designs/{design_id}/box", { params: { path: { design_id: design.id } } })),
@@ -192,6 +201,22 @@ export default function Box() {
             ))}
           </p>
         </>
+      ) : shown === "model" && box ? (
+        <>
+          <Model
+            data={{ ...data, hollow: data.hollow }}
+            box={box}
+            selected={thing?.place ?? own?.[0] ?? ""}
+            onSelect={select}
+            worst={worst}
+            flat={
+              <div className="box-faces">
+                <Drawn data={data} keys={["above", "front", "side"]} />
+              </div>
+            }
+          />
+          <PartsTable things={things} selected={selected} onSelect={select} />
+        </>
       ) : shown === "heat" ? (
         <Heat />
       ) : shown === "faces" ? (
@@ -212,11 +237,21 @@ export default function Box() {
   );
 }
 
+/** The worst that is found of a place of the design. */
+function useWorst() {
+  const { findings } = useDesign().design.assessment;
+  return (pointer: string) => {
+    const own = findings.filter((f) => belongsTo(f.place, pointer));
+    return WORST.find((severity) => own.some((f) => f.severity === severity));
+  };
+}
+
 /** Some views of the box, in which things are moved. */
 function Drawn({ data, keys }: { data: BoxDrawn; keys: string[] }) {
   const store = useStore();
   const { design } = useDesign();
   const [selected, select] = useSelection();
+  const worst = useWorst();
   const { hollow } = data;
   if (!hollow) return null;
   const features = Object.values(design.document.box.case?.features ?? {});
@@ -234,10 +269,6 @@ function Drawn({ data, keys }: { data: BoxDrawn; keys: string[] }) {
     const at = valueAt(store.get().ahead, place) as { turn?: number; at?: string } | undefined;
     if (at?.turn === undefined) return;
     store.put(`${place}/turn`, at.at === "face" ? 90 - at.turn : (at.turn + 90) % 360, "turned");
-  };
-  const worst = (pointer: string) => {
-    const own = design.assessment.findings.filter((f) => belongsTo(f.place, pointer));
-    return WORST.find((severity) => own.some((f) => f.severity === severity));
   };
   return keys.map((key) => {
     const view = data.views.find((v) => v.key === key);
