@@ -96,6 +96,11 @@ def broken(layout: BoxLayout, masses: dict[str, float], rolling: bool) -> list[s
         out += [f"{f.name} on {name}" for name, shape in shapes if on_one_another(f.outline, shape)]
         others = [(o.name, o.solid) for o in fitted if o is not f and o.deep > 0]
         out += [f"{f.name} meets {name} behind" for name, solid in others if meets(f.solid, solid)]
+    solids = [(s.thing.name, s.solid) for s in standing] + [(f.name, f.solid) for f in fitted if f.thing]
+    for vent in (f for f in fitted if f.fitting and f.fitting.kind in ("vent", "fan", "relief")):
+        o = vent.outline
+        air = layout.hollow.behind(vent.face, o.x, o.y, o.width, o.height, vent.deep + o.width / 4)
+        out += [f"{name} covers {vent.name}" for name, solid in solids if meets(air, solid)]
     if not out:
         out += unbalanced(layout, masses)
     return out

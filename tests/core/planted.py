@@ -4,7 +4,7 @@ from dataclasses import replace
 from random import Random
 
 from kegcart.core.box.contents import Thing, bend_radius, cable_outside
-from kegcart.core.box.document import Case, Enclosure, Feature
+from kegcart.core.box.document import Case, Enclosure, Feature, Fitting
 from kegcart.core.box.layout import BoxLayout, lay_out
 from kegcart.core.box.moves import place_things
 from kegcart.core.box.proposal import Task
@@ -68,6 +68,16 @@ def case_of(size: list[int], taper: int) -> Case:
     )
 
 
+def vents_of(size: list[int]) -> dict[str, Fitting]:
+    """A vent low on the left and one high on the right, which must be left free."""
+    _, width, height = size
+    places = (("left", width / 2, height * 0.2), ("right", width * 0.2, height * 0.75))
+    return {
+        f"vent-{face}": Fitting.model_validate({"kind": "vent", "name": face, "face": face, "x_mm": x, "y_mm": y, "width_mm": 50})
+        for face, x, y in places
+    }
+
+
 def planted(chance: Random) -> tuple[Task, BoxLayout]:
     """A task of 5 to 20 parts, and the layout it was built from: the smallest box tried in which one was found in which all rules hold."""
     while True:
@@ -76,11 +86,11 @@ def planted(chance: Random) -> tuple[Task, BoxLayout]:
         kinds = [chance.choice(IN_FACES) for _ in range(faced)] + [chance.choice(INSIDE) for _ in range(count - faced - 1)]
         parts = [pack_of(chance), *(thing_of(n, kind, chance) for n, kind in enumerate(kinds))]
         things, masses = [t for t, _ in parts], {t.key: kg for t, kg in parts}
-        taper, found = chance.choice([0, 0, 5, 10]), None
+        taper, vented, found = chance.choice([0, 0, 5, 10]), chance.random() < 0.5, None
         for step in range(TRIES):
             grow = 1.6 - 0.02 * step
             size = [int(grow * chance.randint(low, high)) for low, high in ((380, 560), (260, 400), (200, 300))]
-            box = Enclosure(case=case_of(size, taper))
+            box = Enclosure(case=case_of(size, taper), fittings=vents_of(size) if vented else {})
             assert box.case is not None
             bare = lay_out(box, box.case, things)
             places, left = place_things(bare, [t.key for t in things], all_or_none=True)

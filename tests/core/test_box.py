@@ -239,9 +239,24 @@ class Builds(TestCase):
         base = demo("lantern-lane")
         self.assertIn("nowhere to blow", failing(put(base, "/box/fittings/vent/kind", "grommet"), "box.airflow")[0])
         beside = put(put(base, "/box/fittings/vent/face", "back"), "/box/fittings/vent/x_mm", 200)
-        self.assertEqual(len(failing(beside, "box.airflow")), 2)
+        self.assertEqual(len(failing(beside, "box.airflow")), 3)  # on one side, too near one another, and the pack before it
         small = put(base, "/box/fittings/vent/free_cm2", 30)
         self.assertIn("45.4 cm²", failing(small, "box.airflow")[0])
+
+    def test_a_vent_covered_from_within(self) -> None:
+        """Ø60 needs 60 · 60 / (2 · 120) = 15 mm for its air to go round its edge; half of it may be covered nearer than that."""
+        base = put(demo("lantern-lane"), "/box/fittings/vent", {"kind": "vent", "name": "Vent", "face": "back", "x_mm": 340})
+        base = put(put(base, "/box/fittings/vent/y_mm", 300), "/box/fittings/vent/width_mm", 60)
+        back = 460 - 15 * (1 - 270 / 380)  # where the back stands in the most behind it
+        block = {"name": "Block", "width_mm": 120, "depth_mm": 60, "height_mm": 80, "z_mm": 260}
+        for free, x, said in ((14, 280, 1), (16, 280, 0), (14, 338, 1), (14, 342, 0)):
+            there = put(base, "/box/fixtures/block", {**block, "x_mm": x, "y_mm": back - free - 60})
+            found = [f for f in judge(there).findings if f.id == "box.airflow" and f.place == "/box/fittings/vent"]
+            self.assertEqual(len(found), said, (free, x))
+            for finding in found:
+                self.assertIn("covered from within by Block", finding.text)
+                after = judge(mended(there, finding.remedies[0].patch))
+                self.assertNotIn("covered", "".join(f.text for f in after.findings))
 
     def test_a_fan_that_starts_below_the_outside_temperature(self) -> None:
         base = demo("lantern-lane")  # 30 °C at the hottest

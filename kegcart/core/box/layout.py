@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from kegcart.core.box.contents import Size, Thing
 from kegcart.core.box.document import Case, Enclosure, Face, Feature, Fitting, Fixture, Inside, OnFace, Sealing
-from kegcart.core.box.space import OWN, Hollow, Shape, Solid, gap, overlap, turned_size, turned_way
+from kegcart.core.box.space import OWN, Hollow, Shape, Solid, covers, gap, overlap, turned_size, turned_way
 from kegcart.core.check import Check
 from kegcart.core.finding import Remedy
 from kegcart.core.reference import constant
@@ -279,6 +279,38 @@ def blocked(room: Room, standing: Installed, layout: BoxLayout) -> tuple[float, 
     for at, solid in layout.solids(standing.thing.place):
         worst = max(worst, (-gap(room.solid, solid), at))
     return worst if worst[0] > 1e-9 else (0.0, "")
+
+
+BREATHES = ("vent", "fan", "relief")
+"""Kinds of fitting through which air or gas goes."""
+ALONG = {"left": 0, "right": 0, "front": 1, "back": 1, "floor": 2, "lid": 2}
+"""The axis across a face."""
+
+
+def round_the_edge(opening: Shape) -> float:
+    """So far from an opening as much air goes round its edge as through it, mm.
+
+    Source: area over circumference; a quarter of the diameter where it is round, or of the side where it is square.
+    """
+    return opening.width * opening.height / (2 * (opening.width + opening.height))
+
+
+def air_behind(fitted: Fitted, hollow: Hollow) -> Solid | None:
+    """The space behind a vent, a fan or a relief in which its air goes round its edge. None for what has none."""
+    if fitted.fitting is None or fitted.fitting.kind not in BREATHES:
+        return None
+    o = fitted.outline
+    return hollow.behind(fitted.face, o.x, o.y, o.width, o.height, fitted.deep + round_the_edge(o))
+
+
+def covering(fitted: Fitted, layout: BoxLayout) -> tuple[float, str]:
+    """By how much of its area the air behind a fitting is covered, 0 to 1 and above, and by what the most."""
+    air, axis = air_behind(fitted, layout.hollow), ALONG[fitted.face]
+    if air is None:
+        return 0.0, ""
+    areas = [(covers(other, air, axis), at) for at, other in layout.solids(fitted.at)]
+    worst = max(areas, default=(0.0, ""))
+    return sum(area for area, _ in areas) / covers(air, air, axis), worst[1] if worst[0] > 0 else ""
 
 
 def supports(standing: Installed, layout: BoxLayout) -> bool:

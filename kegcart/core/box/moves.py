@@ -8,7 +8,19 @@ from typing import Any
 
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import SIDES, Case, Face, Fixture, Inside, OnFace, OwnFace
-from kegcart.core.box.layout import BoxLayout, Fitted, Installed, blocked, fit_thing, hollow_of, lay_out, stand, supports
+from kegcart.core.box.layout import (
+    BoxLayout,
+    Fitted,
+    Installed,
+    air_behind,
+    blocked,
+    covering,
+    fit_thing,
+    hollow_of,
+    lay_out,
+    stand,
+    supports,
+)
 from kegcart.core.box.space import Shape, Solid, between, gap
 from kegcart.core.box.weight import GRAVITY
 from kegcart.core.finding import Remedy, set_value
@@ -60,9 +72,10 @@ def is_clear(standing: Installed, layout: BoxLayout) -> bool:
 
 
 def leaves_rooms(solid: Solid, key: str, layout: BoxLayout) -> bool:
-    """Whether something solid leaves the rooms free that other parts need for their cables and their air."""
-    others = (other for other in layout.standing.values() if other.thing.key != key)
-    return all(gap(solid, room.solid) >= -ROUNDING for other in others for room in other.rooms)
+    """Whether something solid leaves the rooms free that other parts need for their cables and their air, and fittings for theirs."""
+    rooms = [room.solid for other in layout.standing.values() if other.thing.key != key for room in other.rooms]
+    rooms += [air for f in layout.fitted if f.key != key and (air := air_behind(f, layout.hollow))]
+    return all(gap(solid, room) >= -ROUNDING for room in rooms)
 
 
 def shifts(standing: Installed, layout: BoxLayout) -> Iterator[tuple[float, float]]:
@@ -145,8 +158,8 @@ def clear_or_moved(standing: Installed, layout: BoxLayout) -> Iterator[Inside]:
 
 
 def face_is_clear(fitted: Fitted, layout: BoxLayout) -> bool:
-    """Whether something in a face is within it, apart from all that is on it, with the depth that it needs."""
-    if on_face(fitted, layout)[0] < -ROUNDING:
+    """Whether something in a face is within it, apart from all that is on it, with the depth and the air that it needs."""
+    if on_face(fitted, layout)[0] < -ROUNDING or covering(fitted, layout)[0] > constant("covered"):
         return False
     apart = constant("part_gap") - ROUNDING
     return fitted.deep <= 0 or (

@@ -68,6 +68,14 @@ def gap(a: Solid, b: Solid) -> float:
     return max(a.x0 - b.x1, b.x0 - a.x1, a.y0 - b.y1, b.y0 - a.y1, a.z0 - b.z1, b.z0 - a.z1)
 
 
+def covers(one: Solid, shaft: Solid, axis: int) -> float:
+    """How much of a shaft a cuboid in it covers, seen along an axis, mm²; none where it is beside it."""
+    if gap(shaft, one) >= 0:
+        return 0.0
+    a, b = (n for n in range(3) if n != axis)
+    return overlap(shaft[a], shaft[a + 3], one[a], one[a + 3]) * overlap(shaft[b], shaft[b + 3], one[b], one[b + 3])
+
+
 def turned_way(vector: Vector, up: str, turn: int) -> Vector:
     """Where a direction of a part points once one of its own faces is up and it is turned, clockwise seen from above, by degrees."""
     x, y, z = vector

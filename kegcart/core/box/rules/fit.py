@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from kegcart.core.box.layout import BoxLayout, Fitted, Installed, blocked, supports
+from kegcart.core.box.layout import BoxLayout, Fitted, Installed, air_behind, blocked, covering, round_the_edge, supports
 from kegcart.core.box.moves import (
     clearance,
     depth_behind,
@@ -40,6 +40,8 @@ def judge_fit(layout: BoxLayout) -> Iterator[Check]:
         yield clear_on_face(fitted, layout)
         if fitted.deep > 0:
             yield deep_enough(fitted, layout)
+        if air_behind(fitted, layout.hollow):
+            yield free_behind(fitted, layout)
         yield from wall_suits(fitted, layout)
 
 
@@ -154,6 +156,44 @@ def air_room(standing: Installed, have: Figure, at: str, layout: BoxLayout) -> C
             Later(lambda: move_remedies(standing, layout)),
         ),
     )
+
+
+@judges("box.airflow")
+def free_behind(fitted: Fitted, layout: BoxLayout) -> Check:
+    """Within the box a vent, a fan or a relief is not covered: what stands nearer than its air needs to go round it covers half of it at
+    most.
+
+    Source: as much passes round the edge as through the opening from a depth of area over circumference on; half may be covered
+    (assumptions table).
+    """
+    share, at = covering(fitted, layout)
+    covered = Figure.of("k", min(share, 1.0), "share", f"of {fitted.name} covered from within", how="measured in the layout")
+    o = fitted.outline
+    needed = Figure.of(
+        "d",
+        round_the_edge(o),
+        "mm",
+        f"free behind {fitted.name}",
+        how="its area over its circumference: as much air goes round its edge as through it",
+    )
+    return at_most(
+        "box.airflow",
+        fitted.at,
+        covered,
+        assumption("covered"),
+        lambda: mend(
+            f"{fitted.name} is covered from within by {layout.called(at)}: {{k}} of it, nearer than the {{d}} that its air needs.",
+            "What stands before an opening shuts it: the box is as hot, or as tight, as if nothing had been cut.",
+            {"k": covered, "d": needed},
+            Later(lambda: uncover(fitted, at, layout)),
+        ),
+    )
+
+
+def uncover(fitted: Fitted, at: str, layout: BoxLayout) -> tuple[Remedy, ...]:
+    """Remedies for an opening that is covered: it is moved, or what stands before it."""
+    standing = layout.standing.get(at.removeprefix("/box/places/"))
+    return (*face_remedies(fitted, layout), *(move_remedies(standing, layout) if standing else ()))
 
 
 @judges("box.lid", "height under the shut lid", STOP)

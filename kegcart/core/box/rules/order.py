@@ -3,19 +3,17 @@
 from collections.abc import Iterator
 
 from kegcart.core.box.contents import Thing
-from kegcart.core.box.layout import BoxLayout, Fitted, Installed
+from kegcart.core.box.layout import ALONG, BoxLayout, Fitted, Installed
 from kegcart.core.box.moves import move_remedies
-from kegcart.core.box.space import OWN, Solid, gap, overlap
+from kegcart.core.box.space import OWN, covers, gap
 from kegcart.core.box.taking_out import goes_with_lid
 from kegcart.core.catalogue import MEND, NOTE, judges
 from kegcart.core.check import Check, at_least, is_so, mend, note
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Later, Remedy, set_value
-from kegcart.core.reference import assumption
+from kegcart.core.reference import assumption, constant
 
 ROUNDING = 1e-9
-COVERED = 0.5
-"""What is covered by more than this, no hand gets out."""
 
 
 def judge_order(layout: BoxLayout) -> Iterator[Check]:
@@ -46,12 +44,13 @@ def reached_from_above(standing: Installed, layout: BoxLayout) -> Check:
     door, solid = layout.case.opens == "front", standing.solid
     shaft = solid.beside(OWN["front"], solid.y0) if door else solid.beside(OWN["top"], layout.hollow.height - solid.z1)
     others = (found for found in layout.solids(standing.thing.place) if not goes_with_lid(found[0], layout))
-    seen = [(seen_of(shaft, other, door), at) for at, other in others]
+    axis = ALONG["front" if door else "lid"]
+    seen = [(covers(other, shaft, axis), at) for at, other in others]
     covered, what = sum(area for area, _ in seen), max(seen, default=(0.0, ""))[1]
     return is_so(
         "box.access",
         standing.thing.place,
-        covered <= COVERED * seen_of(shaft, shaft, door) + ROUNDING,
+        covered <= constant("covered") * covers(shaft, shaft, axis) + ROUNDING,
         lambda: mend(
             f"{standing.thing.name} is {'behind' if door else 'under'} {layout.called(what)}: no hand comes at it with the box open.",
             "A fuse blows in the dark and in the rain; what hides it is taken out with live cables on it.",
@@ -59,14 +58,6 @@ def reached_from_above(standing: Installed, layout: BoxLayout) -> Check:
             Later(lambda: move_remedies(standing, layout)),
         ),
     )
-
-
-def seen_of(shaft: Solid, other: Solid, door: bool) -> float:
-    """How much of another cuboid is seen in a shaft, mm²: from the front, or from above."""
-    if gap(shaft, other) >= 0:
-        return 0.0
-    across = overlap(shaft.x0, shaft.x1, other.x0, other.x1)
-    return across * (overlap(shaft.z0, shaft.z1, other.z0, other.z1) if door else overlap(shaft.y0, shaft.y1, other.y0, other.y1))
 
 
 @judges("box.access")
