@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from kegcart.core.box.document import Case
 from kegcart.core.box.drawing import draw_box
 from kegcart.core.box.layout import BoxLayout, lay_out
-from kegcart.core.box.moves import laid_out_anew, place_things
+from kegcart.core.box.moves import face_is_clear, fittings_in, laid_out_anew, place_things
 from kegcart.core.box.rules.weight import hold_force
 from kegcart.core.box.weight import centre_of_mass, on_hands, tipping
 from kegcart.core.check import Verdict
@@ -130,6 +130,21 @@ class Placing(TestCase):
             after = judge(mended(data, found[0].patch))
             of_the_box = [f.text for f in after.findings if f.id in ("box.fit", "box.bend", "box.depth", "box.latch", "box.lid")]
             self.assertEqual(of_the_box, [], name)
+
+    def test_vents_and_fans_go_into_another_box_where_it_is_clear(self) -> None:
+        """In Lantern Lane's own box at their own places, in all others at the same share of a face or near it."""
+        layout = judge(demo("lantern-lane")).box.layout  # type: ignore[union-attr]
+        self.assertEqual(fittings_in(layout.case, layout), layout.box.fittings)
+        for key, row in case_types().items():
+            case = Case.model_validate(row.document)
+            found = fittings_in(case, layout)
+            box = layout.box.model_copy(update={"case": case, "places": {}, "fixtures": {}, "fittings": found})
+            there = lay_out(box, case, [])
+            self.assertEqual([f.name for f in there.fitted if not face_is_clear(f, there)], [], key)
+            for name, fitting in found.items():
+                self.assertEqual(fitting.face, layout.box.fittings[name].face)
+            if case.height_mm >= 200:
+                self.assertEqual(found.keys(), layout.box.fittings.keys(), key)
 
     def test_what_is_pinned_stays(self) -> None:
         data = put(demo("lantern-lane"), "/box/places/pack/pinned", True)

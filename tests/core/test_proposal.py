@@ -82,6 +82,7 @@ class Proposed(TestCase):
         self.assertEqual(
             [f.text for f in built.findings if f.id in ("box.fit", "box.lid", "box.latch", "box.bend", "box.depth")], []
         )
+        self.assertEqual(after["box"]["fittings"].keys(), data["box"]["fittings"].keys())
         hollow, before = built.box.layout.hollow, task_of(data).layout.hollow
         self.assertLessEqual(hollow.length * hollow.width * hollow.height, before.length * before.width * before.height)
 

@@ -85,7 +85,7 @@ class BoxLayout:
     @property
     def split(self) -> float:
         """How high over the floor the lid parts from the box, mm."""
-        return self.hollow.height - self.case.lid_mm
+        return max(0.0, self.hollow.height - self.case.lid_mm)
 
     def solids(self, but: str = "") -> list[tuple[str, Solid]]:
         """Everything solid inside but one thing, by its place in the design. but: the place of that."""

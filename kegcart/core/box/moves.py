@@ -1,13 +1,13 @@
 """Where else something could be: the nearest clear place, another face, another way up, a larger box. Each is a remedy with its patch."""
 
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import replace
 from itertools import product
 from math import ceil, prod
 from typing import Any
 
 from kegcart.core.box.contents import Thing
-from kegcart.core.box.document import SIDES, Case, Face, Fixture, Inside, OnFace, OwnFace
+from kegcart.core.box.document import SIDES, Case, Face, Fitting, Fixture, Inside, OnFace, OwnFace
 from kegcart.core.box.layout import (
     BoxLayout,
     Fitted,
@@ -15,6 +15,7 @@ from kegcart.core.box.layout import (
     air_behind,
     blocked,
     covering,
+    fit_fitting,
     fit_thing,
     hollow_of,
     lay_out,
@@ -23,6 +24,7 @@ from kegcart.core.box.layout import (
 )
 from kegcart.core.box.space import Shape, Solid, between, gap
 from kegcart.core.box.weight import GRAVITY
+from kegcart.core.document import Decisions
 from kegcart.core.finding import Remedy, set_value
 from kegcart.core.reference import constant
 from kegcart.core.reference.boxes import CaseType, case_types, holds
@@ -354,6 +356,24 @@ def corners_free(standing: Installed, layout: BoxLayout) -> Iterator[Inside]:
             return
 
 
+def fittings_in(case: Case, layout: BoxLayout) -> dict[str, Fitting]:
+    """What is cut into the faces of this box besides parts, in another one: at the same share of each face, or as near to that as it is
+    clear; without what has no room there."""
+    found: dict[str, Fitting] = {}
+    empty = layout.box.model_copy(update={"case": case, "places": {}, "fixtures": {}, "fittings": found})
+    for key, fitting in layout.box.fittings.items():
+        bare = lay_out(empty, case, [])
+        (was_wide, was_high), (wide, high) = layout.hollow.extent(fitting.face), bare.hollow.extent(fitting.face)
+        x, y = round(fitting.x_mm * wide / was_wide, 1), round(fitting.y_mm * high / was_high, 1)
+        there: Fitted | None = fit_fitting(key, fitting.model_copy(update={"x_mm": x, "y_mm": y}), bare.hollow)
+        if there is not None and not face_is_clear(there, bare):
+            there = first_on_face(there, fitting.face, bare, up=y / high)
+        if there is not None:
+            at = {"x_mm": round(there.outline.x, 1), "y_mm": round(there.outline.y, 1)}
+            found[key] = fitting.model_copy(update=at)
+    return found
+
+
 FILLED = 0.75
 """No box is filled by more than this share: cables, corners and air take the rest."""
 
@@ -361,7 +381,7 @@ FILLED = 0.75
 def laid_out_anew(layout: BoxLayout) -> list[Remedy]:
     """Everything laid out anew, where it fits: in this box, with the pack in other rows, in the smallest box of the list that holds it all.
 
-    What is pinned stays in this box. Shelves and blocks stay in it too; another box has none.
+    What is pinned stays in this box. Shelves and blocks stay in it too; another box has none, and the same vents and fans.
     """
     if layout.anew is None:
         layout.anew = next(([remedy] for remedy in ways_anew(layout)), [])
@@ -422,21 +442,23 @@ def anew_in(layout: BoxLayout, case: CaseType | None, rows: int | None, shelf: b
     fixtures = shelf_over_pack(own, things) if shelf else {} if case else box.fixtures
     if shelf and not fixtures:
         return None
-    empty = {"places": stays, "fixtures": fixtures, "fittings": {} if case else box.fittings}
+    fittings = fittings_in(own, layout) if case else box.fittings
+    empty = {"places": stays, "fixtures": fixtures, "fittings": fittings}
     bare = lay_out(box.model_copy(update={**empty, "case": own}), own, things)
     found, left = place_things(bare, [t.key for t in bare.unplaced], all_or_none=True)
     if left:
         return None
     if case is not None:
-        patch += [set_value("/box/case", case.document), set_value("/box/fittings", {})]
+        patch += [set_value("/box/case", case.document), written("fittings", fittings)]
     if case is not None or shelf:
         # Nothing may stand on what is taken away.
-        patch += [
-            set_value("/box/places", {}),
-            set_value("/box/fixtures", {k: f.model_dump(mode="json") for k, f in fixtures.items()}),
-        ]
-    everything = {**stays, **found}
-    return [*patch, set_value("/box/places", {key: place.model_dump(mode="json") for key, place in everything.items()})]
+        patch += [set_value("/box/places", {}), written("fixtures", fixtures)]
+    return [*patch, written("places", {**stays, **found})]
+
+
+def written(name: str, decisions: Mapping[str, Decisions]) -> dict[str, Any]:
+    """The operation that sets all places, shelves or fittings of the box."""
+    return set_value(f"/box/{name}", {key: one.model_dump(mode="json") for key, one in decisions.items()})
 
 
 HEAVY_MM3 = 2e6

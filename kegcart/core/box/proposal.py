@@ -10,7 +10,7 @@ from kegcart.core.box.arranging.search import COVERS, Told, arrange
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import Case, Inside, OnFace, Place
 from kegcart.core.box.layout import BoxLayout, hollow_of, lay_out
-from kegcart.core.box.moves import FILLED, inside_of, usual_hold
+from kegcart.core.box.moves import FILLED, fittings_in, inside_of, usual_hold, written
 from kegcart.core.box.rules.order import judge_order
 from kegcart.core.box.runs import Link, links_of, run_lengths
 from kegcart.core.box.sizing import BoxSizing
@@ -64,7 +64,7 @@ class Proposal:
 
 def propose(task: Task, smallest: bool, told: Told = lambda done: True) -> Proposal:
     """A layout of everything in this box, or in the smallest box of the list. What is pinned stays in this one, as do its shelves and all
-    that is cut into its faces; another box comes without.
+    that is cut into its faces; another box comes without shelves, and with the same vents and fans.
 
     told: see `Told`. Errors: ImportError where the solver is not installed.
     """
@@ -73,14 +73,14 @@ def propose(task: Task, smallest: bool, told: Told = lambda done: True) -> Propo
         places = None if reasons else stood(task, task.layout.case, stays_of(task), told)
         if places is None:
             return Proposal(None, reasons=reasons or [NOT_FOUND if told(1.0) else STOPPED])
-        return Proposal([places_patch(places)], "", *cables_of(task, task.layout.case, places))
+        return Proposal([written("places", places)], "", *cables_of(task, task.layout.case, places))
     able = sorted(case_types().values(), key=lambda row: prod(inside_of(row)))
     able = [row for row in able if not any(in_the_way(task, Case.model_validate(row.document)))]
     for n, row in enumerate(able):
         case = Case.model_validate(row.document)
         places = stood(task, case, {}, lambda done, n=n: told((n + done) / len(able)))  # type: ignore[misc]
         if places is not None:
-            return Proposal([*case_patch(row), places_patch(places)], row.label, *cables_of(task, case, places))
+            return Proposal([*case_patch(row, case, task), written("places", places)], row.label, *cables_of(task, case, places))
         if not told((n + 1) / len(able)):
             return Proposal(None, reasons=[STOPPED])
     largest = max(case_types().values(), key=lambda row: prod(inside_of(row)))
@@ -112,10 +112,9 @@ def stays_of(task: Task) -> dict[str, Place]:
 
 def stood(task: Task, case: Case, stays: Mapping[str, Place], told: Told) -> dict[str, Place] | None:
     """Places for everything in a box; None where there are none."""
-    own = case is task.layout.case
-    box = task.layout.box.model_copy(
-        update={"case": case, "places": dict(stays)} | ({} if own else {"fixtures": {}, "fittings": {}})
-    )
+    box = task.layout.box.model_copy(update={"case": case, "places": dict(stays)})
+    if case is not task.layout.case:
+        box = box.model_copy(update={"fixtures": {}, "fittings": fittings_in(case, task.layout)})
     bare = lay_out(box, case, task.layout.things)
     bare.unplaced = [thing for thing in task.carried if thing.key not in stays]
     masses = {**task.masses, "": case.mass_kg + task.wiring}
@@ -147,15 +146,10 @@ def as_before(key: str, place: Inside | OnFace, task: Task) -> Place:
     return place.model_copy(update={"held": usual_hold(thing, task.masses.get(key, 0.0))})
 
 
-def places_patch(places: Mapping[str, Place]) -> dict[str, Any]:
-    """The operation that stands everything where it was found."""
-    return set_value("/box/places", {key: place.model_dump(mode="json") for key, place in places.items()})
-
-
-def case_patch(row: CaseType) -> list[dict[str, Any]]:
-    """The operations that take another box, without shelves and fittings."""
-    bare: list[tuple[str, Any]] = [("places", {}), ("fittings", {}), ("fixtures", {}), ("case", row.document)]
-    return [set_value(f"/box/{name}", value) for name, value in bare]
+def case_patch(row: CaseType, case: Case, task: Task) -> list[dict[str, Any]]:
+    """The operations that take another box, without shelves."""
+    bare = [set_value(f"/box/{name}", {}) for name in ("places", "fixtures")]
+    return [*bare, set_value("/box/case", row.document), written("fittings", fittings_in(case, task.layout))]
 
 
 def in_the_way(task: Task, case: Case) -> Iterator[str]:

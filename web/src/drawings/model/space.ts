@@ -121,7 +121,7 @@ export function parted(hollow: Hollow, box: Case): { stands: Shell; opens: Shell
       axis: [0, 0, -1],
     };
   }
-  const split = hollow.height - lid;
+  const split = Math.max(0, hollow.height - lid);
   return {
     stands: { sides: SIDES, low: 0, high: split, floor: true },
     opens: { sides: SIDES, low: split, high: hollow.height, top: true },
@@ -136,9 +136,16 @@ export function extents(hollow: Hollow, box: Case, open: boolean, lifted: number
   const solids = [[-wall, -wall, -wall, hollow.length + wall, hollow.width + wall, hollow.height + wall], ...lifted];
   if (open && box.opens === "front") solids.push([-wall - hollow.length / 4, -hollow.length, 0, 0, 0, hollow.height]);
   if (open && box.opens !== "front") {
-    const split = hollow.height - lid;
+    const split = Math.max(0, hollow.height - lid);
     solids[0]![5] = split;
-    solids.push([-wall, hollow.width, split, hollow.length + wall, hollow.width * 1.26 + lid, split + hollow.width]);
+    solids.push([
+      -wall,
+      hollow.width,
+      split,
+      hollow.length + wall,
+      hollow.width * 1.26 + hollow.height - split,
+      split + hollow.width,
+    ]);
   }
   return solids.flatMap(([x0, y0, z0, x1, y1, z1]) =>
     [x0!, x1!].flatMap((x) => [y0!, y1!].flatMap((y) => [z0!, z1!].map((z): Vec => [x, y, z]))),

@@ -95,7 +95,9 @@ export default function Box() {
           <>
             <Fig path="box/mass" /> with all in it, in a box of <Fig path="box/length" /> × <Fig path="box/width" /> ×{" "}
             <Fig path="box/height" /> inside
-            {nowhere.length > 0 ? `; ${nowhere.length} of its parts have no place yet.` : "."}
+            {nowhere.length === 0
+              ? "."
+              : `; ${nowhere.length} of its parts ${nowhere.length > 1 ? "have" : "has"} no place yet.`}
           </>
         ) : (
           "What it is all fitted into."

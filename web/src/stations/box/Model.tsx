@@ -19,13 +19,16 @@ const FROM: Record<string, From> = {
 };
 const ZOOM = 1.25;
 
-/** Whether this browser draws in three dimensions at all. */
+let asked: boolean | undefined;
+
+/** Whether this browser draws in three dimensions at all; asked once, as it keeps what it was asked with. */
 function draws(): boolean {
   try {
-    return !!document.createElement("canvas").getContext("webgl2");
+    asked ??= !!document.createElement("canvas").getContext("webgl2");
   } catch {
-    return false;
+    asked = false;
   }
+  return asked;
 }
 
 /** A place with all that is reached from it, step by step. */

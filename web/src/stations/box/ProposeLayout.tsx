@@ -79,7 +79,7 @@ export function ProposeLayout({ things, onHide }: { things: BoxThing[]; onHide: 
             {
               value: true,
               label: "in the smallest box of the list that holds it all",
-              more: ", without shelves and vents",
+              more: ", without shelves, with the same vents and fans",
             },
           ].map(({ value, label, more }) => (
             <div className="form-check" key={label}>
