@@ -153,9 +153,9 @@ class BoxTest(BrowserTest):
         expect(page.locator(".margin h2").first).to_have_text("Fan")
         expect(page.get_by_role("button", name="left", exact=True)).to_have_attribute("aria-pressed", "true")
 
-    def turned(self, design: str) -> Page:
+    def turned(self, design: str, page: Page | None = None) -> Page:
         """The box in three dimensions, drawn."""
-        page = self.open(design, "box")
+        page = self.open(design, "box", page)
         page.get_by_role("button", name="3D").click()
         expect(self.named(page, "pack")).to_be_visible()
         return page
@@ -201,6 +201,27 @@ class BoxTest(BrowserTest):
         page.keyboard.press("ArrowRight")
         page.wait_for_timeout(200)
         self.assertNotEqual(self.where(page, "pack"), before)
+
+    def test_it_is_turned_by_one_finger_and_brought_nearer_by_two(self) -> None:
+        page = self.turned(self.lane(), self.new_page(768, 1024, touch=True))
+        at = page.locator(".model").bounding_box()
+        assert at is not None
+        x, y = at["x"] + 200, at["y"] + 120
+        session = page.context.new_cdp_session(page)
+
+        def wide() -> float:
+            """From one name to another."""
+            return abs(self.where(page, "pack")[0] - self.where(page, "shunt")[0])
+
+        for spread in (0, 8):
+            before = wide()
+            fingers = [[(x + 12 * n, y)] if not spread else [(x - spread * n, y), (x + 60 + spread * n, y)] for n in range(8)]
+            for n, points in enumerate(fingers):
+                touched = [{"x": px, "y": py} for px, py in points]
+                session.send("Input.dispatchTouchEvent", {"type": "touchMove" if n else "touchStart", "touchPoints": touched})
+            session.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+            page.wait_for_timeout(300)
+            self.assertNotAlmostEqual(wide(), before, delta=3)
 
     def test_parts_are_lifted_out_one_by_one_with_what_stands_over_them(self) -> None:
         design = self.lane()

@@ -85,6 +85,8 @@ export default function BoxModel({
       aria-label="The box in three dimensions. The arrow keys turn it, plus and minus bring it nearer."
       onFocus={() => setHeld(true)}
       onBlur={() => setHeld(false)}
+      // The wheel brings it nearer once it is held; until then it moves the page.
+      onWheelCapture={(event) => !held && event.stopPropagation()}
       onKeyDown={(event) => {
         const done = byKey(event.key, hand.current, first);
         if (!done || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -103,7 +105,7 @@ export default function BoxModel({
       >
         <ambientLight intensity={ALL_ROUND} />
         <directionalLight intensity={FROM_ABOVE} position={LIGHT} />
-        <Turning hand={hand} seen={extents(hollow, box, open, lifted)} first={first} wheel={held} />
+        <Turning hand={hand} seen={extents(hollow, box, open, lifted)} first={first} />
         <Hull hollow={hollow} box={box} features={data.features} colours={colours} open={open}>
           {handles.filter((h) => h.with_lid).map(body)}
         </Hull>

@@ -26,11 +26,9 @@ interface Props {
   /** What is to be seen, by its corners. */
   seen: Vec[];
   first: From;
-  /** Whether the wheel brings it nearer, or moves the page. */
-  wheel: boolean;
 }
 
-export function Turning({ hand, seen, first, wheel }: Props) {
+export function Turning({ hand, seen, first }: Props) {
   const get = useThree((state) => state.get);
   const { width, height } = useThree((state) => state.size);
   const controls = useRef<OrbitControls>(null);
@@ -49,9 +47,6 @@ export function Turning({ hand, seen, first, wheel }: Props) {
       controls.current = null;
     };
   }, [get]);
-  useEffect(() => {
-    if (controls.current) controls.current.enableZoom = wheel;
-  }, [wheel]);
 
   const corners = JSON.stringify(seen);
   useEffect(() => {

@@ -89,7 +89,6 @@ export function Model({ data, box, selected, onSelect, worst, flat }: Props) {
     );
   }
   const picked = order.includes(selected) ? selected : undefined;
-  const count = order.filter((place) => out.has(place)).length;
   const opening = (then: () => void) => () => {
     setOpen(true);
     then();
@@ -117,35 +116,34 @@ export function Model({ data, box, selected, onSelect, worst, flat }: Props) {
           onChange={() => setRuns(!runs)}
           label="runs, as their length is counted"
         />
-        <Button variant="quiet" size="sm" aria-pressed={open} onClick={() => setOpen(!open)}>
+        <Button variant="quiet" size="sm" onClick={() => setOpen(!open)}>
           {open ? "Shut" : "Open"} the {door ? "door" : "lid"}
         </Button>
       </div>
       <BoxModel
-        {...{ data, box, open, runs, selected, onSelect, worst, hand }}
-        out={open ? out : NONE}
+        {...{ data, box, open, out, runs, selected, onSelect, worst, hand }}
         first={corner}
         onLost={() => setCan(false)}
       />
       <div className="model-tools">
         <Form.Label htmlFor="model-out" className="mb-0">
-          Taken out: {count} of {order.length}
+          Taken out: {out.size} of {order.length}
         </Form.Label>
         <Form.Range
           id="model-out"
           className="model-out"
           min={0}
           max={order.length}
-          value={count}
+          value={out.size}
           onChange={(event) => opening(() => first(Number(event.target.value)))()}
-          aria-valuetext={`${count} of ${order.length} taken out`}
+          aria-valuetext={`${out.size} of ${order.length} taken out`}
         />
         {next && (
           <Button variant="quiet" size="sm" onClick={opening(() => takeOut(next))}>
             Next out: {named(next)}
           </Button>
         )}
-        {count > 0 && (
+        {out.size > 0 && (
           <Button variant="bare" size="sm" onClick={() => first(0)}>
             all back in
           </Button>
@@ -171,5 +169,3 @@ export function Model({ data, box, selected, onSelect, worst, flat }: Props) {
     </>
   );
 }
-
-const NONE: ReadonlySet<string> = new Set();
