@@ -30,14 +30,19 @@ def thing_of(n: int, kind: str, chance: Random) -> tuple[Thing, float]:
     return part, row.mass_kg
 
 
+def tenths(chance: Random, low: float, high: float) -> float:
+    """A length between two mm, as inches give."""
+    return round(chance.uniform(low, high), 1)
+
+
 def pack_of(chance: Random) -> tuple[Thing, float]:
     """A pack of some size, no denser than cells are."""
-    size = (float(chance.randint(140, 400)), float(chance.randint(100, 260)), float(chance.randint(70, 220)))
+    size = (tenths(chance, 140, 400), tenths(chance, 100, 260), tenths(chance, 70, 220))
     kg = size[0] * size[1] * size[2] / 1e6 * chance.uniform(1.2, 2.0)
     return Thing("pack", "Pack", "/pack", None, size, post_mm=16.0, cable_mm=9.6, posts=("top",), reached="inside"), kg
 
 
-def case_of(size: list[int], taper: int) -> Case:
+def case_of(size: list[float], taper: float) -> Case:
     """A box of a size with two latches and a rib."""
     length, width, height = size
     latch = {"kind": "latch", "face": "front", "y_mm": height - 20, "width_mm": 50, "height_mm": 36}
@@ -68,7 +73,7 @@ def case_of(size: list[int], taper: int) -> Case:
     )
 
 
-def vents_of(size: list[int]) -> dict[str, Fitting]:
+def vents_of(size: list[float]) -> dict[str, Fitting]:
     """A vent low on the left and one high on the right, which must be left free."""
     _, width, height = size
     places = (("left", width / 2, height * 0.2), ("right", width * 0.2, height * 0.75))
@@ -86,10 +91,10 @@ def planted(chance: Random) -> tuple[Task, BoxLayout]:
         kinds = [chance.choice(IN_FACES) for _ in range(faced)] + [chance.choice(INSIDE) for _ in range(count - faced - 1)]
         parts = [pack_of(chance), *(thing_of(n, kind, chance) for n, kind in enumerate(kinds))]
         things, masses = [t for t, _ in parts], {t.key: kg for t, kg in parts}
-        taper, vented, found = chance.choice([0, 0, 5, 10]), chance.random() < 0.5, None
+        taper, vented, found = chance.choice([0, 0, 5, 9.7]), chance.random() < 0.5, None
         for step in range(TRIES):
             grow = 1.6 - 0.02 * step
-            size = [int(grow * chance.randint(low, high)) for low, high in ((380, 560), (260, 400), (200, 300))]
+            size = [tenths(chance, grow * low, grow * high) for low, high in ((380, 560), (260, 400), (200, 300))]
             box = Enclosure(case=case_of(size, taper), fittings=vents_of(size) if vented else {})
             assert box.case is not None
             bare = lay_out(box, box.case, things)

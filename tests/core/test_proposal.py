@@ -44,6 +44,25 @@ class Proposed(TestCase):
                 self.assertEqual(found.reasons, [])
                 self.assertEqual(broken(laid(task, found), {**task.masses, "": 4.5}, False), [])
 
+    def test_what_is_pinned_stays_and_all_else_keeps_clear_of_it(self) -> None:
+        """A quarter of a plant is pinned. Where it stands as tight as a fraction of a mm, nothing may be found: places are whole mm."""
+        found = 0
+        for seed in range(30) if PROVING else (11,):
+            chance = Random(seed)
+            task, plant = planted(chance)
+            pins = chance.sample(sorted(plant.box.places), max(1, len(plant.box.places) // 4))
+            pinned = {key: plant.box.places[key].model_copy(update={"pinned": True}) for key in pins}
+            box = plant.box.model_copy(update={"places": pinned})
+            proposal = propose(replace(task, layout=lay_out(box, plant.case, task.layout.things)), smallest=False)
+            if proposal.patch is None:
+                self.assertEqual(proposal.reasons, [NOT_FOUND])
+                continue
+            after = laid(task, proposal)
+            self.assertEqual({key: after.box.places[key] for key in pins}, pinned, seed)
+            self.assertEqual(broken(after, {**task.masses, "": 4.5}, False), [], seed)
+            found += 1
+        self.assertGreaterEqual(found, 25 if PROVING else 1)
+
     def test_demo_builds_from_nothing(self) -> None:
         """Laid out without any place before: no rule of the box is broken, but that some runs are longer than was guessed."""
         for name in ("lantern-lane", "hollow-oak", "tidewater") if PROVING else ("tidewater",):

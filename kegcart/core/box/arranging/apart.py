@@ -4,7 +4,7 @@ from itertools import combinations, permutations, product
 from math import ceil, floor
 from typing import Any
 
-from kegcart.core.box.arranging.model import HAIR, Arranging, Sitting, Standing
+from kegcart.core.box.arranging.model import HAIR, Arranging, Plan, Sitting, Standing
 from kegcart.core.box.arranging.things import reach, surfaces
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import SIDES, Face
@@ -74,11 +74,18 @@ def apart_from_what_stays(a: Arranging) -> None:
                         more = [low >= ceil(solid.z1 - HAIR), top <= floor(solid.z0 + HAIR)] if surface in SIDES else []
                         a.clear(s.plans[slot], plan_of(solid), [so], 0 if slot else free, more)
     for t in a.sitting.values():
-        for solid, _, at in [*fixed, *((room, 0, "") for room in rooms)]:
+        for solid, free, at in [*fixed, *((room, 0, "") for room in rooms)]:
+            free = free if a.layout.at(at) else 0  # what sits in faces may touch
             # What stands in on its own face it is clear of by its outline.
             others = [so for face, so in t.taken.items() if not of_face(at, face, a.layout)]
             for so in [None] if len(others) == len(t.taken) else others:
-                a.clear(t.plan, plan_of(solid), [so] if so is not None else [], 0, over_or_under(t, solid.z0, solid.z1))
+                a.clear(
+                    t.plan,
+                    plan_of(solid),
+                    [so] if so is not None else [],
+                    free,
+                    over_or_under(t, solid.z0 - free, solid.z1 + free),
+                )
 
 
 def of_face(at: str, face: Face, layout: BoxLayout) -> bool:
@@ -115,38 +122,74 @@ def apart_in_faces(a: Arranging) -> None:
         a.clear(one.plan, other.plan, more=[one.up >= other.up + other.high, other.up >= one.up + one.high])
     for t, s in product(a.sitting.values(), a.standing.values()):
         for slot, (low, top) in enumerate(s.levels):
-            free = 0 if slot else gap_mm()
-            over, below = t.up >= top + free, t.up + t.high + free <= low
-            hides = slot == 0 and bool(s.thing.reached) and t.wide * t.deep >= a.covers * s.thing.size[0] * s.thing.size[1]
-            own, its = s.plans[slot], t.plan
-            if hides and a.door:
-                beside = [own[1] + free <= its[0], its[1] + free <= own[0], own[3] + free <= its[2]]
-                a.either([*beside, over, below])
+            if slot or not hangs_over(t, s.thing, a):
+                free = 0 if slot else gap_mm()
+                a.clear(s.plans[slot], t.plan, (), free, [t.up >= top + free, t.up + t.high + free <= low])
             else:
-                # Nothing large in a face hangs over what a hand must reach.
-                a.clear(own, its, (), free, [below] if hides else [over, below])
+                nothing_over(a, s.plans[0], s.levels[0], t, gap_mm())
+
+
+def hangs_over(t: Sitting, thing: Thing, a: Arranging) -> bool:
+    """Whether something in a face is large enough to hide what a hand must reach."""
+    return bool(thing.reached) and t.wide * t.deep >= a.covers * thing.size[0] * thing.size[1]
+
+
+def nothing_over(a: Arranging, own: Plan, level: tuple[Any, Any], t: Sitting, free: int) -> None:
+    """Something in a face does not hang over what a hand must reach, nor before it behind a door, and is so far from it."""
+    (low, top), its = level, t.plan
+    below = t.up + t.high + free <= low
+    if not a.door:
+        a.clear(own, its, (), free, [below])
+        return
+    beside = [own[1] + free <= its[0], its[1] + free <= own[0], own[3] + free <= its[2]]
+    a.either([*beside, t.up >= top + free, below])
 
 
 def reached(a: Arranging) -> None:
     """What a hand must reach has nothing over it; behind a door, nothing before it. Nothing is over a pack that goes in last."""
     for s in a.standing.values():
-        last = a.layout.box.pack_last and s.thing.key == "pack"
-        if not s.thing.reached and not last:
+        if must_be_free(s.thing, a):
+            own, (low, _) = s.plans[0], s.levels[0]
+            for key, solid in a.layout.fixtures.items():
+                under = [so for surface, so in s.on.items() if surface != f"fixture:{key}"]
+                for so in under if from_above(s.thing, a) else ():
+                    a.clear(own, plan_of(solid), [so], 0, [low >= ceil(solid.z1 - HAIR)])
+            not_hidden(a, s.thing, own, s.levels[0])
+    for pinned in a.layout.standing.values():
+        if must_be_free(pinned.thing, a):
+            plan, level = plan_of(pinned.solid), (ceil(pinned.solid.z0 - HAIR), floor(pinned.solid.z1 + HAIR))
+            not_hidden(a, pinned.thing, plan, level)
+            for t in a.sitting.values():
+                if hangs_over(t, pinned.thing, a):
+                    nothing_over(a, plan, level, t, 0)
+
+
+def last(thing: Thing, a: Arranging) -> bool:
+    """Whether it is a pack that goes in last."""
+    return a.layout.box.pack_last and thing.key == "pack"
+
+
+def must_be_free(thing: Thing, a: Arranging) -> bool:
+    """Whether it is to be reached, or taken out before all else."""
+    return bool(thing.reached) or last(thing, a)
+
+
+def from_above(thing: Thing, a: Arranging) -> bool:
+    """Whether what is over it is in the way."""
+    return not a.door or last(thing, a)
+
+
+def not_hidden(a: Arranging, thing: Thing, own: Plan, level: tuple[Any, Any]) -> None:
+    """Nothing else that is arranged stands over a thing, nor before it behind a door, that is large enough to hide it."""
+    low, top = level
+    for other in a.standing.values():
+        if other.thing is thing or not (last(thing, a) or hides(other.thing, thing, a.covers)):
             continue
-        own, (low, top) = s.plans[0], s.levels[0]
-        above = not a.door or last
-        for key, solid in a.layout.fixtures.items():
-            under = [so for surface, so in s.on.items() if surface != f"fixture:{key}"]
-            for so in under if above else ():
-                a.clear(own, plan_of(solid), [so], 0, [low >= ceil(solid.z1 - HAIR)])
-        for other in a.standing.values():
-            if other is s or not (last or hides(other.thing, s.thing, a.covers)):
-                continue
-            if above:
-                a.clear(own, other.plans[0], (), 0, [other.levels[0][1] <= top])
-            if a.door and s.thing.reached:
-                plan, (its_low, its_top) = other.plans[0], other.levels[0]
-                a.either([own[1] <= plan[0], plan[1] <= own[0], own[3] <= plan[2], its_low >= top, its_top <= low])
+        plan, (its_low, its_top) = other.plans[0], other.levels[0]
+        if from_above(thing, a):
+            a.clear(own, plan, (), 0, [its_top <= top])
+        if a.door and thing.reached:
+            a.either([own[1] <= plan[0], plan[1] <= own[0], own[3] <= plan[2], its_low >= top, its_top <= low])
 
 
 def hides(one: Thing, other: Thing, covers: float) -> bool:

@@ -86,7 +86,8 @@ def fits_on(solid: Solid, base: Solid) -> bool:
 
 def reach(option: Option, slot: int) -> tuple[int, int, int, int, int, int]:
     """How far a solid or room of an option reaches from the corner of its thing, from and to along x, y and z, whole mm outward."""
-    solid, corner = option.solids[slot], option.corner
+    solid, (x, y, z) = option.solids[slot], option.corner
+    corner = (x, y, floor(z + HAIR))  # a shelf may be anywhere between two mm
     low, high = ([v - c for v, c in zip(ends, corner, strict=True)] for ends in (solid[:3], solid[3:]))
     x0, y0, z0 = (floor(v + HAIR) for v in low)
     x1, y1, z1 = (ceil(v - HAIR) for v in high)
@@ -197,14 +198,16 @@ def add_sitting(a: Arranging, thing: Thing) -> bool:
 
 
 def behind_face(face: Face, at: Any, wide: int, deep: Any, a: Arranging) -> Plan:
-    """Where something in a face is in the plan of the box, so wide and so deep from where the side stands at the rim."""
+    """Where something in a face is in the plan of the box, so wide and so deep from where the side stands at the rim; whole mm outward, as
+    what is measured from the right or the back may lie between two."""
     length, width, _ = a.size
+    far_right, far_back = ceil(a.layout.hollow.length - HAIR), ceil(a.layout.hollow.width - HAIR)
     match face:
         case "front":
             return at, at + wide, 0, deep
         case "back":
-            return length - at - wide, length - at, width - deep, width
+            return length - at - wide, far_right - at, width - deep, far_back
         case "left":
-            return 0, deep, width - at - wide, width - at
+            return 0, deep, width - at - wide, far_back - at
         case _:
-            return length - deep, length, at, at + wide
+            return length - deep, far_right, at, at + wide
