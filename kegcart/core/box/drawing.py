@@ -10,7 +10,7 @@ from typing import Any
 
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import FACES, SIDES, Face
-from kegcart.core.box.layout import BoxLayout, Fitted, Installed
+from kegcart.core.box.layout import BoxLayout, Fitted, Installed, air_behind
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.box.space import Shape, Solid, between
 from kegcart.core.box.taking_out import goes_with_lid, over_each
@@ -92,6 +92,8 @@ def draw_inside(key: str, sizing: BoxSizing) -> View:
     for fitted in layout.fitted:
         if fitted.deep > 0:
             view.drawing.add(view.rect(*seen(fitted.solid, view.axes), "behind", 1.0, title=fitted.name))
+        if air := air_behind(fitted, layout.hollow):
+            view.drawing.add(replace(view.rect(*seen(air, view.axes), "air", 1.0), of=fitted.at))
     along = seen_along(key)
     fixtures = [(along(solid), partial(draw_fixture, view, key, solid, layout)) for key, solid in layout.fixtures.items()]
     standing = [(along(s.solid), partial(draw_standing, view, s)) for s in layout.standing.values()]
@@ -394,7 +396,9 @@ def handles(sizing: BoxSizing) -> Iterator[dict[str, Any]]:
         rooms = [list(room.solid) for room in standing.rooms]
         yield handle(thing.place, thing.name, standing.solid, layout, over, role=role_of(thing), rooms=rooms, moves=fixed)
     for fitted in layout.fitted:
-        face = {"face": fitted.face, "outline": list(fitted.outline), "deep": fitted.deep, "moves": "face"}
+        air = air_behind(fitted, layout.hollow)
+        face: dict[str, Any] = {"face": fitted.face, "outline": list(fitted.outline), "deep": fitted.deep, "moves": "face"}
+        face["rooms"] = [list(air)] if air else []
         yield handle(fitted.at, fitted.name, fitted.solid, layout, over, role="box", **face)
     for key, solid in layout.fixtures.items():
         at = f"/box/fixtures/{key}"
