@@ -274,9 +274,23 @@ def candidates(id: str, assessment: Assessment, inside_c: float) -> Iterator[Ite
     if too_hot and assessment.box is not None:
         yield from cooler(assessment.box.layout, assessment.design.brief, assessment.site)
     if id == "box.run-length":
-        yield iter([Remedy("Put in the lengths of the box", lengths_patch(assessment))])
+        yield lengths_put_in(assessment)
     if id == "box.inside-allowance":
         yield allowances(assessment, inside_c)
+
+
+def lengths_put_in(assessment: Assessment) -> Iterator[Remedy]:
+    """The lengths of the box put into the power path; then that with what mends a stop that it brings, as thicker cables want more room,
+    and the lengths as they are after it."""
+    patch, said = lengths_patch(assessment), "Put in the lengths of the box"
+    yield Remedy(said, patch)
+    document = write_design(assessment.design)
+    for finding in stops_after(assessment, patch):
+        for remedy in finding.remedies:
+            both = [*patch, *remedy.patch]
+            again = lengths_patch(assess(patched(document, both), assessment.elsewhere))
+            label = remedy.label[:1].lower() + remedy.label[1:]
+            yield Remedy(f"{said}; {about(finding.place, assessment.design)}: {label}", [*both, *again])
 
 
 def later_restarts(assessment: Assessment) -> Iterator[Remedy]:

@@ -303,12 +303,14 @@ def air_behind(fitted: Fitted, hollow: Hollow) -> Solid | None:
     return hollow.behind(fitted.face, o.x, o.y, o.width, o.height, fitted.deep + round_the_edge(o))
 
 
-def covering(fitted: Fitted, layout: BoxLayout) -> tuple[float, str]:
-    """By how much of its area the air behind a fitting is covered, 0 to 1 and above, and by what the most."""
+def covering(fitted: Fitted, layout: BoxLayout, moved: tuple[str, Solid] | None = None) -> tuple[float, str]:
+    """By how much of its area the air behind a fitting is covered, 0 to 1 and above, and by what the most. moved: something that is
+    somewhere else than in the layout, by its place in the design."""
     air, axis = air_behind(fitted, layout.hollow), ALONG[fitted.face]
     if air is None:
         return 0.0, ""
-    areas = [(covers(other, air, axis), at) for at, other in layout.solids(fitted.at)]
+    solids = [*(found for found in layout.solids(fitted.at) if not moved or found[0] != moved[0]), *([moved] if moved else [])]
+    areas = [(covers(other, air, axis), at) for at, other in solids]
     worst = max(areas, default=(0.0, ""))
     return sum(area for area, _ in areas) / covers(air, air, axis), worst[1] if worst[0] > 0 else ""
 

@@ -69,15 +69,25 @@ def is_clear(standing: Installed, layout: BoxLayout) -> bool:
         and apart >= (clearance(at, layout) if at else 0.0) - ROUNDING
         and supports(standing, layout)
         and all(blocked(room, standing, layout)[0] <= ROUNDING for room in standing.rooms)
-        and leaves_rooms(standing.solid, standing.thing.key, layout)
+        and leaves_rooms(standing.solid, standing.thing.place, layout)
     )
 
 
-def leaves_rooms(solid: Solid, key: str, layout: BoxLayout) -> bool:
-    """Whether something solid leaves the rooms free that other parts need for their cables and their air, and fittings for theirs."""
-    rooms = [room.solid for other in layout.standing.values() if other.thing.key != key for room in other.rooms]
-    rooms += [air for f in layout.fitted if f.key != key and (air := air_behind(f, layout.hollow))]
-    return all(gap(solid, room) >= -ROUNDING for room in rooms)
+def leaves_rooms(solid: Solid, at: str, layout: BoxLayout) -> bool:
+    """Whether something solid leaves the rooms free that other parts need for their cables and their air, and openings uncovered.
+
+    at: its place in the design.
+    """
+    others = (other for other in layout.standing.values() if other.thing.place != at)
+    if any(gap(solid, room.solid) < -ROUNDING for other in others for room in other.rooms):
+        return False
+    before = (f for f in layout.fitted if f.at != at and (air := air_behind(f, layout.hollow)) and gap(solid, air) < -ROUNDING)
+    return all(covering(f, layout, (at, solid))[0] <= constant("covered") for f in before)
+
+
+def airs(layout: BoxLayout) -> list[Solid]:
+    """The spaces behind vents, fans and reliefs that their air needs."""
+    return [air for fitted in layout.fitted if (air := air_behind(fitted, layout.hollow))]
 
 
 def shifts(standing: Installed, layout: BoxLayout) -> Iterator[tuple[float, float]]:
@@ -97,6 +107,9 @@ def shifts(standing: Installed, layout: BoxLayout) -> Iterator[tuple[float, floa
             along_x |= {other.x0 - right - solid.x1, other.x1 + left - solid.x0}
         for front, back in ((free, free), (max(free, out[2]), max(free, out[3]))):
             along_y |= {other.y0 - back - solid.y1, other.y1 + front - solid.y0}
+    for air in airs(layout):
+        along_x |= {air.x0 - solid.x1, air.x1 - solid.x0}
+        along_y |= {air.y0 - solid.y1, air.y1 - solid.y0}
     moves = [(dx, 0.0) for dx in along_x] + [(0.0, dy) for dy in along_y]
     yield from sorted(moves, key=lambda m: abs(m[0]) + abs(m[1]))
 
@@ -166,7 +179,7 @@ def face_is_clear(fitted: Fitted, layout: BoxLayout) -> bool:
     apart = constant("part_gap") - ROUNDING
     return fitted.deep <= 0 or (
         depth_behind(fitted, layout)[0] >= fitted.deep - ROUNDING
-        and leaves_rooms(fitted.solid, fitted.key, layout)
+        and leaves_rooms(fitted.solid, fitted.at, layout)
         and all(gap(fitted.solid, other.solid) >= apart for other in layout.standing.values())
     )
 
@@ -347,6 +360,8 @@ def corners_free(standing: Installed, layout: BoxLayout) -> Iterator[Inside]:
         free = clearance(at, layout)
         xs |= {other.x1 + free, other.x1 + max(free, before["x"])}
         ys |= {other.y1 + free, other.y1 + max(free, before["y"])}
+    xs |= {air.x1 for air in airs(layout)}
+    ys |= {air.y1 for air in airs(layout)}
     fits = ((x, y) for y in sorted(ys) if y + deep <= hollow.width - lean for x in sorted(xs) if x + wide <= hollow.length - lean)
     for x, y in fits:
         there = standing.place.model_copy(update={"x_mm": round(x + ROUNDING, 1), "y_mm": round(y + ROUNDING, 1)})

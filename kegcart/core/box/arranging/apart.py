@@ -8,7 +8,8 @@ from kegcart.core.box.arranging.model import HAIR, Arranging, Plan, Sitting, Sta
 from kegcart.core.box.arranging.things import reach, surfaces
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.document import SIDES, Face
-from kegcart.core.box.layout import BoxLayout, air_behind
+from kegcart.core.box.layout import BoxLayout
+from kegcart.core.box.moves import airs
 from kegcart.core.box.space import Solid
 from kegcart.core.reference import constant
 
@@ -64,7 +65,7 @@ def apart_from_what_stays(a: Arranging) -> None:
     """Clear of what stays where it is: shelves, ribs, what is pinned, with its rooms; and it with theirs."""
     fixed = [(solid, gap_mm() if at.startswith("/box/places/") else 0, at) for at, solid in a.layout.solids()]
     rooms = [room.solid for s in a.layout.standing.values() for room in s.rooms]
-    rooms += [air for f in a.layout.fitted if (air := air_behind(f, a.layout.hollow))]
+    rooms += airs(a.layout)
     for s in a.standing.values():
         for surface, so in s.on.items():
             for slot, high in enumerate(s.heights[surface]):
