@@ -411,10 +411,9 @@ def ways_anew(layout: BoxLayout) -> Iterator[Remedy]:
     for shelf, case, n in product((False, True), cases, rows):
         patch = anew_in(layout, case, n, shelf)
         if patch is not None:
-            where = f" in another box: {case.label}" if case else ""
-            built = f", the pack in {n} row{'s' if n > 1 else ''}" if n else ""
-            over = ", a shelf over it" if shelf else ""
-            yield Remedy(f"Lay it all out anew{where}{built}{over}", patch, last_resort=True)
+            where = f"Lay it out in another box: {case.label}" if case else "Lay it all out anew"
+            built = f", pack in {n} row{'s' if n > 1 else ''}" if n else ""
+            yield Remedy(f"{where}{built}{', with a shelf' if shelf else ''}", patch, last_resort=True)
 
 
 SHELF_MM, OVER_POSTS = 9.0, 10.0
