@@ -213,6 +213,6 @@ class RunLengths(TestCase):
         check = as_laid_out([shorter, longer], worse, ())
         assert check.finding is not None
         self.assertEqual(check.finding.severity.value, "stop")
-        self.assertIn(f"What fails at that: {worse[0].text} and 1 more", check.finding.text)
+        self.assertIn(f"What fails at that: {worse[0].text} And 1 more.", check.finding.text)
         self.assertIn("The run to Main fuse is 0.6 m in the box; 0.2 m was taken: longer", check.finding.text)
         self.assertEqual(as_laid_out([replace(longer, in_box=lengths[1])], [], ()).verdict, Verdict.HOLDS)

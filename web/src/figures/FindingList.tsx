@@ -36,7 +36,7 @@ function Effect({ effect, ends = 0 }: { effect: EffectOut; ends?: number }) {
         <span className={effect.new_stops ? "worse" : ""}>
           {", but brings: "}
           {effect.new[0]}
-          {effect.new.length > 1 && ` and ${effect.new.length - 1} more`}
+          {effect.new.length > 1 && ` And ${effect.new.length - 1} more.`}
         </span>
       ) : (
         ", no new finding"

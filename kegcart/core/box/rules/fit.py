@@ -169,13 +169,9 @@ def free_behind(fitted: Fitted, layout: BoxLayout) -> Check:
     share, at = covering(fitted, layout)
     covered = Figure.of("k", min(share, 1.0), "share", f"of {fitted.name} covered from within", how="measured in the layout")
     o = fitted.outline
-    needed = Figure.of(
-        "d",
-        round_the_edge(o),
-        "mm",
-        f"free behind {fitted.name}",
-        how="its area over its circumference: as much air goes round its edge as through it",
-    )
+    sides = {"w": Figure.of("w", o.width, "mm", "its width"), "h": Figure.of("h", o.height, "mm", "its height")}
+    how = "its area over its circumference, w · h / (2 · (w + h)): as much air goes round its edge as through it"
+    needed = Figure.of("d", round_the_edge(o), "mm", f"free behind {fitted.name}", how=how, inputs=sides)
     return at_most(
         "box.airflow",
         fitted.at,

@@ -202,7 +202,7 @@ def as_allowed(season: Warmed, box: InTheBox) -> Check:
             return note("Worked out, it is {T} inside at the hottest; sizes were chosen for {T_in}.", why, figures, cures)
         said = f"In the {season.season} it is {{T}} inside {season.when}; sizes were chosen for {{T_in}}."
         if box.worse:
-            also = f" and {len(box.worse) - 1} more" if len(box.worse) > 1 else ""
+            also = f" And {len(box.worse) - 1} more." if len(box.worse) > 1 else ""
             return stop(f"{said} What fails at that: {box.worse[0].text}{also}", WHY_HOT, figures, cures)
         return mend(said, WHY_HOT, figures, cures)
 

@@ -49,7 +49,7 @@ def as_laid_out(runs: Sequence[RunSeen], worse: Sequence[Finding], cures: tuple[
         said = f"The run to {first.name} is {{l}} in the box; {{L}} was taken{more}: longer than taken."
         why = "What is cut to the length that was taken does not reach; what is longer drops more, and may want a fuse nearer by."
         if worse:
-            also = f" and {len(worse) - 1} more" if len(worse) > 1 else ""
+            also = f" And {len(worse) - 1} more." if len(worse) > 1 else ""
             return stop(f"{said} What fails at that: {worse[0].text}{also}", why, figures, cures)
         return mend(said, why, figures, cures)
 
