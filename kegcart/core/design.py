@@ -11,6 +11,7 @@ import jsonpointer
 from pydantic import Field, ValidationError, model_validator
 from pydantic_core import from_json, to_json
 
+from kegcart.core.assembly.document import Assembly
 from kegcart.core.bench.document import Bench
 from kegcart.core.box.document import Enclosure
 from kegcart.core.brief.document import Brief
@@ -28,7 +29,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 9
+VERSION: Final = 10
 MAX_BYTES = 1_000_000
 
 
@@ -36,7 +37,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[9] = VERSION
+    version: Literal[10] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
@@ -45,6 +46,7 @@ class Design(Decisions):
     charging: Charging = Field(default_factory=Charging)
     power: PowerPath = Field(default_factory=PowerPath)
     box: Enclosure = Field(default_factory=Enclosure)
+    assembly: Assembly = Field(default_factory=Assembly)
     bench: Bench = Field(default_factory=Bench)
 
     @model_validator(mode="after")
@@ -84,6 +86,7 @@ def begun(design: Design) -> list[Station]:
         "charging": bool(design.charging.sources),
         "power": bool(design.power.network),
         "box": design.box.case is not None,
+        "assembly": design.assembly != Assembly(),
         "bench": bool(design.loads.items and design.power.network),
     }
     return [station for station, decided in parts.items() if decided]

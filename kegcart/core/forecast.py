@@ -12,6 +12,7 @@ from kegcart.core.box.cooling import cooler
 from kegcart.core.box.rules.heat import ALLOWANCE, judge_heat, judge_nothing
 from kegcart.core.box.rules.runs import RunSeen, as_laid_out
 from kegcart.core.box.runs import links_of, run_lengths
+from kegcart.core.building import judge_build
 from kegcart.core.charging.charged import Charged
 from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.rules.warming import stronger
@@ -73,7 +74,7 @@ def days_foreseen(assessment: Assessment) -> int:
 
 
 def forecast(assessment: Assessment) -> Forecast:
-    """Both seasons of a design. Never raises on a valid document."""
+    """Both seasons of a design, and how it is built. Never raises on a valid document."""
     days = days_foreseen(assessment)
     sheet, courses = Sheet(), {season: course_of(assessment, season, days) for season in SEASONS}
     checks: list[Check] = []
@@ -84,6 +85,7 @@ def forecast(assessment: Assessment) -> Forecast:
         sheet, checks = Sheet(), []
         cures = find_cures(assessment, failing, max(course.hottest_inside_c for course in courses.values()))
         checks += judge_seasons(assessment, courses, sheet, cures)
+    checks += judge_build(assessment, sheet)
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Forecast(assessment, courses, sheet, checks, findings)
 

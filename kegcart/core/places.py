@@ -10,6 +10,7 @@ STATIONS = {
     "charging": "Charging",
     "power": "Power path",
     "box": "Box",
+    "assembly": "Assembly",
     "bench": "Bench",
 }
 OF_THE_PACK = {

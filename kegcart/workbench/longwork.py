@@ -19,7 +19,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import papers, template
+from kegcart.workbench import build_papers, papers, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -74,6 +74,12 @@ def layout_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
         assert a.box is not None
         sheet = draw_layout(a.box, a.design.name, a.design.brief.purpose)
         return papers.fitted_pdf(sheet, f"{a.design.name}: layout", paper)
+
+
+def assembly_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+    """Lists and order of the assembly. See `build_papers.assembly_pdf`."""
+    with assessed_text(text, elsewhere) as a:
+        return build_papers.assembly_pdf(a, paper)
 
 
 def proposal(text: bytes, elsewhere: Elsewhere, smallest: bool, board: str) -> Proposal:

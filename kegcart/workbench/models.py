@@ -122,6 +122,17 @@ class RackCell(models.Model):
         return Measured.model_construct(**{name: getattr(self, name) for name in self.FIELDS})
 
 
+class OwnTool(models.Model):
+    """A tool that the builder has, whatever is built: by the key that the core gives it."""
+
+    LONGEST = 60
+
+    key = models.CharField(primary_key=True, max_length=LONGEST)
+
+    def __str__(self) -> str:
+        return self.key
+
+
 class OwnPart(models.Model):
     """A part of the builder's own, kept for all builds: its figures as a design writes them."""
 

@@ -18,6 +18,8 @@ from kegcart.core.reference import chemistries, load_kinds
 from kegcart.core.simulation.run import Course
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"
+BUILT = {"assembly.cycle", "assembly.price-missing", "assembly.over-budget"}
+"""What is judged of the order and the lists of assembly, with the forecast."""
 SIMULATED = {"box.heat", "box.inside-allowance", "box.run-length"}
 """What is judged of the box with the forecast: its heat, and the lengths of its runs."""
 DEMO_NAMES = ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall")

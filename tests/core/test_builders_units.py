@@ -8,8 +8,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kegcart.core.assembly.writing import write_build
 from kegcart.core.assess import Assessment, write_assessment
 from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.building import build_of
 from kegcart.core.design import DesignError, read_design
 from kegcart.core.drawing import Text
 from kegcart.core.figure import Figure
@@ -47,6 +49,7 @@ def everything(found: Assessment) -> list[tuple[str, str]]:
             "assessment": write_assessment(found),
             "forecast": write_forecast(forecast(found)),
             "rehearsal": write_rehearsal(rehearse(found)),
+            "assembly": write_build(build_of(found)),
             "course": write_course(course_of(found, "coldest", 1), found, "coldest"),
             "diagram": draw_path(found.power).write(),
             "sheet": [item.words for item in draw_sheet(found.power, "", "").items if isinstance(item, Text)],

@@ -202,6 +202,8 @@ class Files(TestCase):
         for data in builds().values():
             places = {pointer.rsplit("/", 1)[0] for pointer, _ in leaves(data)}
             for place in sorted(places):
+                if place in ("/assembly/owned", "/assembly/prices"):
+                    continue  # they are lists by line, and one of a line that is gone waits for it
                 if not place or place.endswith("/held") or (place.rsplit("/", 1)[1].isdigit() and "/points/" in place):
                     continue
                 with self.assertRaises(DesignError, msg=place) as caught:

@@ -14,7 +14,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kegcart.core.__main__ import main
+from kegcart.core.assembly.document import Assembly
 from kegcart.core.assess import assess
+from kegcart.core.building import build_of
 from kegcart.core.charging.kinds import SolarArray
 from kegcart.core.design import VERSION, Design, DesignError, patch_between, patched, read_design, read_json, write_design
 from kegcart.core.document import models_in
@@ -316,6 +318,12 @@ class StoredSamples(TestCase):
         self.assertEqual([c.missing for c in judged.checks if c.station == "box"], ["a box to put it in"])
         self.assertEqual([f.text for f in judged.findings if f.severity != "note"], [])
 
+    def test_version_9_said_nothing_of_how_it_is_built(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-9-listless.json").read_text(encoding="utf-8"))
+        design = read_design(data)
+        self.assertEqual(design.assembly, Assembly())
+        self.assertGreater(len(build_of(assess(design)).steps), 50)
+
     def test_a_charger_of_the_bench_alone_becomes_a_source(self) -> None:
         old = {"format": "kegcart/design", "version": 6, "name": "Old", "bench": {"days": 2, "charge_current_a": 45}}
         self.assertEqual(read_design(old).charging.sources["charger"].current_a, 45)
@@ -324,7 +332,7 @@ class StoredSamples(TestCase):
         """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
         fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
         shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
-        self.assertEqual((VERSION, shape), (9, "ed895f491f7d"), "raise VERSION, with an upgrade and a stored sample")
+        self.assertEqual((VERSION, shape), (10, "d5da08e9aff7"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

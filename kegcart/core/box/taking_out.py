@@ -1,8 +1,8 @@
 """In what order things come out of the box: what stands over a part, or before it in a box with a door, comes out first."""
 
 from kegcart.core.box.document import SIDES
-from kegcart.core.box.layout import BoxLayout
-from kegcart.core.box.space import Solid, overlap
+from kegcart.core.box.layout import BoxLayout, Fitted
+from kegcart.core.box.space import Solid, gap, overlap
 
 ROUNDING = 1e-9
 
@@ -26,6 +26,17 @@ def _fixed_to(at: str, layout: BoxLayout) -> tuple[str, float]:
     if standing is not None:
         return standing.place.on, standing.solid.z0
     return next(((f.face, f.outline.y - f.outline.height / 2) for f in layout.fitted if f.at == at), ("", 0.0))
+
+
+def left_behind(fitted: Fitted, other: Solid, layout: BoxLayout) -> float | None:
+    """How much room is left between the back of something in a face and what stands behind it, mm; None where that is not behind it."""
+    outline, hollow = fitted.outline, layout.hollow
+    depth = hollow.depth(fitted.face)
+    shaft = hollow.behind(fitted.face, outline.x, outline.y, outline.width, outline.height, depth)
+    if gap(shaft, other) >= 0:
+        return None
+    body = fitted.thing.size[1] if fitted.thing else fitted.deep
+    return max(0.0, hollow.before(fitted.face, other, outline.y - outline.height / 2) - body)
 
 
 def stands_over(one: Solid, other: Solid, door: bool) -> bool:

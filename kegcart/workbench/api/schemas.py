@@ -362,6 +362,132 @@ class BoxOut(Schema):
     holes: list[HoleOut]
 
 
+class AssemblyOut(Schema):
+    """Lists and steps of a build."""
+
+    class GroupOut(Schema):
+        key: str
+        name: str
+
+    class LineOut(Schema):
+        """A line of what it is made of. need, buy: how many, or m."""
+
+        key: str
+        group: str
+        what: str
+        rating: str
+        unit: str
+        places: list[str]
+        need: FigureOut
+        owned: float
+        price: FigureOut | None
+        packet: Annotated[int, Field(description="how many are sold together; 0: any number")]
+        buy: FigureOut
+        cost: FigureOut | None
+        comes_with: Annotated[bool, Field(description="sold with something else")]
+
+    class RollOut(Schema):
+        """A length of wire as bought or owned, and what is cut from it."""
+
+        length: str
+        owned: bool
+        cuts: list[str]
+        left: str
+        shares: list[float]
+
+    class CutFromOut(Schema):
+        line: str
+        roll: "AssemblyOut.RollOut"
+
+    class EndOut(Schema):
+        at: str
+        name: str
+        terminal: str
+        kind: str
+        die: str
+        barrel: str
+        hole: str
+        torque: str
+        label: str
+
+    class PieceOut(Schema):
+        key: str
+        pole: str
+        colour: str
+        gauge: str
+        cores: int
+        count: int
+        cut: FigureOut
+        ends: list["AssemblyOut.EndOut"]
+        place: str
+
+    class MeasureOut(Schema):
+        """What is measured at the end of a step; without a unit it is only looked at."""
+
+        key: str
+        label: str
+        unit: str
+        expected: FigureOut | None
+        least: FigureOut | None
+        most: FigureOut | None
+        causes: list[str]
+
+    class StageOut(Schema):
+        key: str
+        name: str
+        why: str
+
+    class ReasonOut(Schema):
+        """Why a step stands where it does: after a step, or before one; without one, as its stage has it."""
+
+        step: str
+        title: str
+        before: bool
+        why: str
+
+    class BuildStepOut(Schema):
+        number: int
+        evening: int
+        key: str
+        stage: str
+        title: str
+        text: str
+        places: list[str]
+        pieces: list[str]
+        tools: list[str]
+        minutes: float
+        caution: str
+        measures: list["AssemblyOut.MeasureOut"]
+        needs: list[str]
+        reasons: list["AssemblyOut.ReasonOut"]
+
+    class NeededToolOut(Schema):
+        key: str
+        what: str
+        sizes: str
+        why: str
+        owned: bool
+
+    groups: list[GroupOut]
+    lines: list[LineOut]
+    rolls: list[CutFromOut]
+    sold: str
+    pieces: list[PieceOut]
+    tools: list[NeededToolOut]
+    stages: list[StageOut]
+    steps: list[BuildStepOut]
+    circles: list[list[str]]
+
+
+class StepDrawingOut(Schema):
+    drawing: DrawingOut | None
+
+
+class ToolOut(Schema):
+    key: str
+    owned: bool
+
+
 class LayingOut(Schema):
     class Laid(Schema):
         """A patch that takes the layout, null where nothing fits; the box, where that is another; the length of all runs; why nothing fits."""

@@ -49,6 +49,7 @@ export interface DesignDocument {
     fixtures: Record<string, Schemas["Fixture"]>;
     fittings: Record<string, Schemas["Fitting"]>;
   };
+  assembly: Required<Schemas["Assembly"]> & { alternatives: Schemas["Alternatives"] };
   bench: Schemas["Bench"];
 }
 export type DesignOut = Omit<Schemas["DesignOut"], "document"> & { document: DesignDocument };
@@ -73,6 +74,11 @@ export type BoxView = Schemas["ViewOut"];
 export type BoxHandle = Schemas["HandleOut"];
 export type BoxThing = Schemas["ThingOut"];
 export type Laying = Schemas["LayingOut"];
+export type Build = Schemas["AssemblyOut"];
+export type BuildLine = Schemas["LineOut"];
+export type BuildStep = Schemas["BuildStepOut"];
+export type BuildPiece = Schemas["PieceOut"];
+export type BuildMeasure = Schemas["MeasureOut"];
 export type Hollow = Schemas["HollowOut"];
 export type ErrorOut = Schemas["ErrorOut"];
 export type Severity = Finding["severity"];

@@ -1037,6 +1037,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/assembly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What it is built of, and in what order */
+        get: operations["kegcart_workbench_api_assembly_assembly"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/assembly/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drawing of one step, of just its part */
+        get: operations["kegcart_workbench_api_assembly_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/shopping.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shopping list as CSV */
+        get: operations["kegcart_workbench_api_assembly_shopping_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/cuts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire cut list as CSV */
+        get: operations["kegcart_workbench_api_assembly_cuts_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/wire-labels.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels of the wires, for a printer */
+        get: operations["kegcart_workbench_api_assembly_labels_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/shopping/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The patch that a shopping list with what is owned and paid asks for */
+        post: operations["kegcart_workbench_api_assembly_shopping_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/assembly.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shopping list, cut list, tools and order of work on paper */
+        get: operations["kegcart_workbench_api_assembly_assembly_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Remember for all builds whether a tool is there */
+        put: operations["kegcart_workbench_api_assembly_own_tool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -1307,7 +1443,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
             /** Place */
             place: string;
         };
@@ -1436,6 +1572,59 @@ export interface components {
             source: string;
         };
         /**
+         * Alternatives
+         * @description What else would serve, by prices typed in; null: not compared.
+         */
+        Alternatives: {
+            /**
+             * Ready Made
+             * @description price of a ready-made station
+             */
+            ready_made?: number | null;
+            /**
+             * Ready Made Wh
+             * @description what that gives, Wh; null: as much as this one
+             */
+            ready_made_wh?: number | null;
+            /**
+             * Hire Day
+             * @description hire of one for a day
+             */
+            hire_day?: number | null;
+            /**
+             * Use Days
+             * @description days of a use
+             * @default 1
+             */
+            use_days: number;
+            /**
+             * Generator
+             * @description price of a generator; 0 where one is there
+             */
+            generator?: number | null;
+            /**
+             * Fuel Price
+             * @description of a litre of fuel
+             */
+            fuel_price?: number | null;
+            /**
+             * Fuel L H
+             * @description litres an hour; null: typical of its load
+             */
+            fuel_l_h?: number | null;
+            /**
+             * Use H
+             * @description hours that a generator runs in a use
+             * @default 8
+             */
+            use_h: number;
+            /**
+             * Energy Price
+             * @description of a kWh from the wall, to refill this one; null: nothing
+             */
+            energy_price?: number | null;
+        };
+        /**
          * AnotherStation
          * @description Another store of energy: what it gives at most, and what it holds.
          */
@@ -1540,6 +1729,51 @@ export interface components {
              */
             efficiency?: number | null;
         };
+        /**
+         * Assembly
+         * @description Decisions of the build on the bench. Lines are by their key; what is said of one that is gone waits for it.
+         */
+        Assembly: {
+            /**
+             * Pole First
+             * @default positive
+             * @enum {string}
+             */
+            pole_first: "positive" | "negative";
+            /**
+             * Evening H
+             * @description hours of an evening of work, h
+             * @default 3
+             */
+            evening_h: number;
+            /**
+             * Wire Sold
+             * @default metre
+             * @enum {string}
+             */
+            wire_sold: "metre" | "roll";
+            /**
+             * Wire Spare
+             * @description more wire than is cut, for what goes wrong
+             * @default 0.1
+             */
+            wire_spare: number;
+            /**
+             * Owned
+             * @description how many are there already; of wire, m; null: none
+             */
+            owned?: {
+                [key: string]: number | null;
+            };
+            /**
+             * Prices
+             * @description price of one, of wire of one m; null: typical
+             */
+            prices?: {
+                [key: string]: number | null;
+            };
+            alternatives?: components["schemas"]["Alternatives"];
+        };
         /** AssessmentOut */
         AssessmentOut: {
             /** Figures */
@@ -1556,7 +1790,7 @@ export interface components {
              * Begun
              * @description the stations at which something was decided
              */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /**
@@ -2324,7 +2558,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
             /**
              * Verdict
              * @enum {string}
@@ -2472,10 +2706,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 9
+             * @default 10
              * @constant
              */
-            version: 9;
+            version: 10;
             /** Name */
             name: string;
             /**
@@ -2490,6 +2724,7 @@ export interface components {
             charging?: components["schemas"]["Charging"];
             power?: components["schemas"]["PowerPath"];
             box?: components["schemas"]["Enclosure"];
+            assembly?: components["schemas"]["Assembly"];
             bench?: components["schemas"]["Bench"];
         };
         /** DesignOut */
@@ -2607,7 +2842,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
             /**
              * Severity
              * @enum {string}
@@ -4476,7 +4711,7 @@ export interface components {
             verdict: components["schemas"]["VerdictCounts"];
             next: components["schemas"]["NextOut"];
             /** Begun */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /** Suits 12V */
@@ -5664,6 +5899,251 @@ export interface components {
         /** CaseIn */
         CaseIn: {
             case: components["schemas"]["Case"];
+        };
+        /**
+         * AssemblyOut
+         * @description Lists and steps of a build.
+         */
+        AssemblyOut: {
+            /** Groups */
+            groups: components["schemas"]["GroupOut"][];
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Rolls */
+            rolls: components["schemas"]["CutFromOut"][];
+            /** Sold */
+            sold: string;
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
+            /** Tools */
+            tools: components["schemas"]["NeededToolOut"][];
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
+            /** Steps */
+            steps: components["schemas"]["BuildStepOut"][];
+            /** Circles */
+            circles: string[][];
+        };
+        /** BuildStepOut */
+        BuildStepOut: {
+            /** Number */
+            number: number;
+            /** Evening */
+            evening: number;
+            /** Key */
+            key: string;
+            /** Stage */
+            stage: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Places */
+            places: string[];
+            /** Pieces */
+            pieces: string[];
+            /** Tools */
+            tools: string[];
+            /** Minutes */
+            minutes: number;
+            /** Caution */
+            caution: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureOut"][];
+            /** Needs */
+            needs: string[];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonOut"][];
+        };
+        /** CutFromOut */
+        CutFromOut: {
+            /** Line */
+            line: string;
+            roll: components["schemas"]["RollOut"];
+        };
+        /** EndOut */
+        EndOut: {
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Terminal */
+            terminal: string;
+            /** Kind */
+            kind: string;
+            /** Die */
+            die: string;
+            /** Barrel */
+            barrel: string;
+            /** Hole */
+            hole: string;
+            /** Torque */
+            torque: string;
+            /** Label */
+            label: string;
+        };
+        /** GroupOut */
+        GroupOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LineOut
+         * @description A line of what it is made of. need, buy: how many, or m.
+         */
+        LineOut: {
+            /** Key */
+            key: string;
+            /** Group */
+            group: string;
+            /** What */
+            what: string;
+            /** Rating */
+            rating: string;
+            /** Unit */
+            unit: string;
+            /** Places */
+            places: string[];
+            need: components["schemas"]["FigureOut"];
+            /** Owned */
+            owned: number;
+            price: components["schemas"]["FigureOut"] | null;
+            /**
+             * Packet
+             * @description how many are sold together; 0: any number
+             */
+            packet: number;
+            buy: components["schemas"]["FigureOut"];
+            cost: components["schemas"]["FigureOut"] | null;
+            /**
+             * Comes With
+             * @description sold with something else
+             */
+            comes_with: boolean;
+        };
+        /**
+         * MeasureOut
+         * @description What is measured at the end of a step; without a unit it is only looked at.
+         */
+        MeasureOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            expected: components["schemas"]["FigureOut"] | null;
+            least: components["schemas"]["FigureOut"] | null;
+            most: components["schemas"]["FigureOut"] | null;
+            /** Causes */
+            causes: string[];
+        };
+        /** NeededToolOut */
+        NeededToolOut: {
+            /** Key */
+            key: string;
+            /** What */
+            what: string;
+            /** Sizes */
+            sizes: string;
+            /** Why */
+            why: string;
+            /** Owned */
+            owned: boolean;
+        };
+        /** PieceOut */
+        PieceOut: {
+            /** Key */
+            key: string;
+            /** Pole */
+            pole: string;
+            /** Colour */
+            colour: string;
+            /** Gauge */
+            gauge: string;
+            /** Cores */
+            cores: number;
+            /** Count */
+            count: number;
+            cut: components["schemas"]["FigureOut"];
+            /** Ends */
+            ends: components["schemas"]["EndOut"][];
+            /** Place */
+            place: string;
+        };
+        /**
+         * ReasonOut
+         * @description Why a step stands where it does: after a step, or before one; without one, as its stage has it.
+         */
+        ReasonOut: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+            /** Before */
+            before: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
+         * RollOut
+         * @description A length of wire as bought or owned, and what is cut from it.
+         */
+        RollOut: {
+            /** Length */
+            length: string;
+            /** Owned */
+            owned: boolean;
+            /** Cuts */
+            cuts: string[];
+            /** Left */
+            left: string;
+            /** Shares */
+            shares: number[];
+        };
+        /** StageOut */
+        StageOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /** DrawnStepIn */
+        DrawnStepIn: {
+            /**
+             * Step
+             * @description key of a step
+             */
+            step: string;
+        };
+        /** StepDrawingOut */
+        StepDrawingOut: {
+            drawing: components["schemas"]["DrawingOut"] | null;
+        };
+        /** PaperIn */
+        PaperIn: {
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "letter";
+        };
+        /** ToolOut */
+        ToolOut: {
+            /** Key */
+            key: string;
+            /** Owned */
+            owned: boolean;
+        };
+        /** ToolIn */
+        ToolIn: {
+            /** Owned */
+            owned: boolean;
         };
         /**
          * ChoiceOut
@@ -8998,6 +9478,403 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_assembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_drawing: {
+        parameters: {
+            query: {
+                /** @description key of a step */
+                step: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDrawingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_shopping_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_cuts_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_labels_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_shopping_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Operation"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_assembly_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_own_tool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolOut"];
                 };
             };
             /** @description Not Found */

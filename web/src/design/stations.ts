@@ -44,6 +44,14 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
       [text(d, "box/mass") || "not chosen", text(d, "forecast/hottest/hottest_inside")].filter(Boolean).join(", "),
     shows: own("box"),
   },
+  assembly: {
+    name: "Assembly",
+    vital: (d) => {
+      const [steps, hours] = [text(d, "assembly/steps"), text(d, "assembly/hours")];
+      return steps ? `${steps} steps, ${hours}` : "steps, lists";
+    },
+    shows: own("assembly"),
+  },
   bench: {
     name: "Bench",
     vital: (d) => `${text(d, "power/energy_share")} used`,

@@ -147,6 +147,9 @@ export async function openDesign(id: string): Promise<{ design: DesignOut; away:
   }
 }
 
+/** How a typed value is put: in the place of another, or as an entry that may not be there yet. */
+export type TypedOp = "replace" | "add";
+
 export class DesignStore {
   private state: State;
   private outbox: Outbox<Entry>;
@@ -288,9 +291,12 @@ export class DesignStore {
   put = (pointer: string, value: unknown, label: string) =>
     this.change([{ op: "replace", path: pointer, value }], label);
 
-  /** Replace one decision as it is typed; the text stays in the field until it is stored. */
-  type = (pointer: string, value: unknown, label: string, typed: string, unit?: string) =>
-    this.change([{ op: "replace", path: pointer, value }], label, pointer, typed, unit);
+  /**
+   * Replace one decision as it is typed; the text stays in the field until it is stored.
+   * `op` is "add" where it is an entry of a collection that may not be there yet.
+   */
+  type = (pointer: string, value: unknown, label: string, typed: string, unit?: string, op: TypedOp = "replace") =>
+    this.change([{ op, path: pointer, value }], label, pointer, typed, unit);
 
   /** A change that something must be asked for first: until it is in line, it counts as not stored. */
   prepare = async (work: () => Promise<void>) => {

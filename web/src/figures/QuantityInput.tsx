@@ -21,6 +21,8 @@ interface Props {
   read?: (typed: string) => unknown;
   /** Whether the unit stands behind the value, in the field itself. */
   inside?: boolean;
+  /** It is an entry of a collection, which may not be there yet. */
+  entry?: boolean;
 }
 
 /** A share as people read it. */
@@ -48,6 +50,7 @@ export function QuantityInput({
   cell,
   read,
   inside,
+  entry,
 }: Props) {
   const shown = useShown(unit);
   const typed = useTyped(
@@ -59,6 +62,7 @@ export function QuantityInput({
       return `${show(shown.to(value))}${inside ? ` ${shown.unit}` : ""}`;
     },
     unit,
+    entry ? "add" : "replace",
   );
   const id = useId();
 

@@ -1,6 +1,6 @@
 /** What a field shows: what is being typed, else what waits to be stored or was refused, else what is stored. */
 import { useState } from "react";
-import { same, useDesign, useStore, valueAt } from "../design/store";
+import { same, useDesign, useStore, valueAt, type TypedOp } from "../design/store";
 
 interface Pending {
   /** The value that waits to be stored, else the one that is. */
@@ -26,6 +26,7 @@ export function useTyped(
   read: (text: string) => unknown = (text) => text,
   show: (value: unknown) => string = (value) => String(value ?? ""),
   unit?: string,
+  op?: TypedOp,
 ) {
   const store = useStore();
   const stored = show(usePending(pointer).value);
@@ -39,7 +40,7 @@ export function useTyped(
       onChange: (event: { target: { value: string } }) => {
         const text = event.target.value;
         setTyped(text);
-        store.type(pointer, read(text), `${label}: ${text || "auto"}`, text, unit);
+        store.type(pointer, read(text), `${label}: ${text || "auto"}`, text, unit, op);
       },
       onBlur: () => setTyped(null),
     },

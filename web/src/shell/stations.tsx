@@ -19,5 +19,6 @@ export const VIEWS: Record<Station, ComponentType> = {
   charging: lazily(() => import("../stations/charging/Charging"), OPENING),
   power: lazily(() => import("../stations/power/Power"), OPENING),
   box: lazily(() => import("../stations/box/Box"), OPENING),
+  assembly: lazily(() => import("../stations/assembly/Assembly"), OPENING),
   bench: lazily(() => import("../stations/bench/Bench"), OPENING),
 };

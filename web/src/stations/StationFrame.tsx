@@ -28,6 +28,8 @@ interface Props {
   glance?: [string, string][];
   /** The caution that stands where the act happens. */
   caution: string;
+  /** Whether what is selected is something that checks speak of: a step of the work is not. */
+  judges?: boolean;
   children: ReactNode;
 }
 
@@ -41,6 +43,7 @@ export function StationFrame({
   decisions,
   glance = [],
   caution,
+  judges = true,
   children,
 }: Props) {
   const { design } = useDesign();
@@ -72,22 +75,24 @@ export function StationFrame({
           )}
         </section>
         {decisions && <section aria-label="Decisions">{decisions}</section>}
-        <section aria-label="Checks">
-          <h2>Checks</h2>
-          <CheckSummary checks={judged} named={!details} />
-          {details ? (
-            <CheckList checks={closestFirst(judged)} />
-          ) : (
-            judged.length > 0 && (
-              <>
-                <CheckList checks={closestFirst(judged).slice(0, AT_A_STATION)} named />
-                <Link className="btn btn-bare btn-sm ps-0" to={`/build/${design.id}/checks`}>
-                  all {design.assessment.checks.length} checks of the build
-                </Link>
-              </>
-            )
-          )}
-        </section>
+        {judges && (
+          <section aria-label="Checks">
+            <h2>Checks</h2>
+            <CheckSummary checks={judged} named={!details} />
+            {details ? (
+              <CheckList checks={closestFirst(judged)} />
+            ) : (
+              judged.length > 0 && (
+                <>
+                  <CheckList checks={closestFirst(judged).slice(0, AT_A_STATION)} named />
+                  <Link className="btn btn-bare btn-sm ps-0" to={`/build/${design.id}/checks`}>
+                    all {design.assessment.checks.length} checks of the build
+                  </Link>
+                </>
+              )
+            )}
+          </section>
+        )}
         {!details && glance.some(([, path]) => path in design.assessment.figures) && (
           <section aria-label="At a glance">
             <h2>At a glance</h2>

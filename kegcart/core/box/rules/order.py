@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from kegcart.core.box.contents import Thing
 from kegcart.core.box.layout import ALONG, BoxLayout, Fitted, Installed
 from kegcart.core.box.moves import move_remedies
-from kegcart.core.box.space import OWN, covers, gap
-from kegcart.core.box.taking_out import goes_with_lid
+from kegcart.core.box.space import OWN, covers
+from kegcart.core.box.taking_out import goes_with_lid, left_behind
 from kegcart.core.catalogue import MEND, NOTE, judges
 from kegcart.core.check import Check, at_least, is_so, mend, note
 from kegcart.core.figure import Figure
@@ -89,19 +89,10 @@ def before_the_pack(fitted: Fitted, pack: Installed, layout: BoxLayout) -> Itera
 
     Source: 60 mm for a spanner and two fingers (assumptions table).
     """
-    shaft = layout.hollow.behind(
-        fitted.face,
-        fitted.outline.x,
-        fitted.outline.y,
-        fitted.outline.width,
-        fitted.outline.height,
-        layout.hollow.depth(fitted.face),
-    )
-    if gap(shaft, pack.solid) >= 0:
+    left = left_behind(fitted, pack.solid, layout)
+    if left is None:
         return
-    behind = layout.hollow.before(fitted.face, pack.solid, fitted.outline.y - fitted.outline.height / 2)
-    body = fitted.thing.size[1] if fitted.thing else fitted.deep
-    room = Figure.of("g", max(0.0, behind - body), "mm", f"between {fitted.name} and the pack", how="measured in the layout")
+    room = Figure.of("g", left, "mm", f"between {fitted.name} and the pack", how="measured in the layout")
     needed = assumption("hand_room")
     yield at_least(
         "box.install-order",

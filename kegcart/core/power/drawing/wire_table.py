@@ -37,6 +37,8 @@ LENGTHS = {unit: SCALES["m"][unit] for unit in ("m", "metres", "meters", "cm", "
 USUAL_M = (0.05, 30.0)
 POST_STUD = "M8"
 """Stud of a battery's post, typical."""
+BAR_STUD = "M5"
+"""Least stud of a negative bar, typical."""
 COLOURS = ("red", "black", "yellow", "blue", "brown", "green", "white", "orange")
 
 
@@ -49,6 +51,7 @@ class WireRow:
     figures: path of its figures; `current_figure` that of its running current.
     own_colour: as the builder has it, None where it is the `usual_colour`.
     fuse: what protects the run, in words; `fuse_figure` the path of the figure of its rating, if it has one.
+    start_at, end_at: pointers of what it begins and ends at; `NEGATIVE_BAR` stands for the negative bar.
     mirrors: key of the positive run that it goes back beside; its drop and heat count with that.
     """
 
@@ -74,6 +77,8 @@ class WireRow:
     fuse_figure: str
     start_stud: str
     end_stud: str
+    start_at: str
+    end_at: str
     mirrors: str = ""
 
     @property
@@ -102,6 +107,7 @@ class WireRow:
 
 
 SLEEVE = "sleeve"
+NEGATIVE_BAR = "/power/negative"
 UP_TO_THE_FUSE = "up to the fuse"
 SHORT_TAP = "short tap, sheathed"
 NOTHING = "nothing"
@@ -142,19 +148,20 @@ def return_row(row: WireRow, part: PartSizing, negative: Negative, power: PowerS
 
     It is as long as the positive runs from there together.
     """
-    network, length_m, back = power.network, row.length_m, "Negative bar"
+    network, length_m, back, back_at = power.network, row.length_m, "Negative bar", NEGATIVE_BAR
     main = set(network.main_path(part.source.key))
     for key in network.upstream(part.key):
         if network.role(key) == "changes":
-            back = f"{network.nodes[key].name}, negative"
+            back, back_at = f"{network.nodes[key].name}, negative", power.parts[key].pointer
             break
         if key in main:
             break
         length_m += 0.0 if network.in_block(key) else network.nodes[key].run.length_m
-    if back == "Negative bar" and part.source.key != PACK:
-        back = f"Negative bar, {part.source.name}"
+    if back_at == NEGATIVE_BAR and part.source.key != PACK:
+        back, back_at = f"Negative bar, {part.source.name}", f"{part.source.pointer}/negative"
     if negative == "post":
-        back = f"{part.source.name}, negative"
+        back, back_at = f"{part.source.name}, negative", part.source.pointer
+    at_bar = BAR_STUD if row.start_stud == SLEEVE and back_at.endswith("/negative") else row.start_stud
     return replace(
         row,
         key=f"{row.key}-return",
@@ -165,7 +172,8 @@ def return_row(row: WireRow, part: PartSizing, negative: Negative, power: PowerS
         own_colour=None,
         usual_colour="black",
         length_m=round(length_m, 4),
-        start_stud=POST_STUD if negative == "post" else row.start_stud,
+        start_stud=POST_STUD if negative == "post" else at_bar,
+        start_at=back_at,
         fuse=f"as {row.to}",
         fuse_figure="",
         drop=0.0,
@@ -180,30 +188,65 @@ def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
     for key, part in power.parts.items():
         if part.other is not None and isinstance(part.node, Selector):
             other = part.node.other
-            begins = network.nodes[other].name if other in network.nodes else power.sources[other].name
+            begins = power.parts[other] if other in network.nodes else power.sources[other]
+            name = begins.node.name if isinstance(begins, PartSizing) else begins.name
             guard = network.guard_of_way(other)
             rating = power.parts[guard].rating if guard else None
             fuse = (rating.text, rating.path) if rating else (NOTHING, "")
             at = f"{part.pointer}/other_run"
             places = (at, part.pointer, f"power/{key}/other_run", f"power/{key}/current")
-            yield lead_row(f"{key}-other", places, f"{part.node.name}, other way", begins, part.other, part.node.other_run, fuse)
+            yield lead_row(
+                f"{key}-other",
+                places,
+                f"{part.node.name}, other way",
+                name,
+                part.other,
+                part.node.other_run,
+                fuse,
+                (begins.pointer, part.pointer),
+            )
     if (negative := power.ctx.negative) is not None:
         own = power.ctx.path.negative
         places = ("/power/negative" if own else "", "/power/negative", "power/negative/run", "power/negative/current")
         shown = own or Run(length_m=power.ctx.sheet["power/negative/run/length"].number)
         yield lead_row(
-            "negative", places, "Negative bar", f"{power.sources[PACK].name}, negative", negative, shown, (FIRST_FUSES, "")
+            "negative",
+            places,
+            "Negative bar",
+            f"{power.sources[PACK].name}, negative",
+            negative,
+            shown,
+            (FIRST_FUSES, ""),
+            ("/pack", NEGATIVE_BAR),
         )
     if (meter := power.ctx.meter) is not None and power.ctx.path.shunt is not None:
         places = ("/power/shunt/lead", "/power/shunt", "power/shunt/run", "")
         fuse = (meter.fuse.text, meter.fuse.path) if meter.fuse else (NOTHING, "")
-        yield lead_row("meter", places, "Meter", power.sources[PACK].name, meter.run, power.ctx.path.shunt.lead, fuse)
+        yield lead_row(
+            "meter",
+            places,
+            "Meter",
+            power.sources[PACK].name,
+            meter.run,
+            power.ctx.path.shunt.lead,
+            fuse,
+            ("/pack", "/power/shunt"),
+        )
     board, strings, build = pack.build.board, pack.build.strings, pack.pack
     if board is not None and board.sense is not None and isinstance(build, CellPack):
         lead, count = board.sense, int(pack.series.number) + 1
         places = ("/pack/board/sense", "/pack/board", "pack/sense", "")
         fuse = (lead.fuse.text, lead.fuse.path) if lead.fuse else (NOTHING, "")
-        yield lead_row("sense", places, f"Board, {count} sense leads", "each cell", lead.run, build.board.sense, fuse)
+        yield lead_row(
+            "sense",
+            places,
+            f"Board, {count} sense leads",
+            "each cell",
+            lead.run,
+            build.board.sense,
+            fuse,
+            ("/pack", "/pack/board"),
+        )
     if strings is not None and isinstance(build, Bank) and len(strings.leads) > 1:
         yield from string_rows(strings, build)
 
@@ -216,18 +259,35 @@ def string_rows(strings: StringsSizing, build: Bank) -> Iterator[WireRow]:
         fuse = (strings.fuse.text, strings.fuse.path) if strings.fuse and own.protected else (NOTHING, "")
         at, place = "/pack/lead", f"/pack/strings/{key}"
         places = (at, place, f"pack/string/{i}/run", f"pack/string/{i}/current")
-        row = lead_row(f"string-{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse)
+        row = lead_row(f"string-{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse, (place, "/pack"))
         length_at = row.length_at if own.lead_m is None else f"{place}/lead_m"
         yield replace(row, length_at=length_at, judged_at=place)
     if strings.link is not None:
         places = ("/pack/link", "/pack/link", "pack/link_run/run", "pack/link_run/current")
-        yield lead_row("link", places, "Bank, links", "each string", strings.link, build.link, (STRING_FUSES, ""))
+        yield lead_row(
+            "link",
+            places,
+            "Bank, links",
+            "each string",
+            strings.link,
+            build.link,
+            (STRING_FUSES, ""),
+            ("/pack/strings", "/pack/strings"),
+        )
 
 
 def lead_row(
-    key: str, places: tuple[str, str, str, str], to: str, start: str, lead: RunSizing, run: Run, fuse: tuple[str, str]
+    key: str,
+    places: tuple[str, str, str, str],
+    to: str,
+    start: str,
+    lead: RunSizing,
+    run: Run,
+    fuse: tuple[str, str],
+    ends: tuple[str, str],
 ) -> WireRow:
-    """One such run. places: pointer of its `Run`, what it belongs to, path of its figures, path of its running current."""
+    """One such run. places: pointer of its `Run`, what it belongs to, path of its figures, path of its running current. ends: pointers of
+    what it begins and ends at."""
     at, place, figures, current = places
     return WireRow(
         key,
@@ -251,6 +311,7 @@ def lead_row(
         *fuse,
         end_of(POST_STUD, run.lug),
         end_of(POST_STUD, run.lug) if key in ("negative", "link") or key.startswith("string") else SLEEVE,
+        *ends,
     )
 
 
@@ -296,6 +357,8 @@ def row_of(part: PartSizing, power: PowerSizing) -> WireRow | None:
         figure,
         SLEEVE if ac else end_of(stud_of(feeder) if feeder else POST_STUD, node.run.lug),
         SLEEVE if ac else end_of(stud_of(part), node.run.lug),
+        feeder.pointer if feeder else part.source.pointer,
+        part.pointer,
     )
 
 

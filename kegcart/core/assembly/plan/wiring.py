@@ -1,0 +1,218 @@
+"""Wires: each made and joined while nothing is live, checked before the next on its stud, and before what hides it goes in."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+from kegcart.core.assembly.cutting import OUTSIDE, Piece
+from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure, Stage
+from kegcart.core.assembly.plan.fitting import Hidden, fit_key
+from kegcart.core.figure import Figure
+from kegcart.core.power.path.parts import PowerSizing
+from kegcart.core.reference import assumption
+from kegcart.core.reference.hardware import torques
+from kegcart.core.units import write_quantity
+
+THIN_MM2 = 6.6
+"""Up to so many mm² both wires of a pair are made in one go."""
+PULL = "Pull each crimp by hand: nothing moves."
+BAD_JOINT = ("a nut not at its torque", "a crimp with the wrong die", "an oxidised or painted face")
+
+
+@dataclass(slots=True)
+class Wiring:
+    """The acts of one wire or pair, with the parts at its ends. posts: ends that go on a post of a battery, left capped until then.
+    late: the act that joins its other end, where that goes on later."""
+
+    act: str
+    pieces: list[Piece]
+    fits: tuple[str, str]
+    posts: list[str] = field(default_factory=list)
+    late: str = ""
+
+    @property
+    def area(self) -> float:
+        """Its section, mm²."""
+        return self.pieces[0].area_mm2
+
+
+def wirings(pieces: list[Piece], power: PowerSizing) -> Iterator[Wiring]:
+    """The wires as they are made: thin ones in pairs, all others one by one."""
+    by_key = {piece.key: piece for piece in pieces}
+    done: set[str] = set()
+    for piece in pieces:
+        if piece.key in done or piece.key == "sense":
+            continue
+        group = [piece]
+        twin = by_key.get(f"{piece.key}-return")
+        if twin is not None and piece.area_mm2 <= THIN_MM2 and piece.run != "meter":
+            group.append(twin)
+        done |= {p.key for p in group}
+        # What is no part of the station, as a vehicle's battery, is joined with its source.
+        one, other = (fit_key(end.at, power) if end.at != OUTSIDE else "" for end in piece.ends)
+        found = Wiring(f"wire:{piece.key}", group, (one, other))
+        found.posts = [end.at for p in group for end in p.ends if is_post(end.at, power)]
+        yield found
+
+
+def is_post(at: str, power: PowerSizing) -> bool:
+    """Whether an end goes on a post of a battery."""
+    return at in {source.pointer for source in power.sources.values()}
+
+
+def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], plan: BuildPlan) -> list[Wiring]:
+    """The acts of all wires."""
+    made = list(wirings(pieces, power))
+    for wiring in made:
+        of_wiring(wiring, hidden, plan)
+    one_by_one(made, power, plan)
+    for thing in hidden:
+        for wiring in made:
+            for act in (wiring.act, wiring.late):
+                if act and thing.what in ends_of(act, wiring) and thing.by not in plan.earlier(act):
+                    plan.after(thing.by, act, thing.why, telling=True)
+    for key, name in covered(power):
+        wires = [w.late or w.act for w in made if key in w.fits]
+        if wires:
+            act = f"cover:{key.removeprefix('fit:')}"
+            text = "Its cover on, or a boot over each lug: a spanner that falls now must fall on plastic."
+            plan.add(Act(act, "cables", "cover", f"Cover {name}", text, tuple(plan.acts[key].places) if key in plan.acts else ()))
+            plan.after(act, [*wires, key], "its wires are on, and each was checked")
+    return made
+
+
+def ends_of(act: str, wiring: Wiring) -> tuple[str, ...]:
+    """The parts to which an act joins a wire."""
+    if not wiring.late:
+        return wiring.fits
+    return wiring.fits[:1] if act == wiring.act else wiring.fits[1:]
+
+
+def of_wiring(wiring: Wiring, hidden: list[Hidden], plan: BuildPlan) -> None:
+    """The act that makes a wire and joins it; in two where one of its ends is hidden by what its other end is on."""
+    piece, act = wiring.pieces[0], wiring.act
+    one, other = wiring.fits
+    here = [fit for fit in (one, other) if fit and not any(at in wiring.posts for at in pointer_of(fit, wiring))]
+    for first, last in ((one, other), (other, one)):
+        if {first, last} <= set(here) and any(h.what == first and (h.by == last or h.by in plan.earlier(last)) for h in hidden):
+            wiring.fits, wiring.late, here = (first, last), f"join:{piece.key}", [first]
+            break
+    plain = " and ".join(
+        dict.fromkeys(
+            f"{p.cut.text} of {p.colour} {p.gauge}" if p.cores == 1 else f"{p.cut.text} of {p.gauge} cable" for p in wiring.pieces
+        )
+    )
+    count = f"{piece.count} times " if piece.count > 1 else ""
+    ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole, piece) for end in piece.ends))
+    capped = " The end for the post stays capped." if wiring.posts else ""
+    capped += " Its other end stays capped." if wiring.late else ""
+    text = f"{count}{plain}: {ends}. {PULL}{capped}"
+    measures = () if wiring.late or wiring.posts else joint_measures(piece)
+    thin = piece.area_mm2 <= THIN_MM2
+    title = f"{piece.ends[0].name} to {piece.ends[1].name}"
+    tools = tuple(dict.fromkeys(["cable-cutter", *(["torque-key"] if any(e.hole for e in piece.ends) else [])]))
+    keys = tuple(p.key for p in wiring.pieces)
+    places = tuple(dict.fromkeys(p.place for p in wiring.pieces))
+    stage: Stage = "cables"
+    plan.add(
+        Act(
+            act,
+            stage,
+            "thin-cable" if thin else "cable",
+            title,
+            text,
+            places,
+            keys,
+            tools,
+            measures,
+            first=(-piece.area_mm2,),
+            times=sum(p.count for p in wiring.pieces),
+        )
+    )
+    plan.after(act, here, "both of its ends stand" if len(here) > 1 else "what it is joined to stands")
+    if wiring.late:
+        text = f"{end_text('', piece.ends[1].hole, piece) or 'Joined'}. {PULL}"
+        plan.add(
+            Act(
+                wiring.late,
+                stage,
+                "join",
+                f"{title}: its other end",
+                text,
+                places,
+                keys,
+                tools,
+                joint_measures(piece),
+                first=(-piece.area_mm2,),
+            )
+        )
+        plan.after(wiring.late, [act, wiring.fits[1]], "its first end could not be reached any more")
+
+
+def pointer_of(fit: str, wiring: Wiring) -> list[str]:
+    """The places at which the ends of a wire are, of the part that an act fits."""
+    side = wiring.fits.index(fit)
+    return [wiring.pieces[0].ends[side].at]
+
+
+def end_text(label: str, hole: str, piece: Piece) -> str:
+    """An end in words: its terminal, and its torque where it is a lug."""
+    if not hole:
+        return label
+    row = torques()[hole]
+    crimps = f"{label} {hole}, " if label else f"{hole}, "
+    return f"{crimps}{write_quantity(row.least_nm, '')} to {write_quantity(row.most_nm, 'N·m')}"
+
+
+def joint_measures(piece: Piece) -> tuple[Measure, ...]:
+    """What is measured of a wire once it is on: millivolts at a current over both lugs, or only that it holds."""
+    if not piece.bolted or piece.area_mm2 <= THIN_MM2:
+        return (
+            Measure("pulled", "Pulled, and nothing moves", causes=("a crimp with the wrong die", "strands outside the barrel")),
+        )
+    inputs = {"I_t": assumption("joint_test"), "U_j": assumption("joint_most"), "R": copper(piece)}
+    most = Figure.by("U_most", "1000 · (2 · U_j + I_t · R)", "mV", "over both joints and the cable at 20 A", inputs)
+    usual = Figure.by("U", "1000 · (2 · U_j / 4 + I_t · R)", "mV", "good joints and the cable at 20 A", inputs)
+    return (Measure("drop", "From stud to stud at 20 A", "mV", usual, None, most, BAD_JOINT),)
+
+
+def copper(piece: Piece) -> Figure:
+    """Resistance of one piece, cold, Ω."""
+    rho, length = assumption("copper_resistivity"), piece.cut
+    area = Figure.of("A", piece.area_mm2, "mm²", f"section of {piece.gauge}")
+    return Figure.by("R", "ρ20 · L / A", "Ω", "its copper, cold", ρ20=rho, L=length, A=area)
+
+
+def one_by_one(made: list[Wiring], power: PowerSizing, plan: BuildPlan) -> None:
+    """Wires that share a stud of a part go on one by one, the thickest first, each checked before the next. A bar has a stud for each."""
+    bars = {part.pointer for part in power.parts.values() if part.node.part == "busbar"}
+    studs: dict[tuple[str, str], list[Wiring]] = {}
+    for wiring in made:
+        for piece in wiring.pieces:
+            for side, end in enumerate(piece.ends):
+                if end.bolted and not end.at.endswith("/negative") and end.at not in bars:
+                    studs.setdefault((end.at, f"{piece.pole}{'' if side else ' out'}"), []).append(wiring)
+    for sharing in studs.values():
+        in_turn = sorted({w.act: w for w in sharing if not w.posts}.values(), key=lambda w: (-w.area, w.act))
+        for first, second in pairwise(in_turn):
+            if first.act not in plan.earlier(second.act) and second.act not in plan.earlier(first.act):
+                plan.after(
+                    second.act,
+                    first.late or first.act,
+                    "both are on one stud: each joint is checked before the next is laid on it",
+                )
+
+
+def covered(power: PowerSizing) -> Iterator[tuple[str, str]]:
+    """What gets a cover once its wires are on: bars, and the shunt, by the act that fits it."""
+    for key, part in power.parts.items():
+        if part.node.part == "busbar":
+            yield f"fit:part:{key}", part.node.name
+    for source in power.sources.values():
+        if power.network.children[source.key]:
+            yield (
+                f"fit:negative-bar:{source.key}",
+                "the negative bar" if source.key == "pack" else f"the negative bar of {source.name}",
+            )
+    if power.shunt is not None:
+        yield "fit:shunt", "the shunt"

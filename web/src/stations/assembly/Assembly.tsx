@@ -1,0 +1,122 @@
+import { useState } from "react";
+import { useSelection } from "../../design/selection";
+import { useDesign } from "../../design/store";
+import { Fig } from "../../figures/Figure";
+import { NotYet } from "../../figures/NotYet";
+import { Tabs } from "../../figures/Tabs";
+import { StationFrame } from "../StationFrame";
+import { AT_LINE, AT_PIECE, AT_STEP, stepOf, useBuild } from "./build";
+import { CutList } from "./CutList";
+import { LineDetails } from "./LineDetails";
+import { Order } from "./Order";
+import { PieceDetails } from "./PieceDetails";
+import { Shopping } from "./Shopping";
+import { StepDetails } from "./StepDetails";
+import { Tools } from "./Tools";
+
+const VIEWS = { order: "order", shopping: "shopping", cuts: "wire to cut", tools: "tools" } as const;
+type Shown = keyof typeof VIEWS;
+const GLANCE: [string, string][] = [
+  ["To buy", "assembly/total"],
+  ["All of it", "assembly/worth"],
+  ["For a usable kWh", "assembly/per_kwh"],
+  ["Lines without a price", "assembly/without_price"],
+  ["Steps", "assembly/steps"],
+  ["Work", "assembly/hours"],
+  ["Evenings", "assembly/evenings"],
+];
+
+/** The view in which what is selected is found. */
+const viewOf = (selected: string): Shown | undefined =>
+  selected.startsWith(AT_STEP)
+    ? "order"
+    : selected.startsWith(AT_LINE)
+      ? "shopping"
+      : selected.startsWith(AT_PIECE)
+        ? "cuts"
+        : undefined;
+
+export default function Assembly() {
+  const { design } = useDesign();
+  const [selected, select] = useSelection();
+  const [picked, setPicked] = useState<{ of: string; view: Shown }>({ of: "", view: viewOf(selected) ?? "order" });
+  const { build, error } = useBuild();
+  // What is selected brings its view, until another is asked for.
+  const view = picked.of === selected ? picked.view : (viewOf(selected) ?? picked.view);
+  const step = stepOf(build, selected);
+  const line = build?.lines.find((l) => AT_LINE + l.key === selected);
+  const piece = build?.pieces.find((p) => AT_PIECE + p.key === selected);
+  const nothing = !Object.keys(design.document.power.network).length;
+  return (
+    <StationFrame
+      station="assembly"
+      title="Assembly"
+      lead={
+        build && !nothing ? (
+          <>
+            <Fig path="assembly/steps" /> steps, about <Fig path="assembly/hours" /> of work in{" "}
+            <Fig path="assembly/evenings" /> evenings; <Fig path="assembly/total" /> to buy.
+          </>
+        ) : (
+          "What to buy, what to cut, in what order."
+        )
+      }
+      tools={
+        build && (
+          <>
+            {[
+              ["Print, A4", "assembly.pdf"],
+              ["letter", "assembly.pdf?paper=letter"],
+            ].map(([label, file]) => (
+              <a
+                key={file}
+                className="btn btn-quiet btn-sm text-nowrap"
+                href={`/api/designs/${design.id}/${file}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                {label}
+              </a>
+            ))}
+          </>
+        )
+      }
+      details={
+        build && step ? (
+          <StepDetails key={step.key} step={step} build={build} />
+        ) : line ? (
+          <LineDetails key={line.key} line={line} />
+        ) : build && piece ? (
+          <PieceDetails key={piece.key} piece={piece} build={build} />
+        ) : undefined
+      }
+      judges={!step && !line && !piece}
+      glance={GLANCE}
+      caution="A pack cannot be switched off: no rings or watches, insulated tools, eyes covered. Local codes and licensed practice come before any step here."
+    >
+      {nothing && (
+        <div className="empty-state">
+          <h2>Nothing to build yet</h2>
+          <p className="mb-0">
+            Lay out the power path and stand its parts in a box: then everything it is made of is listed here, each wire
+            with its length to cut, and each step in its order with what is checked at its end.
+          </p>
+        </div>
+      )}
+      <div className="tabs" role="group" aria-label="View">
+        <Tabs views={VIEWS} view={view} onView={(v) => setPicked({ of: selected, view: v })} />
+      </div>
+      {!build ? (
+        <NotYet error={error} doing="Working out how it is built…" />
+      ) : view === "order" ? (
+        <Order build={build} selected={selected} onSelect={select} />
+      ) : view === "shopping" ? (
+        <Shopping build={build} selected={selected} onSelect={select} />
+      ) : view === "cuts" ? (
+        <CutList build={build} selected={selected} onSelect={select} />
+      ) : (
+        <Tools build={build} />
+      )}
+    </StationFrame>
+  );
+}
