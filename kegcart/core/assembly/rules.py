@@ -6,7 +6,7 @@ from kegcart.core.assembly.sizing import AssemblySizing
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.brief.document import Brief
 from kegcart.core.catalogue import MEND, NOTE, STOP, judges
-from kegcart.core.check import Check, at_most, failed, held, mend, not_yet, note, stop
+from kegcart.core.check import Check, Fault, at_most, failed, held, mend, not_yet, note, stop
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy, set_value
 from kegcart.core.power.path.parts import PowerSizing
@@ -37,28 +37,19 @@ def can_be_built(sizing: AssemblySizing, box: BoxSizing | None) -> Iterator[Chec
         yield not_yet("assembly.cycle", "/box", f"a place for {names}" + (" and others" if len(box.layout.unplaced) > 3 else ""))
     if not sizing.plan.circles and not box.layout.unplaced:
         yield held("assembly.cycle", "/assembly")
-    for circle in sizing.plan.circles:
-        acts = sizing.plan.acts
-        said = "; ".join(
-            f"“{acts[key].title}” waits for “{acts[after].title}”"
-            for key, after in zip(circle, [*circle[1:], circle[0]], strict=True)
-        )
-        remedies = (
-            [Remedy("The pack need not go in last", [set_value("/box/pack_last", False)])] if box.layout.box.pack_last else []
-        )
-        place = next(
-            (place for key in circle for place in acts[key].places if place.startswith("/box") or place == "/pack"), "/box"
-        )
-        yield failed(
-            "assembly.cycle",
-            place,
-            stop(
-                f"It cannot be built in any order: {said}.",
-                "One of them must be moved, or be fitted from another side.",
-                {},
-                remedies,
-            ),
-        )
+    if sizing.plan.circles:
+        yield failed("assembly.cycle", "/assembly", waiting_in_a_circle(sizing, box))
+
+
+def waiting_in_a_circle(sizing: AssemblySizing, box: BoxSizing) -> Fault:
+    """What waits for what, in words."""
+    acts, (circle, *more) = sizing.plan.acts, sizing.plan.circles
+    pairs = zip(circle, [*circle[1:], circle[0]], strict=True)
+    said = "; ".join(f"“{acts[key].title}” waits for “{acts[after].title}”" for key, after in pairs)
+    others = f"; and {len(more)} more such circles" if more else ""
+    remedies = (Remedy("The pack need not go in last", [set_value("/box/pack_last", False)]),) if box.layout.box.pack_last else ()
+    why = "One of them must stand elsewhere, or be fitted from another side."
+    return stop(f"It cannot be built in any order: {said}{others}.", why, {}, remedies)
 
 
 @judges("assembly.price-missing", "what has no price", NOTE)

@@ -32,6 +32,7 @@ def plan_power(
     dead_checks(power, box, plan)
     for source in power.sources.values():
         close_posts(source, power, made, decided, hidden, plan)
+    meter_lead(power, made, plan)
     plug_senses(power, plan)
     switches(power, plan)
     fuses(power, plan)
@@ -174,7 +175,10 @@ def close_posts(
         plan.add(
             Act(act, "power", "join", title, text, (at,), pieces, ("insulated-spanners", "torque-key"), (torque, *volts), LIVE)
         )
-        plan.after(act, [w.late or w.act for w in joined], "the cables are made and their far ends are on")
+        plan.after(act, [w.act if w.loose else w.late or w.act for w in joined], "the cables are made and their far ends are on")
+        for wiring in joined:
+            if wiring.loose:
+                plan.after(wiring.late, act, "its post is under what its far end stands on", telling=True)
         plan.after(act, fit, "the pack stands and is held" if key == PACK else "it stands and is held")
         acts.append(act)
     for one, two in pairwise(acts):
@@ -193,7 +197,30 @@ def close_posts(
         else:
             plan.after(act, plan.of("dead:"), "proved dead before it can be live")
         if key == PACK:
-            plan.after(act, ("pack:sense-check", "fit:board"), "the board stands, and its plug was measured")
+            plan.after(act, "pack:sense-check", "the plug of the board was measured")
+            if not any(by == "fit:board" or by in plan.earlier("fit:board") for by in covering):
+                plan.after(act, "fit:board", "the board stands")
+
+
+def meter_lead(power: PowerSizing, made: list[Wiring], plan: BuildPlan) -> None:
+    """The meter's supply lead is live after its minus is on: by its fuse, which stays out until then, else by its post."""
+    wiring, meter = next((w for w in made if w.act == "wire:meter"), None), power.ctx.meter
+    if wiring is None or meter is None:
+        return
+    joined = wiring.late if wiring.loose else f"post:{PACK}:positive"
+    if meter.fuse is not None:
+        least, most = power.sources[PACK].v_low, power.sources[PACK].v_max
+        shows = Measure(
+            "volts", "The meter shows", "V", power.sources[PACK].v_nom, least, most, (*REVERSED, "its minus is not on")
+        )
+        text = f"{meter.fuse.text} {meter.family.label} into the holder of the lead at the post."
+        plan.add(Act("meter:on", "power", "fuse", "Fuse in: meter", text, ("/power/shunt",), measures=(shows,), caution=LIVE))
+        plan.after(
+            "meter:on", [joined, f"post:{PACK}:positive", f"post:{PACK}:negative", *plan.of("dead:")], "both posts are joined"
+        )
+        joined = "meter:on"
+    why = "the negative of the shunt's side is on before the positive of the meter's supply lead"
+    plan.after(joined, "wire:meter-return", why, telling=True)
 
 
 def write_lead(wiring: Wiring) -> str:
@@ -223,7 +250,7 @@ def plug_senses(power: PowerSizing, plan: BuildPlan) -> None:
             caution="A wrong pin destroys the board.",
         )
     )
-    leads = [*plan.of("wire:negative"), f"post:{PACK}:negative"]
+    leads = [*plan.of("wire:negative"), *plan.of("join:negative"), f"post:{PACK}:negative"]
     plan.after("sense:plug", leads, "the board's main leads are on before its sense leads", telling=True)
     plan.after("sense:plug", ("pack:sense-check", "fit:board", *plan.of("dead:")), "its plug was measured pin by pin")
 

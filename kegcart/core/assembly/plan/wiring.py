@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from kegcart.core.assembly.cutting import OUTSIDE, Piece
-from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure, Stage
+from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure
 from kegcart.core.assembly.plan.fitting import Hidden, fit_key
 from kegcart.core.figure import Figure
 from kegcart.core.power.path.parts import PowerSizing
@@ -16,19 +16,22 @@ from kegcart.core.units import write_quantity
 THIN_MM2 = 6.6
 """Up to so many mm² both wires of a pair are made in one go."""
 PULL = "Pull each crimp by hand: nothing moves."
+LOOSE = "Its far end is live once its post is joined: capped, taped, tied aside until this step."
 BAD_JOINT = ("a nut not at its torque", "a crimp with the wrong die", "an oxidised or painted face")
 
 
 @dataclass(slots=True)
 class Wiring:
     """The acts of one wire or pair, with the parts at its ends. posts: ends that go on a post of a battery, left capped until then.
-    late: the act that joins its other end, where that goes on later."""
+    late: the act that joins its other end, where that goes on later. loose: it goes on its post first, as that is under what its other
+    end is on."""
 
     act: str
     pieces: list[Piece]
     fits: tuple[str, str]
     posts: list[str] = field(default_factory=list)
     late: str = ""
+    loose: bool = False
 
     @property
     def area(self) -> float:
@@ -64,19 +67,23 @@ def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], p
     """The acts of all wires."""
     made = list(wirings(pieces, power))
     for wiring in made:
-        of_wiring(wiring, hidden, plan)
+        make(wiring, plan)
+        part_ways(wiring, hidden, plan)
     one_by_one(made, power, plan)
     for thing in hidden:
         for wiring in made:
             for act in (wiring.act, wiring.late):
                 if act and thing.what in ends_of(act, wiring) and thing.by not in plan.earlier(act):
                     plan.after(thing.by, act, thing.why, telling=True)
+    while split_in(plan.find_circle(), made, hidden, plan):
+        pass
     for key, name in covered(power):
         wires = [w.late or w.act for w in made if key in w.fits]
         if wires:
             act = f"cover:{key.removeprefix('fit:')}"
             text = "Its cover on, or a boot over each lug: a spanner that falls now must fall on plastic."
-            plan.add(Act(act, "cables", "cover", f"Cover {name}", text, tuple(plan.acts[key].places) if key in plan.acts else ()))
+            places = plan.acts[key].places if key in plan.acts else ()
+            plan.add(Act(act, "cables", "cover", f"Cover {name}", text, places))
             plan.after(act, [*wires, key], "its wires are on, and each was checked")
     return made
 
@@ -88,74 +95,96 @@ def ends_of(act: str, wiring: Wiring) -> tuple[str, ...]:
     return wiring.fits[:1] if act == wiring.act else wiring.fits[1:]
 
 
-def of_wiring(wiring: Wiring, hidden: list[Hidden], plan: BuildPlan) -> None:
-    """The act that makes a wire and joins it; in two where one of its ends is hidden by what its other end is on."""
-    piece, act = wiring.pieces[0], wiring.act
-    one, other = wiring.fits
-    here = [fit for fit in (one, other) if fit and not any(at in wiring.posts for at in pointer_of(fit, wiring))]
-    for first, last in ((one, other), (other, one)):
-        if {first, last} <= set(here) and any(h.what == first and (h.by == last or h.by in plan.earlier(last)) for h in hidden):
-            wiring.fits, wiring.late, here = (first, last), f"join:{piece.key}", [first]
-            break
-    plain = " and ".join(
-        dict.fromkeys(
-            f"{p.cut.text} of {p.colour} {p.gauge}" if p.cores == 1 else f"{p.cut.text} of {p.gauge} cable" for p in wiring.pieces
-        )
+def make(wiring: Wiring, plan: BuildPlan) -> None:
+    """The act that makes a wire and joins both of its ends, but those for a post."""
+    piece = wiring.pieces[0]
+    lengths = (
+        f"{p.cut.text} of {p.colour} {p.gauge}" if p.cores == 1 else f"{p.cut.text} of {p.gauge} cable" for p in wiring.pieces
     )
     count = f"{piece.count} times " if piece.count > 1 else ""
-    ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole, piece) for end in piece.ends))
+    ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole) for end in piece.ends))
     capped = " The end for the post stays capped." if wiring.posts else ""
-    capped += " Its other end stays capped." if wiring.late else ""
-    text = f"{count}{plain}: {ends}. {PULL}{capped}"
-    measures = () if wiring.late or wiring.posts else joint_measures(piece)
-    thin = piece.area_mm2 <= THIN_MM2
-    title = f"{piece.ends[0].name} to {piece.ends[1].name}"
-    tools = tuple(dict.fromkeys(["cable-cutter", *(["torque-key"] if any(e.hole for e in piece.ends) else [])]))
-    keys = tuple(p.key for p in wiring.pieces)
-    places = tuple(dict.fromkeys(p.place for p in wiring.pieces))
-    stage: Stage = "cables"
-    plan.add(
-        Act(
-            act,
-            stage,
-            "thin-cable" if thin else "cable",
-            title,
-            text,
-            places,
-            keys,
-            tools,
-            measures,
-            first=(-piece.area_mm2,),
-            times=sum(p.count for p in wiring.pieces),
-        )
+    act = Act(
+        wiring.act,
+        "cables",
+        "thin-cable" if piece.area_mm2 <= THIN_MM2 else "cable",
+        title_of(piece),
+        f"{count}{' and '.join(dict.fromkeys(lengths))}: {ends}. {PULL}{capped}",
+        tuple(dict.fromkeys(p.place for p in wiring.pieces)),
+        tuple(p.key for p in wiring.pieces),
+        ("cable-cutter", "torque-key") if any(e.hole for e in piece.ends) else ("cable-cutter",),
+        () if wiring.posts else joint_measures(piece),
+        first=(-piece.area_mm2,),
+        times=sum(p.count for p in wiring.pieces),
     )
-    plan.after(act, here, "both of its ends stand" if len(here) > 1 else "what it is joined to stands")
-    if wiring.late:
-        text = f"{end_text('', piece.ends[1].hole, piece) or 'Joined'}. {PULL}"
-        plan.add(
-            Act(
-                wiring.late,
-                stage,
-                "join",
-                f"{title}: its other end",
-                text,
-                places,
-                keys,
-                tools,
-                joint_measures(piece),
-                first=(-piece.area_mm2,),
-            )
-        )
-        plan.after(wiring.late, [act, wiring.fits[1]], "its first end could not be reached any more")
+    plan.add(act)
+    stand = [fit for fit, end in zip(wiring.fits, piece.ends, strict=True) if fit and end.at not in wiring.posts]
+    plan.after(wiring.act, stand, "both of its ends stand" if len(stand) > 1 else "what it is joined to stands")
 
 
-def pointer_of(fit: str, wiring: Wiring) -> list[str]:
-    """The places at which the ends of a wire are, of the part that an act fits."""
-    side = wiring.fits.index(fit)
-    return [wiring.pieces[0].ends[side].at]
+def title_of(piece: Piece) -> str:
+    """Between what a wire lies."""
+    return f"{piece.ends[0].name} to {piece.ends[1].name}"
 
 
-def end_text(label: str, hole: str, piece: Piece) -> str:
+def part_ways(wiring: Wiring, hidden: list[Hidden], plan: BuildPlan) -> None:
+    """Join the ends of a wire one after the other where one of them is under or behind what the other needs."""
+    for first, last in (wiring.fits, wiring.fits[::-1]):
+        if first and last and any(h.what == first and (h.by == last or h.by in plan.earlier(last)) for h in hidden):
+            split(wiring, first, hidden, plan)
+            return
+
+
+def split(wiring: Wiring, first: str, hidden: list[Hidden], plan: BuildPlan) -> None:
+    """Let a wire be joined at one end, and at the other once that stands. first: the act that fits what its first end is on."""
+    piece, act, one = wiring.pieces[0], plan.acts[wiring.act], wiring.fits[0]
+    far = piece.ends[1 if first == one else 0]
+    wiring.fits = (first, wiring.fits[1 if first == one else 0])
+    wiring.late, wiring.loose = f"join:{piece.key}", any(end.at in wiring.posts for end in piece.ends if end is not far)
+    act.text += (
+        " Its other end stays capped." if not wiring.loose else " Its far end is joined later, and stays capped until then."
+    )
+    act.measures, last = (), wiring.fits[1]
+    act.needs.pop(last, None)
+    on = end_text("", far.hole)
+    text = f"{on}. {PULL}" if on else PULL
+    measures = joint_measures(piece)
+    tools = ("torque-key",) if far.hole else ()
+    late = Act(
+        wiring.late,
+        "cables",
+        "join",
+        f"{title_of(piece)}: its other end",
+        text,
+        act.places,
+        act.pieces,
+        tools,
+        measures,
+        first=act.first,
+    )
+    late.caution = LOOSE if wiring.loose else ""
+    plan.add(late)
+    plan.after(wiring.late, [wiring.act, last], "its first end could not be reached any more")
+    for thing in hidden:
+        if thing.what == last and thing.by in plan.acts and plan.acts[thing.by].needs.pop(wiring.act, None) is not None:
+            plan.after(thing.by, wiring.late, thing.why, telling=True)
+
+
+def split_in(circle: list[str], made: list[Wiring], hidden: list[Hidden], plan: BuildPlan) -> bool:
+    """Split a wire of a circle of acts, at the end for which the act before it in the circle waits. Returns whether one could be."""
+    for wiring in made:
+        if wiring.act not in circle or wiring.late or wiring.posts:
+            continue
+        n = circle.index(wiring.act)
+        waits_for, waiting = circle[(n + 1) % len(circle)], circle[n - 1]
+        ends = [fit for fit in wiring.fits if fit and fit != waits_for and any(h.what == fit and h.by == waiting for h in hidden)]
+        if waits_for in wiring.fits and ends:
+            split(wiring, ends[0], hidden, plan)
+            return True
+    return False
+
+
+def end_text(label: str, hole: str) -> str:
     """An end in words: its terminal, and its torque where it is a lug."""
     if not hole:
         return label
