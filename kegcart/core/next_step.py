@@ -1,4 +1,4 @@
-"""What is the next thing to do on a build: in working order what was not begun, then what is worst, then the rehearsal."""
+"""What is the next thing to do on a build: in working order what was not begun, then what is worst, then what to buy, then the rehearsal."""
 
 from dataclasses import dataclass
 
@@ -30,4 +30,6 @@ def next_step(assessment: Assessment) -> NextStep:
         return NextStep(worst.text, worst.station, worst.place)
     if "charging" not in there:
         return NextStep("Say what charges it: mains, sun, a vehicle.", "charging")
+    if "box" in there and "assembly" not in there:
+        return NextStep("Say what is there already, and see what is left to buy, to cut, and in what order.", "assembly")
     return NextStep("Rehearse it at the bench.", "bench")

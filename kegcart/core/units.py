@@ -30,6 +30,11 @@ SCALES: dict[str, dict[str, float]] = {
     "A": {"A": 1, "mA": 0.001, "kA": 1000},
     "mA": {"mA": 1, "A": 1000, "µA": 0.001},
     "Ah": {"Ah": 1, "mAh": 0.001},
+    "mV": {"mV": 1, "V": 1000, "µV": 0.001},
+    "ohm": {"Ω": 1, "ohm": 1, "ohms": 1, "mΩ": 0.001, "kΩ": 1000, "kohm": 1000},
+    "kΩ": {"kΩ": 1, "kohm": 1, "Ω": 0.001, "ohm": 0.001, "MΩ": 1000, "Mohm": 1000},
+    "MΩ": {"MΩ": 1, "Mohm": 1, "GΩ": 1000, "kΩ": 0.001},
+    "ms": {"ms": 1, "s": 1000},
     "mΩ": {"mΩ": 1, "mohm": 1, "Ω": 1000, "ohm": 1000},
     "kg": {"kg": 1, "g": 0.001, "lb": 0.45359237, "lbs": 0.45359237, "oz": 0.45359237 / 16},
     "h": {"h": 1, "hr": 1, "hour": 1, "hours": 1, "min": 1 / 60, "d": 24, "day": 24, "days": 24},
@@ -45,7 +50,10 @@ SCALES: dict[str, dict[str, float]] = {
     "money": {},
 }  # fmt: skip
 #: The same in lower case, as people leave the capitals out.
-_FOLDED = {unit: {suffix.lower(): scale for suffix, scale in scales.items()} for unit, scales in SCALES.items()}
+_FOLDED = {
+    unit: {suffix.lower(): scale for suffix, scale in scales.items() if not suffix.startswith("M")}
+    for unit, scales in SCALES.items()
+}
 _NUMBER = re.compile(r"([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d{1,3})?)\s*(.*)", re.IGNORECASE)
 _FRACTION = re.compile(r"([-+]?)(?:(\d{1,6})[ -])?(\d{1,4})/(\d{1,4})(?![\d/.,])")
 """`1/2`, `7 1/2`, as a tape measure is read."""
@@ -102,6 +110,9 @@ def read_quantity(text: str, unit: str) -> float:
         return share
     if not suffix:
         return number
+    scale = scales.get(written)
+    if scale is not None:
+        return number * scale
     scale = _FOLDED[unit].get(suffix)
     is_mega = written.startswith("M") and suffix[1:] in _FOLDED[unit] and unit not in ("m", "mm")
     if scale is not None and not is_mega:  # MW is not mW

@@ -122,6 +122,26 @@ class RackCell(models.Model):
         return Measured.model_construct(**{name: getattr(self, name) for name in self.FIELDS})
 
 
+class LogEntry(models.Model):
+    """Something that was recorded of a build at the bench. Undo leaves it, and a copy of the build starts without. Nothing is written over:
+    of a kind about the same thing the last counts."""
+
+    design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="log")
+    kind = models.CharField(max_length=12)
+    about = models.CharField(max_length=120, help_text="what it is about: the act of a step")
+    at = models.DateTimeField(auto_now_add=True)
+    data = models.JSONField()
+    entry = models.CharField(max_length=40, help_text="the id that the screen gave it: what is sent twice is stored once")
+
+    class Meta:
+        ordering = ("pk",)
+        indexes = (models.Index(fields=("design", "kind", "about"), name="log_by_about"),)
+        constraints = (models.UniqueConstraint(fields=("design", "entry"), name="log_stored_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.design_id}: {self.kind} {self.about}"
+
+
 class OwnTool(models.Model):
     """A tool that the builder has, whatever is built: by the key that the core gives it."""
 

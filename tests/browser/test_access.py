@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.base import AXE, REST_MS, BrowserTest
 
-STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "bench")
+STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "assembly", "bench")
 #: Width, height, theme, and the rules that can come out otherwise there than in the one before.
 SIZES: tuple[tuple[int, int, Any, dict[str, Any]], ...] = (
     (1280, 800, "light", {}),
@@ -247,7 +247,7 @@ class KeyboardTest(BrowserTest):
         page.keyboard.press("Enter")
         expect(page.locator("main h1")).to_have_text("Power path")
         expect(page.locator(".margin h2").first).to_have_text("Converter 12 V")
-        for key, title in (("1", "Brief"), ("3", "Pack"), ("4", "Charging"), ("6", "Box"), ("7", "Bench")):
+        for key, title in (("1", "Brief"), ("3", "Pack"), ("4", "Charging"), ("6", "Box"), ("7", "Assembly"), ("8", "Bench")):
             page.keyboard.press(key)
             expect(page.locator("main h1")).to_have_text(title)
 

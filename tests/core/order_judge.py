@@ -163,8 +163,10 @@ def geometry(found: Assessment, at: dict[str, int]) -> Iterator[str]:
         if fitted.deep <= 0 or fitted.face in ("lid", "front" if door else "lid") or lifted(fitted.solid.z0, layout):
             continue
         for other, solid in bodies.items():
-            if other.startswith("fit:fixture:") or not behind(
-                fitted.face, fitted.solid, solid, fitted.thing.size[1] if fitted.thing else fitted.deep, layout
+            if (
+                other.startswith("fit:fixture:")
+                or lid_part(other, layout)
+                or not behind(fitted.face, fitted.solid, solid, fitted.thing.size[1] if fitted.thing else fitted.deep, layout)
             ):
                 continue
             if not before(name, other, at):

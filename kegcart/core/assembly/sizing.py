@@ -6,7 +6,7 @@ from typing import NamedTuple
 from kegcart.core.assembly.cutting import CutList, Piece
 from kegcart.core.assembly.document import Assembly
 from kegcart.core.assembly.parts_list import ListedFrom, parts_list
-from kegcart.core.assembly.plan import plan_of
+from kegcart.core.assembly.plan import build_plan
 from kegcart.core.assembly.plan.acts import STAGES, Act, BuildPlan
 from kegcart.core.assembly.shopping import Shopping, shop
 from kegcart.core.assembly.tools import Tool, tools_for
@@ -57,7 +57,7 @@ def size_assembly(
     pieces = list(CutList(power, charging).pieces())
     listed = parts_list(ListedFrom(pack, power, charging, box, pieces))
     shopping = shop(listed, pieces, decided, power.available, sheet)
-    plan = plan_of(decided, pieces, pack, power, charging, box)
+    plan = build_plan(decided, pieces, pack, power, charging, box)
     steps = steps_of(plan, decided.evening_h * 60)
     how = "counted in the order of assembly"
     sheet.put("assembly/steps", Figure.of("n", len(steps), "", "steps", how=how))

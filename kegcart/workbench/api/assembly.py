@@ -26,7 +26,7 @@ CSV = "text/csv; charset=utf-8"
 
 
 class DrawnStepIn(Schema):
-    step: Annotated[str, Field(max_length=120, description="key of a step")]
+    step: Annotated[str | None, Field(max_length=120, description="key of a step; the first if left out")] = None
 
 
 class PaperIn(Schema):
@@ -55,9 +55,10 @@ def assembly(request: HttpRequest, design_id: str) -> HttpResponse:
 def drawing(request: HttpRequest, design_id: str, wanted: Query[DrawnStepIn]) -> HttpResponse:
     with services.assessed_design(design_id) as a:
         built = build_of(a)
-        step = next((s for s in built.steps if s.act.key == wanted.step), None)
+        key = wanted.step or built.steps[0].act.key
+        step = next((s for s in built.steps if s.act.key == key), None)
         if step is None:
-            raise DesignError([("/step", f"'{wanted.step[:40]}' is no step of this build")])
+            raise DesignError([("/step", f"'{key[:40]}' is no step of this build")])
         drawn = draw_step(step, built, a.pack, a.box)
         return answer({"drawing": drawn.write() if drawn else None})
 

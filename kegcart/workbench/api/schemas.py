@@ -12,9 +12,10 @@ from kegcart.core.finding import Station
 from kegcart.core.loads.document import Kind as LoadKind
 from kegcart.core.loads.document import Load
 from kegcart.core.loads.supplies import Direct, Supply
+from kegcart.core.log.record import MOST_VALUES
 from kegcart.core.pack.document import Battery, Cell, CellLabel, ChemistryKey, MeasuredCapacity, ResistanceBy
 from kegcart.core.pack.rack import Measured
-from kegcart.core.text import Name, Printable
+from kegcart.core.text import Name, Printable, Remark
 
 
 def may_be_left_out(schema: dict[str, Any]) -> None:
@@ -1130,3 +1131,40 @@ class PathPartIn(Strict):
     name: Name
     figures: Annotated[dict[Annotated[str, Field(max_length=40)], str | float | int | bool | None], Field(max_length=12)]
     owned: Annotated[int, Field(ge=0, le=999)] = 0
+
+
+class StandingOut(Schema):
+    """How a step stands, and what was recorded of it last. digest: of the figures that it rests on now."""
+
+    act: str
+    state: Literal["open", "done", "again", "failed", "stopped"]
+    digest: str
+    stopped_by: Annotated[str, Field(description="the failed step that it waits for")]
+    outside: Annotated[list[str], Field(description="its measures that are outside their limits")]
+    done: bool
+    values: dict[str, float | bool]
+    remark: str
+    at: str
+
+
+class RecordOut(Schema):
+    """What was done and measured at the bench, judged against the design as it stands."""
+
+    figures: dict[str, FigureOut]
+    steps: list[StandingOut]
+    findings: list[FindingOut]
+    checks: list[CheckOut]
+
+
+class TickIn(Strict):
+    """What is recorded of a step. values: of its measures, as typed with their unit, or yes or no; null: not measured."""
+
+    entry: Annotated[str, Field(min_length=1, max_length=40, description="an id of its own: sent twice it is stored once")]
+    act: Annotated[str, Field(max_length=120)]
+    done: bool
+    values: Annotated[
+        dict[Annotated[str, Field(max_length=40)], bool | float | Annotated[str, Field(max_length=60)] | None],
+        Field(max_length=MOST_VALUES),
+    ] = Field(default_factory=dict)
+    remark: Remark = ""
+    digest: Annotated[str, Field(max_length=40, description="of the figures as they were seen; as they stand if left out")] = ""

@@ -1173,6 +1173,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How every step stands, and what was measured */
+        get: operations["kegcart_workbench_api_record_read"];
+        put?: never;
+        /** Record a step, with what was measured */
+        post: operations["kegcart_workbench_api_record_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -6116,9 +6134,9 @@ export interface components {
         DrawnStepIn: {
             /**
              * Step
-             * @description key of a step
+             * @description key of a step; the first if left out
              */
-            step: string;
+            step?: string | null;
         };
         /** StepDrawingOut */
         StepDrawingOut: {
@@ -6144,6 +6162,83 @@ export interface components {
         ToolIn: {
             /** Owned */
             owned: boolean;
+        };
+        /**
+         * RecordOut
+         * @description What was done and measured at the bench, judged against the design as it stands.
+         */
+        RecordOut: {
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Steps */
+            steps: components["schemas"]["StandingOut"][];
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+        };
+        /**
+         * StandingOut
+         * @description How a step stands, and what was recorded of it last. digest: of the figures that it rests on now.
+         */
+        StandingOut: {
+            /** Act */
+            act: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "done" | "again" | "failed" | "stopped";
+            /** Digest */
+            digest: string;
+            /**
+             * Stopped By
+             * @description the failed step that it waits for
+             */
+            stopped_by: string;
+            /**
+             * Outside
+             * @description its measures that are outside their limits
+             */
+            outside: string[];
+            /** Done */
+            done: boolean;
+            /** Values */
+            values: {
+                [key: string]: number | boolean;
+            };
+            /** Remark */
+            remark: string;
+            /** At */
+            at: string;
+        };
+        /**
+         * TickIn
+         * @description What is recorded of a step. values: of its measures, as typed with their unit, or yes or no; null: not measured.
+         */
+        TickIn: {
+            /**
+             * Entry
+             * @description an id of its own: sent twice it is stored once
+             */
+            entry: string;
+            /** Act */
+            act: string;
+            /** Done */
+            done: boolean;
+            /** Values */
+            values?: {
+                [key: string]: boolean | number | string | null;
+            };
+            /** Remark */
+            remark?: string;
+            /**
+             * Digest
+             * @description of the figures as they were seen; as they stand if left out
+             */
+            digest?: string;
         };
         /**
          * ChoiceOut
@@ -9560,9 +9655,9 @@ export interface operations {
     };
     kegcart_workbench_api_assembly_drawing: {
         parameters: {
-            query: {
-                /** @description key of a step */
-                step: string;
+            query?: {
+                /** @description key of a step; the first if left out */
+                step?: string | null;
             };
             header?: never;
             path: {
@@ -9875,6 +9970,108 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ToolOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_record_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_record_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
                 };
             };
             /** @description Not Found */

@@ -34,26 +34,28 @@ export function useForecast(design: DesignOut, stored: boolean): Foreseen {
 }
 
 const RANK: Record<Finding["severity"], number> = { stop: 0, mend: 1, note: 2 };
-const whole = new WeakMap<DesignOut, { of: Forecast; design: DesignOut }>();
+/** What is judged beside the design: of its days, of its record. */
+type Beside = Pick<Forecast, "figures" | "findings" | "checks">;
+const whole = new WeakMap<DesignOut, { of: Beside; design: DesignOut }>();
 
-/** A design with what was foreseen of it among its figures, checks and findings, worst first. */
-export function withForecast(design: DesignOut, forecast: Forecast | null): DesignOut {
-  if (!forecast) return design;
+/** A design with what is judged beside it among its figures, checks and findings, worst first. */
+export function joined(design: DesignOut, beside: Beside | null): DesignOut {
+  if (!beside) return design;
   const known = whole.get(design);
-  if (known?.of === forecast) return known.design;
+  if (known?.of === beside) return known.design;
   const { assessment } = design;
   const count = (severity: Finding["severity"]) =>
-    assessment.verdict[severity] + forecast.findings.filter((f) => f.severity === severity).length;
-  const joined: DesignOut = {
+    assessment.verdict[severity] + beside.findings.filter((f) => f.severity === severity).length;
+  const both: DesignOut = {
     ...design,
     assessment: {
       ...assessment,
-      figures: { ...assessment.figures, ...forecast.figures },
-      checks: [...assessment.checks, ...forecast.checks],
-      findings: [...assessment.findings, ...forecast.findings].sort((a, b) => RANK[a.severity] - RANK[b.severity]),
+      figures: { ...assessment.figures, ...beside.figures },
+      checks: [...assessment.checks, ...beside.checks],
+      findings: [...assessment.findings, ...beside.findings].sort((a, b) => RANK[a.severity] - RANK[b.severity]),
       verdict: { stop: count("stop"), mend: count("mend"), note: count("note") },
     },
   };
-  whole.set(design, { of: forecast, design: joined });
-  return joined;
+  whole.set(design, { of: beside, design: both });
+  return both;
 }

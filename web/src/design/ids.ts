@@ -15,6 +15,9 @@ export function freshId(name: string, used: Record<string, unknown>): string {
   return key;
 }
 
+/** An id for something that is sent: sent twice it is stored once. */
+export const freshKey = () => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`;
+
 /** Fields of words, which never name another thing by its id. */
 const WORDS = new Set(["name", "notes", "label"]);
 

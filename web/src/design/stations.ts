@@ -48,6 +48,8 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
     name: "Assembly",
     vital: (d) => {
       const [steps, hours] = [text(d, "assembly/steps"), text(d, "assembly/hours")];
+      if (Number(d.assessment.figures["assembly/done"]?.value ?? 0) > 0)
+        return `${text(d, "assembly/done")} of ${steps} steps done`;
       return steps ? `${steps} steps, ${hours}` : "steps, lists";
     },
     shows: own("assembly"),

@@ -19,7 +19,9 @@ import {
   type Operation,
 } from "../api/client";
 import { after } from "./answer";
-import { useForeseen, withForecast } from "./forecast";
+import { joined, useForeseen } from "./forecast";
+import { freshKey } from "./ids";
+import { useRecorded } from "./record";
 import { keepLarge, keptLarge, tellOthers } from "./browser";
 import { freshId, withId } from "./ids";
 import { shownIn, type Shown } from "./units";
@@ -101,7 +103,6 @@ const told = (value: unknown, shown: Shown) => {
   return typeof value === "object" ? "changed" : String(value);
 };
 
-const newAct = () => `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 12)}`;
 /** The field that a change belongs to. */
 const fieldOf = (change: Change) => change.mergeKey || change.patch[0]?.path || "";
 
@@ -268,7 +269,7 @@ export class DesignStore {
   change = (patch: Operation[], label: string, mergeKey = "", typed?: string, unit?: string) => {
     const was = patch.map((operation) => valueAt(this.state.design.document, operation.path));
     const entry: Change = {
-      act: newAct(),
+      act: freshKey(),
       patch,
       label,
       mergeKey,
@@ -335,7 +336,7 @@ export class DesignStore {
       this.say(`Done again: ${again.label || "the last change"}.`);
       this.send();
     } else {
-      this.outbox.add({ act: newAct(), step });
+      this.outbox.add({ act: freshKey(), step });
       this.send();
     }
   };
@@ -377,7 +378,7 @@ export class DesignStore {
 
   /** Send once more what was refused, or drop it. */
   again = (change: Change) => {
-    const entry = { ...change, act: newAct(), was: this.standing(change, this.state.design) };
+    const entry = { ...change, act: freshKey(), was: this.standing(change, this.state.design) };
     delete entry.problem;
     this.outbox.replace(change, entry);
     this.send();
@@ -568,12 +569,14 @@ export function useStore(): DesignStore {
   return store;
 }
 
-/** The design as it stands with all that waits, and with what was foreseen of it. */
+/** The design as it stands with all that waits, with what was foreseen of it, and what is judged of its record. */
 export function useDesign(): State {
   const store = useStore();
   const state = useSyncExternalStore(store.subscribe, store.get);
   const { forecast } = useForeseen();
-  return forecast ? { ...state, design: withForecast(state.design, forecast) } : state;
+  const record = useRecorded();
+  const design = joined(joined(state.design, forecast), record);
+  return design === state.design ? state : { ...state, design };
 }
 
 /** What the store holds of a design, without what was foreseen. */

@@ -11,6 +11,7 @@ import { findingKey, MarginContext, useMargin, useSelection } from "../design/se
 import { isStation, STATIONS, stationOf } from "../design/stations";
 import { Verification, VIEWS } from "./stations";
 import { ForecastProvider, useForecast } from "../design/forecast";
+import { RecordProvider, useRecordOf } from "../design/record";
 import { DesignStore, openDesign, StoreProvider, useDesign, useStore, useStored } from "../design/store";
 import { TopBar } from "./TopBar";
 import { Trouble } from "./Trouble";
@@ -44,13 +45,16 @@ function OpenBuild({ design, away }: { design: DesignOut; away: Failure | null }
   const margin = useMemo(() => ({ pinned, pin, openFinding, open }), [pinned, openFinding]);
   const stored = useStored(store);
   const foreseen = useForecast(stored.design, stored.status === "saved");
+  const record = useRecordOf(stored.design, stored.status === "saved");
   useEffect(() => store.opened(design, away), [store, design, away]);
   return (
     <StoreProvider value={store}>
       <ForecastProvider value={foreseen}>
-        <MarginContext.Provider value={margin}>
-          <Shell />
-        </MarginContext.Provider>
+        <RecordProvider value={record}>
+          <MarginContext.Provider value={margin}>
+            <Shell />
+          </MarginContext.Provider>
+        </RecordProvider>
       </ForecastProvider>
     </StoreProvider>
   );

@@ -15,7 +15,7 @@ from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.path.parts import PowerSizing
 
 
-def plan_of(
+def build_plan(
     decided: Assembly, pieces: list[Piece], pack: PackSizing, power: PowerSizing, charging: ChargingSizing, box: BoxSizing | None
 ) -> BuildPlan:
     """Every act of a build, and what each comes after."""

@@ -103,9 +103,9 @@ class BuildPlan:
         return [key for key in self.acts if key.startswith(prefix)]
 
     def earlier(self, key: str) -> set[str]:
-        """All acts that come before one, by whatever way."""
+        """All acts that come before one, by whatever way; none before what is not in the plan."""
         seen: set[str] = set()
-        waiting = [key]
+        waiting = [key] if key in self.acts else []
         while waiting:
             for before in self.acts[waiting.pop()].needs:
                 if before not in seen:

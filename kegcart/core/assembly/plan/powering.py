@@ -58,7 +58,7 @@ def dead_checks(power: PowerSizing, box: BoxSizing | None, plan: BuildPlan) -> N
     through = Measure(
         "through",
         "Highest resistance of a way",
-        "Ω",
+        "ohm",
         None,
         None,
         assumption("through_most"),

@@ -21,6 +21,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from playwright.sync_api import sync_playwright
 
 from kegcart.core.assess import Assessment, assess
+from kegcart.core.building import build_of
 from kegcart.core.design import FORMAT, VERSION, Design, read_design
 from kegcart.core.figure import Sheet
 from kegcart.core.forecast import course_of
@@ -70,6 +71,7 @@ def sunny_demo() -> dict[str, Any]:
 FIRST_SUN = """
 import json, sys, time
 from kegcart.core.assess import assess
+from kegcart.core.building import build_of
 from kegcart.core.design import read_design
 sunny = json.load(sys.stdin)
 dark = {**sunny, "charging": {}, "power": {}}
@@ -157,6 +159,7 @@ class Command(BaseCommand):
         sunny = read_design(sunny_demo())
         assess(sunny)
         self.timed("assess, a demo build with panels, median ms", 10, lambda: median_ms(lambda: assess(sunny), 60))
+        self.timed("lists and order of assembly, largest demo, median ms", 50, lambda: median_ms(lambda: build_of(found), 30))
         self.timed("the first figures of the sun in a process, s", 1.5, first_sun_s)
         for parts, budget in ((20, 10), (60, 40)):
             tree = read_design(many_circuits(parts))

@@ -1,10 +1,12 @@
 import { useState } from "react";
+import Button from "react-bootstrap/Button";
 import { useSelection } from "../../design/selection";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
 import { Tabs } from "../../figures/Tabs";
 import { StationFrame } from "../StationFrame";
+import { AtTheBench } from "./AtTheBench";
 import { AT_LINE, AT_PIECE, AT_STEP, stepOf, useBuild } from "./build";
 import { CutList } from "./CutList";
 import { LineDetails } from "./LineDetails";
@@ -12,6 +14,7 @@ import { Order } from "./Order";
 import { PieceDetails } from "./PieceDetails";
 import { Shopping } from "./Shopping";
 import { StepDetails } from "./StepDetails";
+import { TO_DO, useStandings } from "./standing";
 import { Tools } from "./Tools";
 
 const VIEWS = { order: "order", shopping: "shopping", cuts: "wire to cut", tools: "tools" } as const;
@@ -46,6 +49,10 @@ export default function Assembly() {
   const step = stepOf(build, selected);
   const line = build?.lines.find((l) => AT_LINE + l.key === selected);
   const piece = build?.pieces.find((p) => AT_PIECE + p.key === selected);
+  const standing = useStandings();
+  const [working, setWorking] = useState(false);
+  const next = build?.steps.find((s) => TO_DO.includes(standing(s.key).state));
+  const done = Number(design.assessment.figures["assembly/done"]?.value ?? 0);
   const nothing = !Object.keys(design.document.power.network).length;
   return (
     <StationFrame
@@ -54,7 +61,12 @@ export default function Assembly() {
       lead={
         build && !nothing ? (
           <>
-            <Fig path="assembly/steps" /> steps, about <Fig path="assembly/hours" /> of work in{" "}
+            {done > 0 && (
+              <>
+                <Fig path="assembly/done" /> of{" "}
+              </>
+            )}
+            <Fig path="assembly/steps" /> steps{done > 0 && " done"}, about <Fig path="assembly/hours" /> of work in{" "}
             <Fig path="assembly/evenings" /> evenings; <Fig path="assembly/total" /> to buy.
           </>
         ) : (
@@ -64,6 +76,19 @@ export default function Assembly() {
       tools={
         build && (
           <>
+            {next && !nothing && (
+              <Button
+                size="sm"
+                className="text-nowrap"
+                data-new
+                onClick={() => {
+                  if (!step) select(AT_STEP + next.key);
+                  setWorking(true);
+                }}
+              >
+                At the bench
+              </Button>
+            )}
             {[
               ["Print, A4", "assembly.pdf"],
               ["letter", "assembly.pdf?paper=letter"],
@@ -94,6 +119,9 @@ export default function Assembly() {
       glance={GLANCE}
       caution="A pack cannot be switched off: no rings or watches, insulated tools, eyes covered. Local codes and licensed practice come before any step here."
     >
+      {build && step && working && (
+        <AtTheBench build={build} step={step} onGo={select} onHide={() => setWorking(false)} />
+      )}
       {nothing && (
         <div className="empty-state">
           <h2>Nothing to build yet</h2>

@@ -1,9 +1,11 @@
 import { useState } from "react";
-import type { Build, BuildStep } from "../../api/client";
+import type { Build, BuildStep, StepStanding } from "../../api/client";
 import { QuantityInput } from "../../figures/QuantityInput";
 import { SelectField } from "../../figures/fields";
 import { Tabs } from "../../figures/Tabs";
 import { AT_STEP, isFor, spell, stepOf, sum } from "./build";
+import { TO_DO, useStandings, WORDS } from "./standing";
+import { StepMark } from "./StepMark";
 
 interface Props {
   build: Build;
@@ -24,14 +26,14 @@ interface Group {
 export function Order({ build, selected, onSelect }: Props) {
   const [by, setBy] = useState<keyof typeof BY>("stage");
   const step = stepOf(build, selected);
+  const standing = useStandings();
   const groups = grouped(build, by);
+  const next = build.steps.find((s) => TO_DO.includes(standing(s.key).state));
   const at = step && groups.find((g) => g.steps.includes(step))?.key;
-  const [opened, setOpened] = useState<{ at: string | undefined; key: string }>({
-    at,
-    key: at ?? groups[0]?.key ?? "",
-  });
-  // The group of what is selected is open, until another is opened.
-  const open = opened.at === at ? opened.key : (at ?? opened.key);
+  const first = groups.find((g) => next && g.steps.includes(next)) ?? groups[0];
+  const [opened, setOpened] = useState<{ at: string | undefined; key: string | undefined }>({ at, key: at });
+  // The group of what is selected is open, until another is opened; without either that of the next step.
+  const open = (opened.at === at ? opened.key : (at ?? opened.key)) ?? first?.key;
   return (
     <>
       <div className="order-head">
@@ -59,7 +61,7 @@ export function Order({ build, selected, onSelect }: Props) {
             >
               <span className="order-name">{group.name}</span>
               <span className="faint">
-                {group.steps.length} {group.steps.length === 1 ? "step" : "steps"},{" "}
+                {counted(group.steps.length, group.steps.filter((s) => standing(s.key).state === "done").length)},{" "}
                 {spell(sum(group.steps.map((s) => s.minutes)))}
               </span>
             </button>
@@ -73,6 +75,7 @@ export function Order({ build, selected, onSelect }: Props) {
                       step={s}
                       chosen={s === step}
                       of={isFor(s.places, selected)}
+                      state={standing(s.key).state}
                       onSelect={onSelect}
                     />
                   ))}
@@ -84,9 +87,9 @@ export function Order({ build, selected, onSelect }: Props) {
                   <button
                     key={s.key}
                     type="button"
-                    className={`order-bolt ${isFor(s.places, selected) ? "of" : ""}`}
+                    className={`order-bolt ${standing(s.key).state} ${isFor(s.places, selected) ? "of" : ""}`}
                     title={s.title}
-                    aria-label={`Step ${s.number}: ${s.title}`}
+                    aria-label={`Step ${s.number}: ${s.title}, ${WORDS[standing(s.key).state]}`}
                     onClick={() => onSelect(AT_STEP + s.key)}
                   >
                     {s.number}
@@ -101,17 +104,29 @@ export function Order({ build, selected, onSelect }: Props) {
   );
 }
 
-function StepLine(props: { step: BuildStep; chosen: boolean; of: boolean; onSelect: (pointer: string) => void }) {
-  const { step, chosen, of, onSelect } = props;
+/** How many steps there are, and how many of them are done. */
+const counted = (steps: number, done: number) =>
+  done ? `${done} of ${steps} done` : steps === 1 ? "1 step" : `${steps} steps`;
+
+interface LineProps {
+  step: BuildStep;
+  chosen: boolean;
+  of: boolean;
+  state: StepStanding["state"];
+  onSelect: (pointer: string) => void;
+}
+
+function StepLine({ step, chosen, of, state, onSelect }: LineProps) {
   const checks = step.measures.length;
   return (
     <li>
       <button
         type="button"
-        className={`order-step ${chosen ? "selected" : ""} ${of ? "of" : ""}`}
+        className={`order-step ${state} ${chosen ? "selected" : ""} ${of ? "of" : ""}`}
         aria-pressed={chosen}
         onClick={() => onSelect(AT_STEP + step.key)}
       >
+        <StepMark state={state} />
         <span className="order-number">{step.number}</span>
         <span className="order-title">{step.title}</span>
         {checks > 0 && <span className="order-check">{checks === 1 ? "check" : `${checks} checks`}</span>}

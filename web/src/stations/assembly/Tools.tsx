@@ -6,7 +6,10 @@ import { api, take, type Build } from "../../api/client";
 export function Tools({ build }: { build: Build }) {
   const client = useQueryClient();
   const [problem, setProblem] = useState("");
+  // What was ticked shows at once, until the answer is there.
+  const [ticked, setTicked] = useState<Record<string, boolean>>({});
   const own = async (key: string, owned: boolean) => {
+    setTicked((all) => ({ ...all, [key]: owned }));
     try {
       await take(api.PUT("/api/tools/{key}", { params: { path: { key } }, body: { owned } }));
       setProblem("");
@@ -14,6 +17,7 @@ export function Tools({ build }: { build: Build }) {
     } catch (error) {
       setProblem((error as Error).message);
     }
+    setTicked((all) => Object.fromEntries(Object.entries(all).filter(([k]) => k !== key)));
   };
   const missing = build.tools.filter((t) => !t.owned).length;
   return (
@@ -44,7 +48,7 @@ export function Tools({ build }: { build: Build }) {
                   type="checkbox"
                   className="form-check-input"
                   aria-label={`${tool.what}: is there`}
-                  checked={tool.owned}
+                  checked={ticked[tool.key] ?? tool.owned}
                   onChange={(event) => void own(tool.key, event.target.checked)}
                 />
               </td>

@@ -1,0 +1,57 @@
+"""The one way in: a design and what was recorded of it -> how every step stands, and what is judged."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from kegcart.core.assembly.sizing import AssemblySizing
+from kegcart.core.box.sizing import BoxSizing
+from kegcart.core.check import Check, write_check
+from kegcart.core.figure import Figure, write_figure
+from kegcart.core.finding import SEVERITY_ORDER, write_finding
+from kegcart.core.log.record import Record
+from kegcart.core.log.rules import judge_record
+from kegcart.core.log.standing import Standing, counted, standings
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LogJudged:
+    """How every step of a build stands, in the order of assembly, and what was judged of that."""
+
+    standing: dict[str, Standing]
+    checks: list[Check]
+
+
+def judge_log(build: AssemblySizing, box: BoxSizing | None, record: Record, today: date) -> LogJudged:
+    """A build and what was recorded of it, judged on a day. Never raises on a record that was read."""
+    standing = standings(build, record, box)
+    return LogJudged(standing, list(judge_record(build, standing, today)))
+
+
+def write_log(judged: LogJudged) -> dict[str, Any]:
+    """What was judged as plain JSON data."""
+    titles = {key: step.act.title for key, step in judged.standing.items()}
+    findings = sorted((c.finding for c in judged.checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
+    done = Figure.of("n", counted(judged.standing), "", "steps done", how="ticked, and resting on the design as it stands")
+    return {
+        "figures": {"assembly/done": write_figure(done, top=True)},
+        "steps": [write_standing(step) for step in judged.standing.values()],
+        "findings": [write_finding(finding, tried=True) for finding in findings],
+        "checks": [write_check(check, titles.get(check.place.rsplit("/", 1)[1], "Assembly")) for check in judged.checks],
+    }
+
+
+def write_standing(step: Standing) -> dict[str, Any]:
+    """How a step stands, and what was recorded of it."""
+    tick = step.tick
+    return {
+        "act": step.act.key,
+        "state": step.state,
+        "digest": step.digest,
+        "stopped_by": step.stopped_by,
+        "outside": [measure.key for measure in step.outside],
+        "done": tick.done if tick else False,
+        "values": dict(tick.values) if tick else {},
+        "remark": tick.remark if tick else "",
+        "at": tick.at if tick else "",
+    }
