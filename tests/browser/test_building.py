@@ -261,7 +261,7 @@ class ShelfTest(BrowserTest):
         page.keyboard.press("5")
         page.get_by_role("button", name="Lay out a path for these loads").click()
         expect(page.get_by_role("button", name="Main fuse").first).to_be_visible()
-        page.keyboard.press("7")
+        page.keyboard.press("8")
         expect(page.locator(".station-lead")).to_contain_text("Every load is fed throughout")
         page.get_by_role("button", name="load test rehearsed").click()
         expect(page.locator("[data-row='Run-down']")).to_contain_text("cuts off")

@@ -48,7 +48,7 @@ class KeysTest(BrowserTest):
                     ("4", "Charging"),
                     ("5", "Power path"),
                     ("6", "Box"),
-                    ("7", "Bench"),
+                    ("8", "Bench"),
                     ("2", "Loads"),
                 ):
                     self.type_on(page, layout, digit)

@@ -59,7 +59,7 @@ export default function Assembly() {
       station="assembly"
       title="Assembly"
       lead={
-        build && !nothing ? (
+        build && !nothing && "assembly/steps" in design.assessment.figures ? (
           <>
             {done > 0 && (
               <>
