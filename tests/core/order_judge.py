@@ -7,7 +7,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.box.layout import BoxLayout
 from kegcart.core.box.space import Solid
 from kegcart.core.charging.kinds import SolarArray
-from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.document import Bank, CellPack
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.power.kinds import Outlet, Protection
 
@@ -22,6 +22,7 @@ def wrong_in(found: Assessment, built: AssemblySizing) -> list[str]:
         *wires(found, built, at),
         *fuses(found, at),
         *posts(found, at),
+        *strings(found, at),
         *last(found, at),
         *geometry(found, at),
     ]
@@ -66,7 +67,7 @@ def wires(found: Assessment, built: AssemblySizing, at: dict[str, int]) -> Itera
         yield from (
             f"{key} while the posts are joined"
             for key, n in at.items()
-            if key.startswith("wire:") and n > live and "source" not in key
+            if key.startswith("wire:") and n > live and ":source:" not in key
         )
 
 
@@ -112,9 +113,9 @@ def posts(found: Assessment, at: dict[str, int]) -> Iterator[str]:
         if not before(f"post:{source}:{first}", f"post:{source}:{second}", at):
             yield f"{source}: {second} first"
     yield from (f"{one} after {two}" for one, two in (
-        ("pack:even", "pack:stack"), ("pack:stack", "pack:links"), ("wire:sense", "pack:sense-check"), ("pack:links", "pack:cover"),
+        ("pack:even", "pack:stack"), ("pack:stack", "pack:links"), ("wire:lead:sense", "pack:sense-check"), ("pack:links", "pack:cover"),
         ("pack:sense-check", "pack:cover"), ("pack:cover", "fit:pack"), ("fit:board", "sense:plug"), ("pack:sense-check", "sense:plug"),
-        ("post:pack:negative", "sense:plug"), ("wire:negative-1", "sense:plug"), ("join:negative-1", "sense:plug"), ("wire:meter-return", "meter:on"), ("post:pack:positive", "meter:on"),
+        ("post:pack:negative", "sense:plug"), ("wire:lead:negative:1", "sense:plug"), ("join:lead:negative:1", "sense:plug"), ("wire:lead:meter:return", "meter:on"), ("post:pack:positive", "meter:on"),
     ) if not before(one, two, at))  # fmt: skip
     if isinstance(found.pack.pack, CellPack) and found.pack.build.board is not None and "sense:plug" not in at:
         yield "the sense leads are never plugged in"
@@ -122,6 +123,28 @@ def posts(found: Assessment, at: dict[str, int]) -> Iterator[str]:
         guard = found.power.network.guard(key)
         if f"precharge:{key}" in at and guard and not before(f"precharge:{key}", f"fuse:{guard}", at):
             yield f"{guard} closes on the empty capacitors of {key}"
+
+
+def strings(found: Assessment, at: dict[str, int]) -> Iterator[str]:
+    """Strings of a bank one by one, alike before, its own links before, the box after; and none forgotten."""
+    pack = found.pack.pack
+    if not isinstance(pack, Bank):
+        return
+    count = int(found.pack.parallel.number)
+    wanted = [f"{what}:{n}" for n in range(1, count + 1) for what in ("series", "string")]
+    wanted = [key for key in wanted if (pack.in_series if key.startswith("series") else count) > 1]
+    if [key for key in sorted(at, key=lambda k: at[k]) if key.startswith(("series:", "string:"))] != wanted:
+        yield "the strings are not joined one by one"
+    for key in wanted:
+        yield from (f"{key} before {one}" for one in ("pack:even", "fit:pack") if not before(one, key, at))
+        yield from (f"{key} after {post}" for post in at if post.startswith("post:pack:") and at[post] < at[key])
+        yield from (
+            f"{key} before {made}"
+            for made in at
+            if made.startswith("wire:lead:string") and at[made] > at[key] and key.startswith("string")
+        )
+    if wanted and "pack:even" not in at:
+        yield "strings that nobody brought to one voltage"
 
 
 def last(found: Assessment, at: dict[str, int]) -> Iterator[str]:

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 from itertools import pairwise
 from random import Random
 from typing import Any
@@ -25,6 +26,7 @@ from kegcart.core.forecast import forecast
 from kegcart.core.pack.document import CellPack
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.power.kinds import Outlet, Protection
+from kegcart.core.reference import assumption
 from kegcart.core.table import TableError
 from kegcart.core.units import shown_in
 from tests import tried
@@ -89,14 +91,14 @@ class Complete(TestCase):
         out = {"body:pack"} | {f"body:bank:{key}" for key in found.design.power.banks}
         if isinstance(pack, CellPack):
             out |= {"body:board"} | (
-                {f"fuse:sense-{n}" for n in range(int(found.pack.series.number) + 1)} if pack.board.sense_fused else set()
+                {f"fuse:sense:{n}" for n in range(int(found.pack.series.number) + 1)} if pack.board.sense_fused else set()
             )
         elif found.pack.build.strings and len(found.pack.build.strings.leads) > 1:
             names = [f"s{n}" for n in range(1, len(found.pack.build.strings.leads) + 1)]
             strings = found.design.pack.strings if hasattr(found.design.pack, "strings") else {}
-            out |= {f"fuse:string-{name[1:]}" for name in names if name not in strings or strings[name].protected}
+            out |= {f"fuse:string:{name[1:]}" for name in names if name not in strings or strings[name].protected}
         if found.design.power.shunt is not None:
-            out |= {"body:shunt"} | ({"fuse:meter"} if found.design.power.shunt.lead_fused else set())
+            out |= {"body:shunt"} | ({"fuse:lead:meter"} if found.design.power.shunt.lead_fused else set())
         if found.box is not None:
             out |= {f"body:{thing.key}" for thing in found.box.layout.things}
             out |= {f"body:fixture:{key}" for key in found.design.box.fixtures}
@@ -108,7 +110,7 @@ class Complete(TestCase):
             ):
                 out.add(f"fuse:{key}")
         out |= {
-            f"fuse:source-{key}"
+            f"fuse:source:{key}"
             for key, sizing in found.charging.sources.items()
             if "fuse" in sizing.extra and "family" in sizing.extra
         }
@@ -127,7 +129,7 @@ class Complete(TestCase):
         self.assertEqual(expected - set(items), set(), name)
         self.assertEqual({item for item in items if not item.startswith("body:")} - expected, set(), name)
         runs = {row.key for row in rows(found.power) if row.length_m > 0}
-        self.assertEqual(runs, {piece.run for piece in build.pieces if not piece.key.startswith("source-")}, name)
+        self.assertEqual(runs, {piece.run for piece in build.pieces if not piece.key.startswith("source:")}, name)
 
     def test_every_run_end_stud_hole_fuse_and_body_is_on_one_line(self) -> None:
         for name in DEMO_NAMES:
@@ -143,12 +145,12 @@ class Complete(TestCase):
         """Both poles; the main negative by board and shunt; as many sense leads as cells and one."""
         _, build = built(demo(LANE))
         pieces = {piece.key: piece for piece in build.pieces}
-        self.assertEqual(pieces["sense"].count, 9)
-        ways = [[end.at for end in pieces[f"negative-{n}"].ends] for n in (1, 2, 3)]
+        self.assertEqual(pieces["lead:sense"].count, 9)
+        ways = [[end.at for end in pieces[f"lead:negative:{n}"].ends] for n in (1, 2, 3)]
         self.assertEqual(ways, [["/pack", "/pack/board"], ["/pack/board", "/power/shunt"], ["/power/shunt", "/power/negative"]])
-        whole = sum(pieces[f"negative-{n}"].route.number for n in (1, 2, 3))
-        self.assertAlmostEqual(whole, build_row(judge(demo(LANE)), "negative"), 9)
-        self.assertEqual({pieces[key].colour for key in ("inverter", "inverter-return")}, {"red", "black"})
+        whole = sum(pieces[f"lead:negative:{n}"].route.number for n in (1, 2, 3))
+        self.assertAlmostEqual(whole, build_row(judge(demo(LANE)), "lead:negative"), 9)
+        self.assertEqual({pieces[key].colour for key in ("inverter", "inverter:return")}, {"red", "black"})
         cable = next(p for p in built(put(demo(LANE), "/power/network/ac-2/run/length_m", 2))[1].pieces if p.key == "ac-2")
         self.assertEqual((cable.cores, cable.pole), (3, "mains"))
 
@@ -158,10 +160,10 @@ class Complete(TestCase):
         self.assertEqual((ends["main-switch", 1].hole, ends["main-switch", 1].terminal.kind), ("M8", "lug"))
         self.assertEqual(ends["usb", 1].terminal.kind, "push-on")
         self.assertEqual(ends["sound", 1].terminal.kind, "contact")
-        self.assertEqual(ends["sound-return", 0].hole, "M5")
+        self.assertEqual(ends["sound:return", 0].hole, "M5")
         self.assertEqual(ends["main-switch", 0].label, "F1+ / S1")
         oak = {(piece.key, n): end for piece in built(demo(OAK))[1].pieces for n, end in enumerate(piece.ends)}
-        self.assertEqual(oak["sense", 0].terminal.kind, "solder")
+        self.assertEqual(oak["lead:sense", 0].terminal.kind, "solder")
 
     def test_spares_covers_and_what_nobody_plans(self) -> None:
         lines = {line.key: line for line in built(demo(LANE))[1].shopping.lines}
@@ -324,6 +326,41 @@ class Order(TestCase):
         self.assertLess(at["fit:part:main-fuse"], at["join:main-fuse"])
         self.assertIn("live", build.plan.acts["join:main-fuse"].caution)
         self.assertEqual(wrong_in(found, build), [])
+
+    def test_strings_go_on_one_by_one_and_only_where_they_stand_alike(self) -> None:
+        """5 mV a cell over eight cells, either way; with links from one to the next, or each to one point."""
+        for takeoff in (None, "equal leads"):
+            bank = {
+                "form": "modules",
+                "battery": {"series": 4, "capacity_ah": 50},
+                "in_series": 2,
+                "parallel": 3,
+                "takeoff": takeoff,
+            }
+            found, build = built(put(demo(TIDE), "/pack", {**bank, "strings": {"s3": {"protected": False}}}))
+            self.assertEqual(wrong_in(found, build), [])
+            acts = build.plan.acts
+            over = acts["string:2"].measures[0]
+            assert over.least is not None and over.most is not None
+            each = assumption("join_cell").number * 1000
+            self.assertAlmostEqual(over.most.number, 8 * each)
+            self.assertAlmostEqual(over.least.number, -8 * each)
+            self.assertIn("fuse in", acts["string:2"].text)
+            self.assertNotIn("fuse", acts["string:3"].text)
+            self.assertEqual("lead:link" in acts["string:2"].pieces, takeoff is None)
+            lines = {line.key: line for line in build.shopping.lines}
+            self.assertEqual(lines["series-links"].need.number, 3)
+
+    def test_a_part_may_be_called_as_a_lead_is(self) -> None:
+        """Nothing of the design is dropped from the lists because of its name."""
+        plain = len(built(demo(TIDE))[1].pieces)
+        for name in ("meter", "negative", "sense", "link", "string-1", "logger-return", "source-tow-car"):
+            data = json.loads(
+                json.dumps(demo(TIDE)).replace('"main-switch"', f'"{name}"').replace("part:main-switch", f"part:{name}")
+            )
+            found, build = built(data)
+            self.assertEqual(len({piece.key for piece in build.pieces}), plain, name)
+            self.assertEqual(wrong_in(found, build), [], name)
 
     def test_an_evening_is_no_longer_than_it_is_and_power_is_not_half_on_over_night(self) -> None:
         for hours in (1.5, 3, 8):

@@ -106,7 +106,7 @@ class Judged(TestCase):
     def test_a_changed_figure_asks_for_its_step_again_and_for_no_other(self) -> None:
         for pointer, value, again in (
             # The main negative is as long as the positive runs together, and its lug comes off the post.
-            ("/power/network/main-switch/run/length_m", 0.5, {"wire:main-switch", "wire:negative-1", "post:pack:negative"}),
+            ("/power/network/main-switch/run/length_m", 0.5, {"wire:main-switch", "wire:lead:negative:1", "post:pack:negative"}),
             ("/box/places/shunt/x_mm", demo(LANE)["box"]["places"]["shunt"]["x_mm"] + 2, {"fit:shunt"}),
             ("/power/network/usb-fuse/rating_a", 3, {"fuse:usb-fuse"}),
             ("/power/network/main-switch/name", "Isolator", set()),

@@ -127,12 +127,12 @@ class CutList:
         """The pieces of one run: one of each pole that it has, or one on each stretch of the main negative."""
         route = self.route(row)
         match row.key:
-            case "negative":
+            case "lead:negative":
                 yield from self.main_negative(row, route)
-            case "sense":
+            case "lead:sense":
                 count = int(self.power.ctx.pack.series.number) + 1
                 yield self.piece(row, "", "sense", row.colour, route, count)
-            case "link":
+            case "lead:link":
                 strings = self.power.ctx.pack.build.strings
                 count = len(strings.leads) - 1 if strings else 1
                 yield self.piece(row, "", "positive", "red", route, count)
@@ -182,7 +182,7 @@ class CutList:
         """One piece of a run between its ends; a negative that lies beside a positive begins where that one's device has it."""
         sign = {"positive": "+", "negative": "−", "sense": "s", "mains": "~"}[pole]
         start, end = row.start_at, row.end_at
-        if row.key == "meter":
+        if row.key == "lead:meter":
             start, end = "/power/shunt" if more else start, METER
         ends = self.end(row, start, end, row.start_stud, sign), self.end(row, end, start, row.end_stud, sign)
         return self.made(row, more, pole, colour, route, count, ends)
@@ -191,7 +191,7 @@ class CutList:
         self, row: WireRow, more: str, pole: WirePole, colour: str, route: Figure, count: int, ends: tuple[WireEnd, WireEnd]
     ) -> Piece:
         """A piece with its ends, each label naming the other end."""
-        key = f"{row.key}-{more}" if more else row.key
+        key = f"{row.key}:{more}" if more else row.key
         area, cores = wires()[row.gauge].area_mm2, 3 if pole == "mains" else 1
         return Piece(
             key, row.key, pole, colour, row.gauge, area, cores, count, route, cut_length(route), ends, row.place, row.figures
@@ -226,10 +226,10 @@ class CutList:
         length = self.power.ctx.sheet[f"charging/{sizing.key}/run/length"]
         route, area = length, run.wire.area_mm2
         tag, figures = self.tags[sizing.pointer], f"charging/{sizing.key}/run"
-        for pole, colour, sign, more in (("positive", "red", "+", ""), ("negative", "black", "−", "-return")):
+        for pole, colour, sign, more in (("positive", "red", "+", ""), ("negative", "black", "−", ":return")):
             far = WireEnd(OUTSIDE, "vehicle's battery", terminal_type("lug", area), POST_STUD, f"VEH{sign} / {tag}")
             near = WireEnd(sizing.pointer, sizing.name, terminal_type("ferrule", area), "", f"{tag}{sign} / VEH")
-            key = f"source-{sizing.key}{more}"
+            key = f"source:{sizing.key}{more}"
             wire: WirePole = "positive" if pole == "positive" else "negative"
             count = sizing.source.run.parallel if isinstance(sizing.source, Vehicle) else 1
             yield Piece(

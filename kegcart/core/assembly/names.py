@@ -58,7 +58,7 @@ def names_of(power: PowerSizing, charging: ChargingSizing) -> dict[str, str]:
     out = {
         "/pack": "Pack",
         "/pack/board": "Protection board",
-        "/pack/strings": "String to string",
+        "/pack/strings": "each string",
         NEGATIVE_BAR: "Negative bar",
         "/power/shunt": "Shunt",
         "/power/shunt/meter": "Meter",

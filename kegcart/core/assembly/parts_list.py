@@ -85,12 +85,16 @@ def of_pack(facts: ListedFrom, out: PartsList) -> None:
         )
         out.add("batteries", "pack", what, units, rating=rating, places=["/pack"], items=["body:pack"], price=inputs.get("c_u"))
         out.add("post-covers", "small", "cover of a battery's post", 2 * units, places=["/pack"])
+        if isinstance(pack, Bank) and pack.in_series > 1 and build.strings is not None:
+            rating = f"{build.strings.leads[0].wire.key}, a lug at each end"
+            links = (pack.in_series - 1) * parallel
+            out.add("series-links", "pack", "link from battery to battery", links, rating=rating, places=["/pack"])
         if (strings := build.strings) is not None and strings.fuse is not None and isinstance(pack, Bank):
             for n in range(1, len(strings.leads) + 1):
                 own = pack.strings.get(f"s{n}")
                 if len(strings.leads) > 1 and (own is None or own.protected) and strings.family is not None:
-                    of_fuse(strings.family, strings.fuse.number, f"string-{n}", f"/pack/strings/s{n}", out)
-                    holder(strings.family, strings.fuse.number, f"string-{n}", f"/pack/strings/s{n}", out)
+                    of_fuse(strings.family, strings.fuse.number, f"string:{n}", f"/pack/strings/s{n}", out)
+                    holder(strings.family, strings.fuse.number, f"string:{n}", f"/pack/strings/s{n}", out)
         return
     series, cell = int(sizing.series.number), pack.cell
     count, flat = series * parallel, cell.shape != "cylindrical"
@@ -103,7 +107,7 @@ def of_pack(facts: ListedFrom, out: PartsList) -> None:
         out.add("board", "pack", "protection board", 1, rating=rating, places=at, items=["body:board"], price=inputs.get("c_b"))
         if (sense := build.board.sense) is not None and sense.fuse is not None:
             for n in range(series + 1):
-                of_fuse(sense.family, sense.fuse.number, f"sense-{n}", "/pack/board", out, in_lead=True)
+                of_fuse(sense.family, sense.fuse.number, f"sense:{n}", "/pack/board", out, in_lead=True)
     if build.link is not None:
         links = (series - 1) * parallel
         out.add("links", "pack", "link from cell to cell", links, rating=build.link.choice.text, places=["/pack/link"])
@@ -111,7 +115,7 @@ def of_pack(facts: ListedFrom, out: PartsList) -> None:
         said = build.collector.choice.text
         out.add("collectors", "pack", "collector of an end group", 2, rating=said, places=["/pack/collector"])
     if pack.cell_fused:
-        out.add("cell-fuses", "pack", "fuse of one cell", count, places=["/pack"], items=[f"fuse:cell-{n}" for n in range(count)])
+        out.add("cell-fuses", "pack", "fuse of one cell", count, places=["/pack"], items=[f"fuse:cell:{n}" for n in range(count)])
     lines = Rows.of(pack, series, parallel).lines
     if flat:
         out.add("end-plates", "pack", "end plate", 2 * lines, places=["/pack"])
@@ -165,8 +169,8 @@ def of_source(sizing: SourceSizing, out: PartsList) -> None:
     out.add(key, "charging", sizing.name, count, rating=rating, places=[at], items=items, price=price)
     if (fuse := sizing.extra.get("fuse")) is not None and (said := sizing.extra.get("family")) is not None:
         family = next(f for f in families().values() if f.label == said.value)
-        of_fuse(family, fuse.number, f"source-{sizing.key}", at, out)
-        holder(family, fuse.number, f"source-{sizing.key}", at, out)
+        of_fuse(family, fuse.number, f"source:{sizing.key}", at, out)
+        holder(family, fuse.number, f"source:{sizing.key}", at, out)
 
 
 def of_part(part: PartSizing, facts: ListedFrom, out: PartsList) -> None:
@@ -300,7 +304,7 @@ def of_negative(facts: ListedFrom, out: PartsList) -> None:
         places = ["/power/shunt"]
         out.add("shunt", "power", "shunt with its meter", 1, rating=rating, places=places, items=["body:shunt"], price=price)
     if ctx.meter is not None and ctx.meter.fuse is not None:
-        of_fuse(ctx.meter.family, ctx.meter.fuse.number, "meter", "/power/shunt", out, in_lead=True)
+        of_fuse(ctx.meter.family, ctx.meter.fuse.number, "lead:meter", "/power/shunt", out, in_lead=True)
     if ctx.path.chassis_bond:
         out.add("bond", "small", "lead of the bond to the chassis, with its lugs", 1, places=["/power"])
 
@@ -396,7 +400,7 @@ def small_parts(facts: ListedFrom, out: PartsList) -> None:
     labels = sum(2 * piece.count for piece in pieces)
     if labels:
         out.add("labels", "small", "wire label with its sleeve", labels)
-        bundles = {piece.run.removesuffix("-return"): piece.route.number for piece in pieces}
+        bundles = {piece.run.removesuffix(":return"): piece.route.number for piece in pieces}
         ties = sum(ceil(metres / constant("tie_every")) for metres in bundles.values())
         out.add("ties", "small", "cable tie or clip", ties)
         out.add("tape", "small", "insulating tape, roll", 1)

@@ -40,34 +40,39 @@ def plan_pack(pack: PackSizing, power: PowerSizing, pieces: list[Piece], plan: B
             )
 
 
+def apart(series: Figure, what: str) -> Figure:
+    """How far what is joined may stand apart, mV; series: how many cells in series in each. Source: assumptions table."""
+    return Figure.by("ΔV_most", "1000 · n_s · ΔV_c", "mV", f"{what} may be apart", n_s=series, ΔV_c=assumption("join_cell"))
+
+
 DISCHARGED = ("it is empty or was kept empty", "a cell of it is dead", "the meter stands on AC")
 
 
 def plan_batteries(pack: PackSizing, power: PowerSizing, plan: BuildPlan) -> None:
     """Finished batteries: looked at, brought to one voltage where there are several, covered."""
     build = pack.pack
-    count = int(pack.parallel.number) * (build.in_series if isinstance(build, Bank) else 1)
+    in_series = build.in_series if isinstance(build, Bank) else 1
+    count, what = int(pack.parallel.number) * in_series, "module" if build.form == "modules" else "battery"
+    many = "modules" if what == "module" else "batteries"
     least, most = voltage_of(power, "voltage")
-    one = count == 1
-    volts = Measure("volts", "Voltage at its posts" if one else "Voltage of a string", "V", pack.v_nom, least, most, DISCHARGED)
-    title = "Look at the battery" if one else f"Look at the {count} {'modules' if build.form == 'modules' else 'batteries'}"
+    if in_series > 1:
+        n_s = Figure.decided("n_s", in_series, "", "in series", "/pack/in_series")
+        least = Figure.by("V_least", "V_low / n_s", "V", f"one {what}, at least", V_low=least, n_s=n_s)
+        most = Figure.by("V_most", "V_max / n_s", "V", f"one {what}, at most", V_max=most, n_s=n_s)
+    volts: tuple[Measure, ...] = (Measure("volts", "Voltage at its posts", "V", pack.v_nom, least, most, DISCHARGED),)
+    if count > 1:
+        lowest = Measure("lowest", f"Lowest {what}", "V", None, least, None, DISCHARGED)
+        volts = lowest, Measure("highest", f"Highest {what}", "V", None, None, most, ("it was overcharged",))
+    title = f"Look at the {count} {many}" if count > 1 else "Look at the battery"
     text = "No dents, no swelling, no smell, posts clean. Write its voltage down; wake it by its charger where it sleeps."
-    plan.add(Act("pack:look", "pack", "look", title, text, ("/pack",), measures=(volts,), caution=f"{LIVE} {DAMAGED}"))
-    if not one:
-        allowed = assumption("join_cell")
-        series = pack.series
-        most_apart = Figure.by("ΔV_most", "1000 · n_s · ΔV_c", "mV", "strings may be apart", n_s=series, ΔV_c=allowed)
-        spread = Measure(
-            "spread",
-            "Between the fullest and the emptiest string",
-            "mV",
-            None,
-            None,
-            most_apart,
-            ("one was charged less", "one is of another age"),
-        )
+    plan.add(Act("pack:look", "pack", "look", title, text, ("/pack",), measures=volts, caution=f"{LIVE} {DAMAGED}"))
+    if count > 1:
+        cells = Figure.of("n", pack.series.number / in_series, "", f"cells in series in one {what}")
+        causes = ("one was charged less", "one is of another age")
+        label = f"Between the fullest and the emptiest {what}"
+        spread = Measure("spread", label, "mV", None, None, apart(cells, many), causes)
         text = "Charge each to full by itself, let all rest for an hour, then measure. Join only what stands alike."
-        title = "Bring the strings to one voltage"
+        title = f"Bring the {many} to one voltage"
         plan.add(Act("pack:even", "pack", "even", title, text, ("/pack",), measures=(spread,), caution=CHARGING))
         plan.after("pack:even", "pack:look", "what is damaged is not charged")
     text = "A cap on each post, taped; the caps come off one at a time, when a lug goes on."
@@ -99,14 +104,14 @@ def plan_cells(build: CellPack, pack: PackSizing, power: PowerSizing, plan: Buil
             caution=f"{LIVE} {DAMAGED}",
         )
     )
-    apart = Figure.by("ΔV_most", "1000 · ΔV_c", "mV", "cells may be apart", ΔV_c=assumption("join_cell"))
+    most_apart = Figure.by("ΔV_most", "1000 · ΔV_c", "mV", "cells may be apart", ΔV_c=assumption("join_cell"))
     spread = Measure(
         "spread",
         "Between the highest and the lowest cell, rested an hour",
         "mV",
         None,
         None,
-        apart,
+        most_apart,
         ("charge ran too short", "a cell discharges by itself"),
     )
     text = (
@@ -200,13 +205,15 @@ def senses(build: CellPack, pack: PackSizing, series: int, plan: BuildPlan) -> N
         return
     fused = " each with its fuse within a hand's breadth of the cell," if build.board.sense_fused else ""
     text = f"{series + 1} leads from the negative end up,{fused} in order into the plug. The plug stays out of the board."
-    plan.add(Act("wire:sense", "pack", "sense", "Fix the sense leads", text, ("/pack/board",), ("sense",), caution=LIVE))
-    plan.after("wire:sense", ("pack:links", "pack:stack"), "they are fixed to the links")
+    plan.add(
+        Act("wire:lead:sense", "pack", "sense", "Fix the sense leads", text, ("/pack/board",), ("lead:sense",), caution=LIVE)
+    )
+    plan.after("wire:lead:sense", ("pack:links", "pack:stack"), "they are fixed to the links")
     row, low, high = pack.chemistry, "lowest", "highest"
     least = row.figure("v_min", row.v_min, "V", f"least of a cell, {row.label}")
     most = row.figure("v_max", row.v_max, "V", f"greatest of a cell, {row.label}")
     wrong = ("two leads changed places", "a lead not through", "a fuse of a lead blown")
-    apart = Figure.by("ΔV_most", "1000 · ΔV_g", "mV", "groups may be apart", ΔV_g=assumption("group_spread"))
+    groups_apart = Figure.by("ΔV_most", "1000 · ΔV_g", "mV", "groups may be apart", ΔV_g=assumption("group_spread"))
     steps = (
         Measure(low, "Lowest step from pin to pin", "V", None, least, None, wrong),
         Measure(high, "Highest step from pin to pin", "V", None, None, most, wrong),
@@ -216,7 +223,7 @@ def senses(build: CellPack, pack: PackSizing, series: int, plan: BuildPlan) -> N
             "mV",
             None,
             None,
-            apart,
+            groups_apart,
             ("a group low in charge", "a weak cell in that group", *wrong[:1]),
         ),
     )
@@ -233,4 +240,4 @@ def senses(build: CellPack, pack: PackSizing, series: int, plan: BuildPlan) -> N
             caution=LIVE,
         )
     )
-    plan.after("pack:sense-check", "wire:sense", "a wrong pin destroys the board", telling=True)
+    plan.after("pack:sense-check", "wire:lead:sense", "a wrong pin destroys the board", telling=True)

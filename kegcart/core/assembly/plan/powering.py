@@ -7,6 +7,7 @@ from kegcart.core.assembly.parts_list import precharge_energy
 from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure
 from kegcart.core.assembly.plan.fitting import Hidden
 from kegcart.core.assembly.plan.pack_work import LIVE
+from kegcart.core.assembly.plan.strings import plan_strings
 from kegcart.core.assembly.plan.wiring import Wiring
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.brief.document import OUTLET_VOLTAGE
@@ -32,6 +33,7 @@ def plan_power(
     dead_checks(power, box, plan)
     for source in power.sources.values():
         close_posts(source, power, made, decided, hidden, plan)
+    plan_strings(power, made, decided, hidden, plan)
     meter_lead(power, made, plan)
     plug_senses(power, plan)
     switches(power, plan)
@@ -136,7 +138,7 @@ def close_posts(
     at, key = source.pointer, source.key
     ends = {"positive": list[Wiring](), "negative": list[Wiring]()}
     for wiring in made:
-        if at in wiring.posts:
+        if at in wiring.posts and not wiring.of_string:
             ends["negative" if wiring.pieces[0].pole == "negative" else "positive"].append(wiring)
     poles = [pole for pole in (decided.pole_first, *(p for p in ends if p != decided.pole_first)) if ends[pole]]
     fit = "fit:pack" if key == PACK else f"fit:bank:{key}"
@@ -204,7 +206,7 @@ def close_posts(
 
 def meter_lead(power: PowerSizing, made: list[Wiring], plan: BuildPlan) -> None:
     """The meter's supply lead is live after its minus is on: by its fuse, which stays out until then, else by its post."""
-    wiring, meter = next((w for w in made if w.act == "wire:meter"), None), power.ctx.meter
+    wiring, meter = next((w for w in made if w.act == "wire:lead:meter"), None), power.ctx.meter
     if wiring is None or meter is None:
         return
     joined = wiring.late if wiring.loose else f"post:{PACK}:positive"
@@ -220,7 +222,7 @@ def meter_lead(power: PowerSizing, made: list[Wiring], plan: BuildPlan) -> None:
         )
         joined = "meter:on"
     why = "the negative of the shunt's side is on before the positive of the meter's supply lead"
-    plan.after(joined, "wire:meter-return", why, telling=True)
+    plan.after(joined, "wire:lead:meter:return", why, telling=True)
 
 
 def write_lead(wiring: Wiring) -> str:
@@ -232,7 +234,7 @@ def write_lead(wiring: Wiring) -> str:
 
 def plug_senses(power: PowerSizing, plan: BuildPlan) -> None:
     """The sense plug goes into the board last of all its leads."""
-    if "wire:sense" not in plan.acts:
+    if "wire:lead:sense" not in plan.acts:
         return
     text = "Main leads of the board on, then the plug straight in, in one go."
     awake = Measure(
@@ -250,7 +252,7 @@ def plug_senses(power: PowerSizing, plan: BuildPlan) -> None:
             caution="A wrong pin destroys the board.",
         )
     )
-    leads = [*plan.of("wire:negative"), *plan.of("join:negative"), f"post:{PACK}:negative"]
+    leads = [*plan.of("wire:lead:negative"), *plan.of("join:lead:negative"), f"post:{PACK}:negative"]
     plan.after("sense:plug", leads, "the board's main leads are on before its sense leads", telling=True)
     plan.after("sense:plug", ("pack:sense-check", "fit:board", *plan.of("dead:")), "its plug was measured pin by pin")
 

@@ -15,6 +15,7 @@ from kegcart.core.units import write_quantity
 
 THIN_MM2 = 6.6
 """Up to so many mm² both wires of a pair are made in one go."""
+STRINGS = "/pack/strings"
 PULL = "Pull each crimp by hand: nothing moves."
 LOOSE = "Its far end is live once its post is joined: capped, taped, tied aside until this step."
 BAD_JOINT = ("a nut not at its torque", "a crimp with the wrong die", "an oxidised or painted face")
@@ -38,29 +39,36 @@ class Wiring:
         """Its section, mm²."""
         return self.pieces[0].area_mm2
 
+    @property
+    def of_string(self) -> bool:
+        """Whether it lies between the strings of a bank: both of its ends go on posts, and are joined string by string."""
+        return self.pieces[0].ends[0].at.startswith(STRINGS)
+
 
 def wirings(pieces: list[Piece], power: PowerSizing) -> Iterator[Wiring]:
     """The wires as they are made: thin ones in pairs, all others one by one."""
     by_key = {piece.key: piece for piece in pieces}
     done: set[str] = set()
     for piece in pieces:
-        if piece.key in done or piece.key == "sense":
+        if piece.key in done or piece.key == "lead:sense":
             continue
         group = [piece]
-        twin = by_key.get(f"{piece.key}-return")
-        if twin is not None and piece.area_mm2 <= THIN_MM2 and piece.run != "meter":
+        twin = by_key.get(f"{piece.key}:return")
+        if twin is not None and piece.area_mm2 <= THIN_MM2 and piece.run != "lead:meter":
             group.append(twin)
         done |= {p.key for p in group}
         # What is no part of the station, as a vehicle's battery, is joined with its source.
         one, other = (fit_key(end.at, power) if end.at != OUTSIDE else "" for end in piece.ends)
         found = Wiring(f"wire:{piece.key}", group, (one, other))
         found.posts = [end.at for p in group for end in p.ends if is_post(end.at, power)]
+        if found.of_string:
+            found.fits = ("", "")
         yield found
 
 
 def is_post(at: str, power: PowerSizing) -> bool:
     """Whether an end goes on a post of a battery."""
-    return at in {source.pointer for source in power.sources.values()}
+    return at.startswith(STRINGS) or at in {source.pointer for source in power.sources.values()}
 
 
 def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], plan: BuildPlan) -> list[Wiring]:
@@ -104,6 +112,8 @@ def make(wiring: Wiring, plan: BuildPlan) -> None:
     count = f"{piece.count} times " if piece.count > 1 else ""
     ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole) for end in piece.ends))
     capped = " The end for the post stays capped." if wiring.posts else ""
+    if wiring.of_string:
+        capped = " Both ends stay capped: they go on with their string."
     act = Act(
         wiring.act,
         "cables",
@@ -124,6 +134,8 @@ def make(wiring: Wiring, plan: BuildPlan) -> None:
 
 def title_of(piece: Piece) -> str:
     """Between what a wire lies."""
+    if piece.run == "lead:link":
+        return f"Links from string to string, {piece.colour}"
     return f"{piece.ends[0].name} to {piece.ends[1].name}"
 
 

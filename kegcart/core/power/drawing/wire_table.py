@@ -113,6 +113,10 @@ SHORT_TAP = "short tap, sheathed"
 NOTHING = "nothing"
 FIRST_FUSES = "first fuses"
 STRING_FUSES = "string fuses"
+PAIRED = ("lead:string:", "lead:link", "lead:meter")
+"""Leads with a black one beside the red."""
+ON_POSTS = ("lead:negative", "lead:string:", "lead:link")
+"""Leads from post to post."""
 
 
 def protected_by(part: PartSizing, power: PowerSizing) -> tuple[str, str]:
@@ -164,7 +168,7 @@ def return_row(row: WireRow, part: PartSizing, negative: Negative, power: PowerS
     at_bar = BAR_STUD if row.start_stud == SLEEVE and back_at.endswith("/negative") else row.start_stud
     return replace(
         row,
-        key=f"{row.key}-return",
+        key=f"{row.key}:return",
         at="",
         length_at="",
         to=f"{row.to}, negative",
@@ -196,7 +200,7 @@ def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
             at = f"{part.pointer}/other_run"
             places = (at, part.pointer, f"power/{key}/other_run", f"power/{key}/current")
             yield lead_row(
-                f"{key}-other",
+                f"{key}:other",
                 places,
                 f"{part.node.name}, other way",
                 name,
@@ -210,7 +214,7 @@ def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
         places = ("/power/negative" if own else "", "/power/negative", "power/negative/run", "power/negative/current")
         shown = own or Run(length_m=power.ctx.sheet["power/negative/run/length"].number)
         yield lead_row(
-            "negative",
+            "lead:negative",
             places,
             "Negative bar",
             f"{power.sources[PACK].name}, negative",
@@ -223,7 +227,7 @@ def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
         places = ("/power/shunt/lead", "/power/shunt", "power/shunt/run", "")
         fuse = (meter.fuse.text, meter.fuse.path) if meter.fuse else (NOTHING, "")
         yield lead_row(
-            "meter",
+            "lead:meter",
             places,
             "Meter",
             power.sources[PACK].name,
@@ -238,7 +242,7 @@ def lead_rows(power: PowerSizing) -> Iterator[WireRow]:
         places = ("/pack/board/sense", "/pack/board", "pack/sense", "")
         fuse = (lead.fuse.text, lead.fuse.path) if lead.fuse else (NOTHING, "")
         yield lead_row(
-            "sense",
+            "lead:sense",
             places,
             f"Board, {count} sense leads",
             "each cell",
@@ -259,13 +263,13 @@ def string_rows(strings: StringsSizing, build: Bank) -> Iterator[WireRow]:
         fuse = (strings.fuse.text, strings.fuse.path) if strings.fuse and own.protected else (NOTHING, "")
         at, place = "/pack/lead", f"/pack/strings/{key}"
         places = (at, place, f"pack/string/{i}/run", f"pack/string/{i}/current")
-        row = lead_row(f"string-{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse, (place, "/pack"))
+        row = lead_row(f"lead:string:{i}", places, f"Bank, lead {i}", f"String {i}", lead, run, fuse, (place, "/pack"))
         length_at = row.length_at if own.lead_m is None else f"{place}/lead_m"
         yield replace(row, length_at=length_at, judged_at=place)
     if strings.link is not None:
         places = ("/pack/link", "/pack/link", "pack/link_run/run", "pack/link_run/current")
         yield lead_row(
-            "link",
+            "lead:link",
             places,
             "Bank, links",
             "each string",
@@ -300,7 +304,7 @@ def lead_row(
         to,
         start,
         run.colour,
-        "black" if key == "negative" else "red, with black" if key.startswith(("string", "link", "meter")) else "red",
+        "black" if key == "lead:negative" else "red, with black" if key.startswith(PAIRED) else "red",
         lead.wire.key,
         run.parallel,
         run.length_m,
@@ -310,7 +314,7 @@ def lead_row(
         lead.heat.number,
         *fuse,
         end_of(POST_STUD, run.lug),
-        end_of(POST_STUD, run.lug) if key in ("negative", "link") or key.startswith("string") else SLEEVE,
+        end_of(POST_STUD, run.lug) if key.startswith(ON_POSTS) else SLEEVE,
         *ends,
     )
 
