@@ -11,7 +11,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.drawing import Anchor
 from kegcart.core.units import write_quantity
-from kegcart.workbench.papers import BOLD, EDGE, MM, REGULAR, Paper, in_fonts, new_canvas, write
+from kegcart.workbench.papers import EDGE, MM, Paper, fitted, new_canvas, width_of, write
 
 SIZE, LINE = 8.5, 4.0
 """Letters in points, and the height of a line of them in mm."""
@@ -64,7 +64,14 @@ class ListPages:
         self.page, self.y = self.page + 1, self.height - EDGE - 4
         self.canvas.setFillColor("#1f2a2e")
         self.canvas.setStrokeColor("#1f2a2e")
-        write(self.canvas, EDGE * MM, self.y * MM, f"{fitted(self.name, self.width - 2 * EDGE - 60)}: {title}", 11, bold=True)
+        write(
+            self.canvas,
+            EDGE * MM,
+            self.y * MM,
+            f"{fitted(self.name, self.width - 2 * EDGE - 60, 11, bold=True)}: {title}",
+            11,
+            bold=True,
+        )
         write(self.canvas, (self.width - EDGE) * MM, self.y * MM, f"page {self.page}", SIZE, anchor="end")
         self.y -= LINE * 1.6
 
@@ -113,38 +120,24 @@ class ListPages:
         return self.out.getvalue()
 
 
-def width_of(words: str, bold: bool = False) -> float:
-    """How wide words are, mm."""
-    from reportlab.pdfbase.pdfmetrics import stringWidth
-
-    return float(sum(stringWidth(text, font, SIZE) for font, text in in_fonts(words, BOLD if bold else REGULAR))) / MM
-
-
 def wrapped(words: str, width: float, bold: bool = False) -> list[str]:
     """Words in lines that are no wider than so many mm; a word that is wider is broken."""
     lines, line = list[str](), ""
     for word in words.split():
-        while width_of(word, bold) > width:
-            fit = next(n for n in range(len(word), 0, -1) if n == 1 or width_of(word[:n], bold) <= width)
+        while width_of(word, SIZE, bold) > width:
+            fit = next(n for n in range(len(word), 0, -1) if n == 1 or width_of(word[:n], SIZE, bold) <= width)
             if line:
                 lines.append(line)
                 line = ""
             lines.append(word[:fit])
             word = word[fit:]
         longer = f"{line} {word}".strip()
-        if line and width_of(longer, bold) > width:
+        if line and width_of(longer, SIZE, bold) > width:
             lines.append(line)
             line = word
         else:
             line = longer
     return [*lines, line] if line or not lines else lines
-
-
-def fitted(words: str, width: float) -> str:
-    """Words cut to so many mm, with a mark where something was left out."""
-    if width_of(words, True) * 11 / SIZE <= width:
-        return words
-    return fitted(words.removesuffix("…")[:-1].rstrip() + "…", width)
 
 
 def assembly_pdf(assessment: Assessment, paper: Paper) -> bytes:

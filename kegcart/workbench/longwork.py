@@ -19,7 +19,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import build_papers, papers, template
+from kegcart.workbench import build_papers, label_papers, papers, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -76,6 +76,12 @@ def layout_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
         return papers.fitted_pdf(sheet, f"{a.design.name}: layout", paper)
 
 
+def wire_labels_pdf(text: bytes, elsewhere: Elsewhere, sheet: str, first: int) -> bytes:
+    """A label for each end of each wire. Errors: NothingToPrintError."""
+    with assessed_text(text, elsewhere) as a:
+        return label_papers.wire_labels_pdf(a, sheet, first)
+
+
 def assembly_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """Lists and order of the assembly. See `build_papers.assembly_pdf`."""
     with assessed_text(text, elsewhere) as a:
@@ -101,10 +107,10 @@ def plan_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
         return papers.plan_pdf(a, paper)
 
 
-def labels_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+def cell_labels_pdf(text: bytes, elsewhere: Elsewhere, sheet: str, first: int) -> bytes:
     """A label for each cell. Errors: NothingToPrintError."""
     with assessed_text(text, elsewhere) as a:
-        return papers.labels_pdf(a, paper)
+        return label_papers.cell_labels_pdf(a, sheet, first)
 
 
 def suggestions(text: bytes, elsewhere: Elsewhere, form: Form | None) -> bytes:

@@ -33,7 +33,6 @@ EDGE = 10.0
 """Unprinted margin, mm."""
 OVERLAP = 10.0
 """Overlap of sheets that are put together, mm."""
-LABEL_COLUMNS, LABEL_ROWS = 5, 13
 
 
 class NothingToPrintError(ValueError):
@@ -233,6 +232,20 @@ def in_fonts(words: str, font: str) -> Iterator[tuple[str, str]]:
         yield (chosen, text) if chosen else (WIDER[font], LACKING * len(text))
 
 
+def width_of(words: str, size: float, bold: bool = False) -> float:
+    """How wide words are, mm; size of their letters in points. The fonts are known once there is a canvas."""
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    return float(sum(stringWidth(text, font, size) for font, text in in_fonts(words, BOLD if bold else REGULAR))) / MM
+
+
+def fitted(words: str, width: float, size: float, bold: bool = False) -> str:
+    """Words cut to so many mm, with a mark where something was left out."""
+    while words and width_of(words, size, bold) > width + 1e-6:
+        words = words.removesuffix("…")[:-1].rstrip() + "…" if len(words) > 2 else ""
+    return words
+
+
 def has(font: str, letter: str) -> bool:
     """Whether a registered font has a letter."""
     from reportlab.pdfbase.pdfmetrics import getFont
@@ -324,28 +337,6 @@ def write_plan(canvas: "Canvas", assessment: Assessment, width: float, height: f
 
 PLAN_COLUMN, PLAN_LETTERS = 62.0, 12
 """Least width of a column of the plan, mm, and how long a label goes in one line."""
-
-
-def labels_pdf(assessment: Assessment, paper: Paper) -> bytes:
-    """A label for each cell: its name, group and place, capacity and resistance; 65 on a sheet."""
-    cells = list(placed_cells(assessment))
-    canvas, out, width, height = new_canvas(paper, False, f"{assessment.design.name}: labels")
-    w, h = (width - 2 * EDGE) / LABEL_COLUMNS, (height - 2 * EDGE) / LABEL_ROWS
-    a_sheet = LABEL_COLUMNS * LABEL_ROWS
-    for n, (g, place, cell) in enumerate(cells):
-        if n and n % a_sheet == 0:
-            canvas.showPage()
-        row, column = divmod(n % a_sheet, LABEL_COLUMNS)
-        x, y = EDGE + column * w, height - EDGE - (row + 1) * h
-        canvas.setLineWidth(0.3)
-        canvas.rect(x * MM, y * MM, w * MM, h * MM)
-        write(canvas, (x + 2) * MM, (y + h - 6) * MM, cell.label[:18], 12, bold=True)
-        write(canvas, (x + w - 2) * MM, (y + h - 11) * MM, f"{g}.{place}", 9, bold=True, anchor="end")
-        write(canvas, (x + 2) * MM, (y + h - 11) * MM, f"{significant(cell.capacity_ah, 4)} Ah", 8)
-        if cell.resistance_mohm:
-            write(canvas, (x + 2) * MM, (y + h - 15) * MM, f"{significant(cell.resistance_mohm)} mΩ", 8)
-    canvas.save()
-    return out.getvalue()
 
 
 #: Columns of the verification table: heading, left edge in mm, where its words are held.

@@ -8,11 +8,14 @@ from unittest import mock
 
 from django.test import TransactionTestCase
 
+from kegcart.core.assembly.cutting import labels_of
 from kegcart.core.building import build_of
-from kegcart.workbench import build_papers
+from kegcart.core.reference.hardware import label_sheets
+from kegcart.workbench import build_papers, label_papers
 from kegcart.workbench.models import LogEntry, StoredDesign
+from kegcart.workbench.papers import MM, NothingToPrintError, width_of
 from kegcart.workbench.services import DEMOS, load_demos
-from tests.core.samples import demo, judge, put
+from tests.core.samples import demo, document, judge, put
 
 
 class AssemblyApi(TransactionTestCase):
@@ -118,15 +121,69 @@ class Paper(TransactionTestCase):
             said = " ".join(str(call.args[3]) for call in written.call_args_list)
             width, height = (210, 297) if paper == "a4" else (215.9, 279.4)
             for call in written.call_args_list:
-                _, x, y, words = call.args[:4]
+                _, x, y, words, size = call.args[:5]
                 self.assertTrue(0 < y / build_papers.MM < height, words)
-                wide = build_papers.width_of(words) if call.kwargs.get("anchor") != "end" else 0.0
+                wide = width_of(words, size) if call.kwargs.get("anchor") != "end" else 0.0
                 self.assertLess(x / build_papers.MM + wide, width - 4, words)
             for line in built.shopping.lines:
                 self.assertIn(line.what.split()[0], said)
             for step in built.steps:
                 self.assertIn(f" {step.number} ", f"{said} ")
             self.assertIn(f"To buy: {built.shopping.total.number:.2f}", said)
+
+
+class Labels(TransactionTestCase):
+    """A label stays within itself on every sheet, with a long name and any letters; the sheet is used from where it was left."""
+
+    def printed(self, sheet: str, first: int, pdf: Any, found: Any) -> list[tuple[float, float, str, float]]:
+        """What is written on labels: left edge and foot of the words, mm from the upper left corner of the page; and how wide they are."""
+        of = label_sheets()[sheet]
+        high = 297.0 if of.paper == "a4" else 279.4
+        with mock.patch.object(label_papers, "write", wraps=label_papers.write) as written:
+            self.assertTrue(pdf(found, sheet, first).startswith(b"%PDF"))
+        calls = [(call.args, call.kwargs.get("bold", False)) for call in written.call_args_list]
+        return [(x / MM, high - y / MM, words, width_of(words, size, bold)) for (_, x, y, words, size), bold in calls]
+
+    def test_each_end_of_each_wire_has_a_label_that_stays_within_itself(self) -> None:
+        data = demo("lantern-lane")
+        for node in data["power"]["network"].values():
+            node["name"] = f"{node['name']}, as long as a name may be: Ящик Ω żółć 電"[:60]
+        found = judge(data)
+        labels = [label for piece in build_of(found).pieces for label in labels_of(piece)]
+        self.assertEqual(labels[-2:], ["BAT s8 / BMS", "BMS s8 / BAT"])
+        for key, sheet in label_sheets().items():
+            words = self.printed(key, 1, label_papers.wire_labels_pdf, found)
+            self.assertEqual([said for _, _, said, _ in words[::3]], labels, key)
+            for x, foot, said, wide in words:
+                column, row = (x - sheet.left_mm) // sheet.pitch_x_mm, (foot - sheet.top_mm) // sheet.pitch_y_mm
+                left, top = sheet.left_mm + column * sheet.pitch_x_mm, sheet.top_mm + row * sheet.pitch_y_mm
+                self.assertTrue(left < x and x + wide < left + sheet.width_mm, (key, said))
+                self.assertTrue(top + 1 < foot < top + sheet.height_mm, (key, said))
+
+    def test_sheets_fit_their_paper(self) -> None:
+        for key, s in label_sheets().items():
+            width, height = (210, 297) if s.paper == "a4" else (215.9, 279.4)
+            self.assertLessEqual(s.left_mm + (s.columns - 1) * s.pitch_x_mm + s.width_mm, width - s.left_mm + 0.2, key)
+            self.assertLessEqual(s.top_mm + (s.rows - 1) * s.pitch_y_mm + s.height_mm, height - s.top_mm + 0.6, key)
+
+    def test_a_sheet_is_used_from_where_it_was_left(self) -> None:
+        found = judge(demo("tidewater"))
+        one, two = (self.printed("a4-48", first, label_papers.wire_labels_pdf, found)[0] for first in (1, 6))
+        self.assertAlmostEqual(two[0] - one[0], 48.3, 3)
+        self.assertAlmostEqual(two[1] - one[1], 21.2, 3)
+
+    def test_over_the_api(self) -> None:
+        load_demos()
+        at = f"/api/designs/{StoredDesign.objects.get(demo='hollow-oak').pk}"
+        for path in ("wire-labels.pdf", "wire-labels.pdf?sheet=letter-80&first=12", "labels.pdf?sheet=a4-189&first=400"):
+            answer = self.client.get(f"{at}/{path}")
+            self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/pdf"), path)
+        for path, said in (("wire-labels.pdf?sheet=round", "plain-a4"), ("wire-labels.pdf?first=0", "1")):
+            answer = self.client.get(f"{at}/{path}")
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.content.decode())
+        with self.assertRaisesMessage(NothingToPrintError, "lay out the power path"):
+            label_papers.wire_labels_pdf(judge(put(document(), "/pack", demo("tidewater")["pack"])), "plain-a4", 1)
 
 
 class RecordApi(TransactionTestCase):

@@ -187,7 +187,9 @@ class WireTable(TestCase):
         for name in DEMO_NAMES:
             power = judge(demo(name)).power
             table = rows(power)
-            leads = ["negative", *(["meter"] if power.shunt else []), *(["sense"] if power.ctx.pack.build.board else [])]
+            leads = ["lead:negative"]
+            leads += ["lead:meter"] if power.shunt else []
+            leads += ["lead:sense"] if power.ctx.pack.build.board else []
             self.assertEqual(
                 [r.key for r in table if not r.mirrors], [*(k for k in power.network.order if power.parts[k].run), *leads]
             )
@@ -225,7 +227,7 @@ class WireTable(TestCase):
         negative = {"op": "add", "path": "/power/negative", "value": {"length_m": 0.4, "colour": "black"}}
         power = judge(mended(data, [ac, negative])).power
         shown = {r.key: r.colour for r in rows(power)}
-        self.assertEqual((shown[outlet], shown["negative"], shown["inverter"]), ("3 cores", "black", "red"))
+        self.assertEqual((shown[outlet], shown["lead:negative"], shown["inverter"]), ("3 cores", "black", "red"))
         colours = {o["path"]: o["value"] for o in read_wires(write_wires(power), power) if o["path"].endswith("colour")}
         self.assertEqual(len(colours), len([r for r in rows(power) if not r.mirrors]))
         self.assertEqual(set(colours.values()), {None})

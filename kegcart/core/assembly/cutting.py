@@ -33,6 +33,8 @@ TABS = ("accessory", "usb")
 OUTSIDE = ""
 """Where something begins or ends that is no part of the station."""
 HAIR = 1e-9
+SENSE = " s"
+"""Marks the end of a sense lead."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +83,13 @@ class Piece:
     def name(self) -> str:
         """Between what it lies, as a sentence says it."""
         return f"{self.ends[0].name} – {self.ends[1].name}"
+
+
+def labels_of(piece: Piece) -> Iterator[str]:
+    """The label of each end of each wire of a piece; sense leads by the pin that they go to, from 0 at the negative end."""
+    for n in range(piece.count):
+        for end in piece.ends:
+            yield end.label.replace(f"{SENSE} /", f"{SENSE}{n} /") if piece.pole == "sense" else end.label
 
 
 def cut_length(route: Figure) -> Figure:
@@ -180,7 +189,7 @@ class CutList:
 
     def piece(self, row: WireRow, more: str, pole: WirePole, colour: str, route: Figure, count: int) -> Piece:
         """One piece of a run between its ends; a negative that lies beside a positive begins where that one's device has it."""
-        sign = {"positive": "+", "negative": "−", "sense": "s", "mains": "~"}[pole]
+        sign = {"positive": "+", "negative": "−", "sense": SENSE, "mains": "~"}[pole]
         start, end = row.start_at, row.end_at
         if row.key == "lead:meter":
             start, end = "/power/shunt" if more else start, METER
@@ -202,7 +211,7 @@ class CutList:
         label = f"{self.tags[at].removesuffix(sign)}{sign} / {self.tags[other]}"
         name, area = self.names[at], wires()[row.gauge].area_mm2
         pack = self.power.ctx.pack.pack
-        if sign == "s" and at == "/pack" and isinstance(pack, CellPack) and pack.cell.shape != "prismatic":
+        if sign == SENSE and at == "/pack" and isinstance(pack, CellPack) and pack.cell.shape != "prismatic":
             return WireEnd(at, name, terminal_type("solder", area), "", label)
         if stud != SLEEVE:
             return WireEnd(at, name, terminal_type("lug", area), stud, label)

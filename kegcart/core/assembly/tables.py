@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from kegcart.core.assembly.cutting import Piece
+from kegcart.core.assembly.cutting import Piece, labels_of
 from kegcart.core.assembly.lines import GROUPS, ListLine
 from kegcart.core.assembly.shopping import Shopping
 from kegcart.core.box.contents import cable_outside
@@ -105,9 +105,8 @@ def write_cuts(pieces: list[Piece]) -> str:
 def write_labels(pieces: list[Piece]) -> str:
     """A line for each label of a wire, for a label printer: its text, the wire it is on and that wire's diameter over its insulation."""
     rows = [
-        [end.label, f"{piece.gauge} {piece.colour}", significant(cable_outside(piece.area_mm2))]
+        [label, f"{piece.gauge} {piece.colour}", significant(cable_outside(piece.area_mm2))]
         for piece in pieces
-        for _ in range(piece.count)
-        for end in piece.ends
+        for label in labels_of(piece)
     ]
     return write_csv(["text", "wire", "outside mm"], rows)

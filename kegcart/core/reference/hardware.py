@@ -96,6 +96,41 @@ def wire_sold(in_rolls: bool, units: Units) -> WireSold:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class LabelSheet(Row):
+    """A sheet of labels as sold, in mm from its upper left corner; or a plain one whose labels are outlined, to be cut."""
+
+    paper: Literal["a4", "letter"]
+    outlined: bool
+    columns: int
+    rows: int
+    width_mm: float
+    height_mm: float
+    left_mm: float
+    top_mm: float
+    pitch_x_mm: float
+    pitch_y_mm: float
+
+
+@cache
+def label_sheets() -> dict[str, LabelSheet]:
+    """Sheets of labels by key."""
+    sizes = ("width_mm", "height_mm", "left_mm", "top_mm", "pitch_x_mm", "pitch_y_mm")
+    return {
+        r["key"]: LabelSheet(
+            r["key"],
+            r["label"],
+            row_basis(r),
+            cast(Literal["a4", "letter"], r["paper"]),
+            r["outlined"] == "yes",
+            int(r["columns"]),
+            int(r["rows"]),
+            *(float(r[size]) for size in sizes),
+        )
+        for r in read_table("label_sheets")
+    }
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class ActType(Row):
     """A kind of act at the bench, and how long it takes a hand, min."""
 

@@ -16,7 +16,7 @@ from kegcart.core.design import DesignError
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import AssemblyOut, Operation, StepDrawingOut, TextIn, ToolOut
+from kegcart.workbench.api.schemas import AssemblyOut, LabelsIn, Operation, StepDrawingOut, TextIn, ToolOut
 from kegcart.workbench.models import OwnTool
 from kegcart.workbench.workers import workers
 
@@ -106,6 +106,17 @@ def shopping_read(request: HttpRequest, design_id: str, body: TextIn) -> HttpRes
 def assembly_pdf(request: HttpRequest, design_id: str, wanted: Query[PaperIn]) -> HttpResponse:
     pdf = workers.run(longwork.assembly_pdf, *services.as_given(design_id), wanted.paper)
     return attached(pdf, "application/pdf", services.find(design_id).name, "assembly.pdf", inline=True)
+
+
+@router.get(
+    "/designs/{design_id}/wire-labels.pdf",
+    response=BAD,
+    summary="A label for each end of each wire, on sheets of labels",
+    openapi_extra=FILE,
+)
+def wire_labels_pdf(request: HttpRequest, design_id: str, wanted: Query[LabelsIn]) -> HttpResponse:
+    pdf = workers.run(longwork.wire_labels_pdf, *services.as_given(design_id), wanted.sheet, wanted.first)
+    return attached(pdf, "application/pdf", services.find(design_id).name, "wire-labels.pdf", inline=True)
 
 
 @router.put("/tools/{key}", response={200: ToolOut, **BAD}, summary="Remember for all builds whether a tool is there")

@@ -13,7 +13,7 @@ from kegcart.core.reference import Row, battery_types, cell_types
 from kegcart.workbench import longwork, papers, services
 from kegcart.workbench.api.answers import answer, answer_json, attached
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import CurveIn, CurveOut, DrawingOut, OwnPartIn, PackPartOut, SuggestionOut
+from kegcart.workbench.api.schemas import CurveIn, CurveOut, DrawingOut, LabelsIn, OwnPartIn, PackPartOut, SuggestionOut
 from kegcart.workbench.models import OwnPart
 from kegcart.workbench.workers import workers
 
@@ -68,8 +68,8 @@ def plan_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> 
 
 
 @router.get("/designs/{design_id}/labels.pdf", response=BAD, summary="A label for each cell, to print", openapi_extra=FILE)
-def labels_pdf(request: HttpRequest, design_id: str, wanted: Query[DrawingIn]) -> HttpResponse:
-    pdf = workers.run(longwork.labels_pdf, *services.as_given(design_id), wanted.paper)
+def labels_pdf(request: HttpRequest, design_id: str, wanted: Query[LabelsIn]) -> HttpResponse:
+    pdf = workers.run(longwork.cell_labels_pdf, *services.as_given(design_id), wanted.sheet, wanted.first)
     return attached(pdf, "application/pdf", services.find(design_id).name, "cell-labels.pdf", inline=True)
 
 

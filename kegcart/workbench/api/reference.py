@@ -32,6 +32,7 @@ from kegcart.core.reference import (
     wires,
 )
 from kegcart.core.reference.boxes import box_materials, fixture_materials, holds
+from kegcart.core.reference.hardware import label_sheets
 from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 from kegcart.workbench.starts import STARTS
@@ -78,6 +79,7 @@ def lists() -> dict[str, list[dict[str, Any]]]:
     }
     for kind in ("mppt", "pwm"):
         out[f"controller:{kind}"] = [option(c.key, c.label) for c in controller_types().values() if c.type == kind]
+    out["label-sheet"] = [option(sheet.key, sheet.label) for sheet in label_sheets().values()]
     out["in-series"] = [option(n, str(n)) for n in range(1, MOST_IN_SERIES + 1)]
     out["box-material"] = [option(m.key, m.label) for m in box_materials().values()]
     out["fixture-material"] = [option(m.key, m.label) for m in fixture_materials().values()]

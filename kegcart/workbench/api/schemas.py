@@ -3,7 +3,7 @@
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
 
 from kegcart.core.box.document import Case
 from kegcart.core.design import Design
@@ -15,6 +15,7 @@ from kegcart.core.loads.supplies import Direct, Supply
 from kegcart.core.log.record import MOST_VALUES
 from kegcart.core.pack.document import Battery, Cell, CellLabel, ChemistryKey, MeasuredCapacity, ResistanceBy
 from kegcart.core.pack.rack import Measured
+from kegcart.core.reference.hardware import label_sheets
 from kegcart.core.text import Name, Printable, Remark
 
 
@@ -1154,6 +1155,20 @@ class RecordOut(Schema):
     steps: list[StandingOut]
     findings: list[FindingOut]
     checks: list[CheckOut]
+
+
+def known_sheet(key: str) -> str:
+    """Errors: ValueError, where there is no such sheet of labels."""
+    if key not in label_sheets():
+        raise ValueError(f"is one of {', '.join(label_sheets())}")
+    return key
+
+
+class LabelsIn(Schema):
+    """On which sheet labels are printed, and the first that is still on it, counted along the rows."""
+
+    sheet: Annotated[str, AfterValidator(known_sheet)] = "plain-a4"
+    first: Annotated[int, Field(ge=1, le=400)] = 1
 
 
 class TickIn(Strict):

@@ -1156,6 +1156,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/wire-labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A label for each end of each wire, on sheets of labels */
+        get: operations["kegcart_workbench_api_assembly_wire_labels_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools/{key}": {
         parameters: {
             query?: never;
@@ -5447,6 +5464,22 @@ export interface components {
              */
             scale: "fit" | "true";
         };
+        /**
+         * LabelsIn
+         * @description On which sheet labels are printed, and the first that is still on it, counted along the rows.
+         */
+        LabelsIn: {
+            /**
+             * Sheet
+             * @default plain-a4
+             */
+            sheet: string;
+            /**
+             * First
+             * @default 1
+             */
+            first: number;
+        };
         /** FormIn */
         FormIn: {
             /**
@@ -8322,10 +8355,8 @@ export interface operations {
     kegcart_workbench_api_pack_labels_pdf: {
         parameters: {
             query?: {
-                side?: "top" | "bottom";
-                shown?: "cells" | "links";
-                paper?: "a4" | "letter";
-                scale?: "fit" | "true";
+                sheet?: string;
+                first?: number;
             };
             header?: never;
             path: {
@@ -9903,6 +9934,56 @@ export interface operations {
         parameters: {
             query?: {
                 paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_wire_labels_pdf: {
+        parameters: {
+            query?: {
+                sheet?: string;
+                first?: number;
             };
             header?: never;
             path: {

@@ -48,7 +48,9 @@ def of_face(face: str, holes: list[Hole], layout: BoxLayout, plan: BuildPlan) ->
         key = f"{'drill' if round_ones else 'cut'}:{face}:{slug(bit)}" if round_ones else f"cut:{face}"
         counted = ", ".join(f"{sum(size_text(h.shape) == size for h in made)} × {size}" for size in sizes)
         verb = "Drill" if round_ones else "Cut"
-        title = f"{verb} the {face}: {sizes[0]}" + (f" and {len(sizes) - 1} more sizes" if len(sizes) > 1 else "")
+        title = f"{verb} the {face}: {sizes[0]}" + (
+            "" if len(sizes) == 1 else f" and {sizes[1]}" if len(sizes) == 2 else f" and {len(sizes) - 1} other sizes"
+        )
         tool = slug(bit) if round_ones else slug("knife, fine saw and file")
         text = f"{bit[0].upper()}{bit[1:]}: {counted}."
         plan.add(Act(key, "dirty", "drill" if round_ones else "cut", title, text, places, tools=(tool,), caution=EYES))

@@ -1,6 +1,7 @@
 import type { Build, BuildPiece } from "../../api/client";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { LabelSheets } from "../../figures/LabelSheets";
 import { SelectField } from "../../figures/fields";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { AT_PIECE, isFor } from "./build";
@@ -77,13 +78,14 @@ export function CutList({ build, selected, onSelect }: Props) {
           </tbody>
         </table>
       </div>
-      <p className="mt-2">
+      <div className="d-flex flex-wrap align-items-center gap-2 mt-2">
         {FILES.map(([label, file]) => (
           <a key={file} className="btn btn-bare btn-sm" href={`/api/designs/${design.id}/${file}`} download>
             {label}
           </a>
         ))}
-      </p>
+        <LabelSheets file="wire-labels.pdf" label="Labels, PDF" />
+      </div>
       <h2 className="form-group-title">What is cut from which length</h2>
       <div className="form-grid">
         <SelectField pointer="/assembly/wire_sold" label="Wire is bought" list="Assembly.wire_sold" />

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { LabelSheets } from "../../../figures/LabelSheets";
 import { useOptions } from "../../../figures/reference";
 import { api, take, type CellPack, type DesignOut, type RackCell, type Sorting } from "../../../api/client";
 import { useDesign, useStore } from "../../../design/store";
@@ -213,7 +214,6 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
               [
                 ["plan.pdf", "Plan"],
                 ["plan.csv", "Plan, CSV"],
-                ["labels.pdf", "Labels"],
               ] as const
             ).map(([file, label]) => (
               <a
@@ -226,6 +226,7 @@ export function Sorter({ cells, pack, wish, limits, onPlaced }: Props) {
                 {label}
               </a>
             ))}
+            <LabelSheets file="labels.pdf" label="Labels" />
           </span>
         )}
         {(wish.keptOut.length > 0 || Object.keys(wish.pinned).length > 0) && (
