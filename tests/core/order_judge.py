@@ -12,6 +12,8 @@ from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.power.kinds import Outlet, Protection
 
 HAND_MM = 60.0
+ON_IT = {"/power/negative": "fit:negative-bar:pack", "/power/shunt": "fit:shunt"}
+"""What fits an end that is on no part of the tree."""
 
 
 def wrong_in(found: Assessment, built: AssemblySizing) -> list[str]:
@@ -55,8 +57,13 @@ def wires(found: Assessment, built: AssemblySizing, at: dict[str, int]) -> Itera
                 made[piece] = made.get(piece, 0) + 1
                 for end in next(p for p in built.pieces if p.key == piece).ends:
                     fit = f"fit:part:{end.at.rpartition('/')[2]}"
-                    if "/network/" in end.at and at.get(fit, 0) > step.number and f"join:{step.act.pieces[0]}" not in at:
+                    fit = ON_IT.get(end.at, fit)
+                    if at.get(fit, 0) > step.number and f"join:{step.act.pieces[0]}" not in at:
                         yield f"{step.act.key} ends at {end.name}, which is not in yet"
+                    cover = f"cover:{fit.removeprefix('fit:')}"
+                    done = at.get(f"join:{step.act.pieces[0]}", step.number)
+                    if at.get(cover, done) < done:
+                        yield f"{cover} before {step.act.key}"
     for row in rows(found.power):
         pieces = [p.key for p in built.pieces if p.run == row.key]
         if row.length_m > 0 and (not pieces or any(made.get(key) != 1 for key in pieces)):

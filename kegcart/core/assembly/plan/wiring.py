@@ -23,13 +23,13 @@ BAD_JOINT = ("a nut not at its torque", "a crimp with the wrong die", "an oxidis
 
 @dataclass(slots=True)
 class Wiring:
-    """The acts of one wire or pair, with the parts at its ends. posts: ends that go on a post of a battery, left capped until then.
-    late: the act that joins its other end, where that goes on later. loose: it goes on its post first, as that is under what its other
-    end is on."""
+    """The acts of one wire or pair. fits: the acts that fit what its ends are on, of one side and of the other; of both wires of a pair.
+    posts: ends that go on a post of a battery, left capped until then. late: the act that joins its other side, where that goes on
+    later. loose: it goes on its post first, as that is under what its other side is on."""
 
     act: str
     pieces: list[Piece]
-    fits: tuple[str, str]
+    fits: tuple[frozenset[str], frozenset[str]]
     posts: list[str] = field(default_factory=list)
     late: str = ""
     loose: bool = False
@@ -58,11 +58,11 @@ def wirings(pieces: list[Piece], power: PowerSizing) -> Iterator[Wiring]:
             group.append(twin)
         done |= {p.key for p in group}
         # What is no part of the station, as a vehicle's battery, is joined with its source.
-        one, other = (fit_key(end.at, power) if end.at != OUTSIDE else "" for end in piece.ends)
+        one, other = (frozenset(fit_key(p.ends[side].at, power) for p in group if p.ends[side].at != OUTSIDE) for side in (0, 1))
         found = Wiring(f"wire:{piece.key}", group, (one, other))
         found.posts = [end.at for p in group for end in p.ends if is_post(end.at, power)]
         if found.of_string:
-            found.fits = ("", "")
+            found.fits = (frozenset(), frozenset())
         yield found
 
 
@@ -75,7 +75,7 @@ def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], p
     """The acts of all wires."""
     made = list(wirings(pieces, power))
     for wiring in made:
-        make(wiring, plan)
+        make(wiring, power, plan)
         part_ways(wiring, hidden, plan)
     one_by_one(made, power, plan)
     for thing in hidden:
@@ -86,7 +86,7 @@ def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], p
     while split_in(plan.find_circle(), made, hidden, plan):
         pass
     for key, name in covered(power):
-        wires = [w.late or w.act for w in made if key in w.fits]
+        wires = [w.late or w.act for w in made if key in w.fits[0] | w.fits[1]]
         if wires:
             act = f"cover:{key.removeprefix('fit:')}"
             text = "Its cover on, or a boot over each lug: a spanner that falls now must fall on plastic."
@@ -96,21 +96,21 @@ def plan_wiring(pieces: list[Piece], power: PowerSizing, hidden: list[Hidden], p
     return made
 
 
-def ends_of(act: str, wiring: Wiring) -> tuple[str, ...]:
-    """The parts to which an act joins a wire."""
+def ends_of(act: str, wiring: Wiring) -> frozenset[str]:
+    """The acts that fit what an act joins a wire to."""
     if not wiring.late:
-        return wiring.fits
-    return wiring.fits[:1] if act == wiring.act else wiring.fits[1:]
+        return wiring.fits[0] | wiring.fits[1]
+    return wiring.fits[0] if act == wiring.act else wiring.fits[1]
 
 
-def make(wiring: Wiring, plan: BuildPlan) -> None:
+def make(wiring: Wiring, power: PowerSizing, plan: BuildPlan) -> None:
     """The act that makes a wire and joins both of its ends, but those for a post."""
     piece = wiring.pieces[0]
     lengths = (
         f"{p.cut.text} of {p.colour} {p.gauge}" if p.cores == 1 else f"{p.cut.text} of {p.gauge} cable" for p in wiring.pieces
     )
     count = f"{piece.count} times " if piece.count > 1 else ""
-    ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole) for end in piece.ends))
+    ends = "; ".join(dict.fromkeys(end_text(end.terminal.label, end.hole) for p in wiring.pieces for end in p.ends))
     capped = " The end for the post stays capped." if wiring.posts else ""
     if wiring.of_string:
         capped = " Both ends stay capped: they go on with their string."
@@ -122,13 +122,14 @@ def make(wiring: Wiring, plan: BuildPlan) -> None:
         f"{count}{' and '.join(dict.fromkeys(lengths))}: {ends}. {PULL}{capped}",
         tuple(dict.fromkeys(p.place for p in wiring.pieces)),
         tuple(p.key for p in wiring.pieces),
-        ("cable-cutter", "torque-key") if any(e.hole for e in piece.ends) else ("cable-cutter",),
+        ("cable-cutter", "torque-key") if any(e.hole for p in wiring.pieces for e in p.ends) else ("cable-cutter",),
         () if wiring.posts else joint_measures(piece),
         first=(-piece.area_mm2,),
         times=sum(p.count for p in wiring.pieces),
     )
     plan.add(act)
-    stand = [fit for fit, end in zip(wiring.fits, piece.ends, strict=True) if fit and end.at not in wiring.posts]
+    on_posts = {fit_key(at, power) for at in wiring.posts}
+    stand = sorted((wiring.fits[0] | wiring.fits[1]) - on_posts)
     plan.after(wiring.act, stand, "both of its ends stand" if len(stand) > 1 else "what it is joined to stands")
 
 
@@ -141,27 +142,29 @@ def title_of(piece: Piece) -> str:
 
 def part_ways(wiring: Wiring, hidden: list[Hidden], plan: BuildPlan) -> None:
     """Join the ends of a wire one after the other where one of them is under or behind what the other needs."""
-    for first, last in (wiring.fits, wiring.fits[::-1]):
-        if first and last and any(h.what == first and (h.by == last or h.by in plan.earlier(last)) for h in hidden):
-            split(wiring, first, hidden, plan)
+    for side in (0, 1):
+        first, last = wiring.fits[side], wiring.fits[1 - side]
+        before_last = last.union(*(plan.earlier(fit) for fit in last))
+        if last and any(h.what in first and h.by in before_last for h in hidden):
+            split(wiring, side, hidden, plan)
             return
 
 
-def split(wiring: Wiring, first: str, hidden: list[Hidden], plan: BuildPlan) -> None:
-    """Let a wire be joined at one end, and at the other once that stands. first: the act that fits what its first end is on."""
-    piece, act, one = wiring.pieces[0], plan.acts[wiring.act], wiring.fits[0]
-    far = piece.ends[1 if first == one else 0]
-    wiring.fits = (first, wiring.fits[1 if first == one else 0])
-    wiring.late, wiring.loose = f"join:{piece.key}", any(end.at in wiring.posts for end in piece.ends if end is not far)
+def split(wiring: Wiring, side: int, hidden: list[Hidden], plan: BuildPlan) -> None:
+    """Let a wire be joined at one side, and at the other once what that is on stands."""
+    piece, act, far = wiring.pieces[0], plan.acts[wiring.act], [p.ends[1 - side] for p in wiring.pieces]
+    wiring.fits = (wiring.fits[side], wiring.fits[1 - side])
+    wiring.late, wiring.loose = f"join:{piece.key}", piece.ends[side].at in wiring.posts
     act.text += (
         " Its other end stays capped." if not wiring.loose else " Its far end is joined later, and stays capped until then."
     )
     act.measures, last = (), wiring.fits[1]
-    act.needs.pop(last, None)
-    on = end_text("", far.hole)
+    for fit in last - wiring.fits[0]:
+        act.needs.pop(fit, None)
+    on = "; ".join(dict.fromkeys(end_text("", end.hole) for end in far if end.hole))
     text = f"{on}. {PULL}" if on else PULL
     measures = joint_measures(piece)
-    tools = ("torque-key",) if far.hole else ()
+    tools = ("torque-key",) if on else ()
     late = Act(
         wiring.late,
         "cables",
@@ -176,9 +179,9 @@ def split(wiring: Wiring, first: str, hidden: list[Hidden], plan: BuildPlan) -> 
     )
     late.caution = LOOSE if wiring.loose else ""
     plan.add(late)
-    plan.after(wiring.late, [wiring.act, last], "its first end could not be reached any more")
+    plan.after(wiring.late, [wiring.act, *sorted(last)], "its first end could not be reached any more")
     for thing in hidden:
-        if thing.what == last and thing.by in plan.acts and plan.acts[thing.by].needs.pop(wiring.act, None) is not None:
+        if thing.what in last and thing.by in plan.acts and plan.acts[thing.by].needs.pop(wiring.act, None) is not None:
             plan.after(thing.by, wiring.late, thing.why, telling=True)
 
 
@@ -189,10 +192,11 @@ def split_in(circle: list[str], made: list[Wiring], hidden: list[Hidden], plan: 
             continue
         n = circle.index(wiring.act)
         waits_for, waiting = circle[(n + 1) % len(circle)], circle[n - 1]
-        ends = [fit for fit in wiring.fits if fit and fit != waits_for and any(h.what == fit and h.by == waiting for h in hidden)]
-        if waits_for in wiring.fits and ends:
-            split(wiring, ends[0], hidden, plan)
-            return True
+        for side in (0, 1):
+            first, last = wiring.fits[side], wiring.fits[1 - side]
+            if waits_for in last and waits_for not in first and any(h.what in first and h.by == waiting for h in hidden):
+                split(wiring, side, hidden, plan)
+                return True
     return False
 
 
