@@ -110,6 +110,9 @@ class WholeTest(BrowserTest):
     def test_every_view_of_the_box_is_whole_and_accessible(self) -> None:
         self.views("box", "3D", "faces", "heat", "mass", "template")
 
+    def test_every_view_of_the_assembly_is_whole_and_accessible(self) -> None:
+        self.views("assembly", "by evening", "shopping", "wire to cut", "tools", "At the bench")
+
     def views(self, station: str, *names: str) -> None:
         page = self.open(self.server.original("hollow-oak"), station)
         for name in names:

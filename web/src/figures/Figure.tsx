@@ -21,7 +21,10 @@ export function Fig({ path, figure, text }: { path?: string; figure?: Figure; te
   const here = path ?? figure?.path;
   const found = (here ? figures[here] : undefined) ?? figure;
   if (!found) return <span className="faint">–</span>;
-  const label = `${found.label || found.symbol}: ${say(found)}, how it was worked out`;
+  const whole = say(found);
+  // What is shown is part of what is read out.
+  const said = text && !whole.includes(text) ? text : whole;
+  const label = `${found.label || found.symbol}: ${said}, how it was worked out`;
   return (
     <OverlayTrigger
       trigger={["hover", "focus"]}
