@@ -47,7 +47,7 @@ class Proposed(TestCase):
     def test_what_is_pinned_stays_and_all_else_keeps_clear_of_it(self) -> None:
         """A quarter of a plant is pinned. Where it stands as tight as a fraction of a mm, nothing may be found: places are whole mm."""
         found = 0
-        for seed in range(30) if PROVING else (11, 12, 14):
+        for seed in range(30) if PROVING else (11, 14):
             chance = Random(seed)
             task, plant = planted(chance)
             pins = chance.sample(sorted(plant.box.places), max(1, len(plant.box.places) // 4))
