@@ -36,7 +36,7 @@ def laid(task: Task, found: Proposal) -> BoxLayout:
 
 class Proposed(TestCase):
     def test_planted_boxes_are_laid_out_with_every_rule_held(self) -> None:
-        for seed in range(100) if PROVING else (5, 91):
+        for seed in range(100) if PROVING else (91,):
             task, plant = planted(Random(seed))
             with self.subTest(seed):
                 self.assertEqual(broken(plant, {**task.masses, "": 4.5}, False), [])

@@ -474,7 +474,7 @@ class Independent(TestCase):
     def test_random_lanes_agree_too(self) -> None:
         chance = Random(10)
         every = [random_lane(chance) for _ in range(120)]
-        for of in every if PROVING else [every[n] for n in TELLING]:
+        for of in every if PROVING else [every[n] for n in TELLING[::2]]:
             self.agree(of)
 
 
