@@ -11,7 +11,8 @@ from unittest import TestCase
 from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
-from kegcart.core.assembly.cutting import Piece, cut_length
+from kegcart.core.assembly.cutting import Piece, cut_length, labels_of
+from kegcart.core.assembly.drawing import draw_step
 from kegcart.core.assembly.parts_list import precharge_energy
 from kegcart.core.assembly.plan.acts import Act, BuildPlan
 from kegcart.core.assembly.shopping import cut_from
@@ -26,7 +27,6 @@ from kegcart.core.forecast import forecast
 from kegcart.core.pack.document import CellPack
 from kegcart.core.power.drawing.wire_table import rows
 from kegcart.core.power.kinds import Outlet, Protection
-from kegcart.core.reference import assumption
 from kegcart.core.table import TableError
 from kegcart.core.units import shown_in
 from tests import tried
@@ -328,7 +328,7 @@ class Order(TestCase):
         self.assertEqual(wrong_in(found, build), [])
 
     def test_strings_go_on_one_by_one_and_only_where_they_stand_alike(self) -> None:
-        """5 mV a cell over eight cells, either way; with links from one to the next, or each to one point."""
+        """10 mV a cell over eight cells, either way; with links from one to the next, or each to one point."""
         for takeoff in (None, "equal leads"):
             bank = {
                 "form": "modules",
@@ -342,12 +342,25 @@ class Order(TestCase):
             acts = build.plan.acts
             over = acts["string:2"].measures[0]
             assert over.least is not None and over.most is not None
-            each = assumption("join_cell").number * 1000
-            self.assertAlmostEqual(over.most.number, 8 * each)
-            self.assertAlmostEqual(over.least.number, -8 * each)
+            self.assertAlmostEqual(over.most.number, 80)
+            self.assertAlmostEqual(over.least.number, -80)
+            step = next(step for step in build.steps if step.act is acts["string:2"])
+            self.assertIsNotNone(draw_step(step, build, found.pack, found.box))
             self.assertIn("fuse in", acts["string:2"].text)
             self.assertNotIn("fuse", acts["string:3"].text)
-            self.assertEqual("lead:link" in acts["string:2"].pieces, takeoff is None)
+            self.assertEqual("lead:link:1" in acts["string:2"].pieces, takeoff is None)
+            labels = [label for piece in build.pieces if piece.run == "lead:link" for label in labels_of(piece)]
+            links = [
+                "ST1+ / ST2",
+                "ST2+ / ST1",
+                "ST1− / ST2",
+                "ST2− / ST1",
+                "ST2+ / ST3",
+                "ST3+ / ST2",
+                "ST2− / ST3",
+                "ST3− / ST2",
+            ]
+            self.assertEqual(labels, links if takeoff is None else [])
             lines = {line.key: line for line in build.shopping.lines}
             self.assertEqual(lines["series-links"].need.number, 3)
 

@@ -4,7 +4,7 @@ The negative from the pack's post goes through its protection board and the shun
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 from typing import Literal
 
@@ -143,9 +143,10 @@ class CutList:
                 yield self.piece(row, "", "sense", row.colour, route, count)
             case "lead:link":
                 strings = self.power.ctx.pack.build.strings
-                count = len(strings.leads) - 1 if strings else 1
-                yield self.piece(row, "", "positive", "red", route, count)
-                yield self.piece(row, "return", "negative", "black", route, count)
+                for n in range(1, len(strings.leads) if strings else 1):
+                    between = replace(row, start_at=f"/pack/strings/s{n}", end_at=f"/pack/strings/s{n + 1}")
+                    yield self.piece(between, f"{n}", "positive", "red", route, 1)
+                    yield self.piece(between, f"{n}:return", "negative", "black", route, 1)
             case _ if row.colour == "red, with black":
                 yield self.piece(row, "", "positive", "red", route, row.parallel)
                 yield self.piece(row, "return", "negative", "black", route, row.parallel)

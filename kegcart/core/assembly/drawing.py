@@ -25,10 +25,10 @@ COLOURS: dict[str, Role] = {"red": "positive", "black": "negative"}
 def draw_step(step: Step, sizing: AssemblySizing, pack: PackSizing, box: BoxSizing | None) -> Drawing | None:
     """The drawing of one step; None where there is nothing to show but words."""
     act = step.act
-    if act.pieces and act.key.startswith(("wire:", "join:")):
+    if act.pieces and act.key.startswith(("wire:", "join:", "string:")):
         by_key = {piece.key: piece for piece in sizing.pieces}
         return draw_pieces([by_key[key] for key in act.pieces])
-    if act.key.startswith("pack:"):
+    if act.key.startswith(("pack:", "series:")):
         return draw_pack(pack, shown=shown_of(pack)[-1] if act.key == "pack:links" else "cells")
     if box is None:
         return None

@@ -29,14 +29,7 @@ ALONE: Final = frozenset({"busbar", "inverter", "fuse_block"})
 
 def tags_of(power: PowerSizing, charging: ChargingSizing) -> dict[str, str]:
     """The tag of every part, by its pointer."""
-    out = {
-        "/pack": "BAT",
-        NEGATIVE_BAR: "B−",
-        "/power/shunt": "SH",
-        "/power/shunt/meter": "MT",
-        "/pack/board": "BMS",
-        "/pack/strings": "ST",
-    }
+    out = {"/pack": "BAT", NEGATIVE_BAR: "B−", "/power/shunt": "SH", "/power/shunt/meter": "MT", "/pack/board": "BMS"}
     for n, (key, source) in enumerate(((k, s) for k, s in power.sources.items() if k != PACK), 2):
         out |= {source.pointer: f"BAT{n}", f"/power/banks/{key}/negative": f"B−{n}"}
     if (strings := power.ctx.pack.build.strings) is not None:
@@ -58,7 +51,6 @@ def names_of(power: PowerSizing, charging: ChargingSizing) -> dict[str, str]:
     out = {
         "/pack": "Pack",
         "/pack/board": "Protection board",
-        "/pack/strings": "each string",
         NEGATIVE_BAR: "Negative bar",
         "/power/shunt": "Shunt",
         "/power/shunt/meter": "Meter",

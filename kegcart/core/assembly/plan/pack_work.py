@@ -15,6 +15,9 @@ CHARGING = "Never charge unattended, in an escape route, or near what burns."
 DAMAGED = "Damaged or swollen cells go out, in sand, to a collection point."
 
 
+TORQUED = Measure("torque", "Each nut to its torque, and marked", causes=("the lug is for another stud", "a washer left out"))
+
+
 def voltage_of(power: PowerSizing, label: str) -> tuple[Figure, Figure]:
     """The least and the greatest voltage at which the pack may stand, V."""
     source = power.sources[PACK]

@@ -6,7 +6,7 @@ from kegcart.core.assembly.document import Assembly
 from kegcart.core.assembly.parts_list import precharge_energy
 from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure
 from kegcart.core.assembly.plan.fitting import Hidden
-from kegcart.core.assembly.plan.pack_work import LIVE
+from kegcart.core.assembly.plan.pack_work import LIVE, TORQUED
 from kegcart.core.assembly.plan.strings import plan_strings
 from kegcart.core.assembly.plan.wiring import Wiring
 from kegcart.core.box.sizing import BoxSizing
@@ -154,9 +154,6 @@ def close_posts(
         if n == 0 and decided.pole_first == "negative" and power.ctx.path.chassis_bond:
             text += " The chassis is on the negative: from now on a tool from plus to the box is a short."
         pieces = tuple(p.key for w in joined for p in w.pieces)
-        torque = Measure(
-            "torque", "Each nut to its torque, and marked", causes=("the lug is for another stud", "a washer left out")
-        )
         last = n == len(poles) - 1
         volts = (
             (
@@ -175,7 +172,7 @@ def close_posts(
         )
         title = f"Join the {pole} post" + (f" of {source.name}" if key != PACK else "")
         plan.add(
-            Act(act, "power", "join", title, text, (at,), pieces, ("insulated-spanners", "torque-key"), (torque, *volts), LIVE)
+            Act(act, "power", "join", title, text, (at,), pieces, ("insulated-spanners", "torque-key"), (TORQUED, *volts), LIVE)
         )
         plan.after(act, [w.act if w.loose else w.late or w.act for w in joined], "the cables are made and their far ends are on")
         for wiring in joined:

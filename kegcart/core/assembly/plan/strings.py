@@ -5,7 +5,7 @@ from itertools import pairwise
 from kegcart.core.assembly.document import Assembly
 from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure
 from kegcart.core.assembly.plan.fitting import Hidden
-from kegcart.core.assembly.plan.pack_work import DISCHARGED, LIVE, apart
+from kegcart.core.assembly.plan.pack_work import DISCHARGED, LIVE, TORQUED, apart
 from kegcart.core.assembly.plan.wiring import Wiring
 from kegcart.core.figure import Figure
 from kegcart.core.pack.build import StringsSizing
@@ -52,7 +52,6 @@ def in_series(n: int, count: int, units: int, power: PowerSizing, plan: BuildPla
     source, key = power.sources[PACK], f"series:{n}"
     name = f"string {n}" if count > 1 else "the bank"
     ends = Measure("volts", f"From end to end of {name}", "V", source.v_nom, source.v_low, source.v_max, ONE_AWRY)
-    torque = Measure("torque", "Each nut to its torque, and marked", causes=("a washer left out",))
     what = "a link" if units == 2 else f"{units - 1} links"
     text = (
         f"{what.capitalize()} from plus to the next one's minus; only the two posts in hand are bare. The outer two stay capped."
@@ -60,7 +59,7 @@ def in_series(n: int, count: int, units: int, power: PowerSizing, plan: BuildPla
     title = f"Join the {units} of {name} in series"
     tools = ("insulated-spanners", "torque-key")
     place = (f"/pack/strings/s{n}",) if count > 1 else ("/pack",)
-    plan.add(Act(key, "power", "join", title, text, place, (), tools, (torque, ends), LIVE, first=(float(n),)))
+    plan.add(Act(key, "power", "join", title, text, place, (), tools, (TORQUED, ends), LIVE, first=(float(n),)))
     return key
 
 
@@ -84,12 +83,11 @@ def join_string(
         where = "Over its empty fuse holder" if fuse else "From its red end to the bank's plus"
         over = Measure("apart", where, "mV", None, least, most, ("it was not brought to the same voltage", *ONE_AWRY))
         closing = f" Alike: its {fuse.text} fuse in." if fuse else " Alike: the red end on."
-    torque = Measure("torque", "Each nut to its torque, and marked", causes=("a washer left out",))
     pieces = [f"lead:string:{n}", f"lead:string:{n}:return"]
-    pieces += ["lead:link", "lead:link:return"] if strings.link is not None and n > 1 else []
+    pieces += [f"lead:link:{n - 1}", f"lead:link:{n - 1}:return"] if strings.link is not None and n > 1 else []
     tools, place, caution = ("insulated-spanners", "torque-key"), (f"/pack/strings/s{n}",), f"{LIVE} {UNLIKE}"
     act = Act(
-        f"string:{n}", "power", "join", f"String {n} onto the bank", text + closing, place, tuple(pieces), tools, (over, torque)
+        f"string:{n}", "power", "join", f"String {n} onto the bank", text + closing, place, tuple(pieces), tools, (over, TORQUED)
     )
     act.caution, act.first = caution, (float(n),)
     plan.add(act)

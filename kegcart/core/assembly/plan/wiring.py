@@ -135,8 +135,6 @@ def make(wiring: Wiring, power: PowerSizing, plan: BuildPlan) -> None:
 
 def title_of(piece: Piece) -> str:
     """Between what a wire lies."""
-    if piece.run == "lead:link":
-        return f"Links from string to string, {piece.colour}"
     return f"{piece.ends[0].name} to {piece.ends[1].name}"
 
 
