@@ -44,16 +44,10 @@ def free_port() -> int:
 
 @cache
 def demo_data() -> "tempfile.TemporaryDirectory[str]":
-    """A folder with the demo builds as they ship, made once a process and copied for each server."""
+    """A folder with the demo builds as they ship, made once and copied for each server."""
     folder = tempfile.TemporaryDirectory()
-    for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
-        subprocess.run(
-            [sys.executable, "manage.py", *command],
-            cwd=ROOT,
-            env={**os.environ, "KEGCART_DATA": folder.name},
-            check=True,
-            stdout=subprocess.DEVNULL,
-        )
+    environment = {**os.environ, "KEGCART_DATA": folder.name}
+    subprocess.run([sys.executable, "manage.py", "prepare_data"], cwd=ROOT, env=environment, check=True)
     return folder
 
 

@@ -73,7 +73,7 @@ class LongWork(ServedTest):
         design = self.server.demo("lantern-lane")
         answered: list[int] = []
         long = [
-            threading.Thread(target=lambda: answered.append(self.get(f"/api/designs/{design}/checks.pdf"))) for _ in range(12)
+            threading.Thread(target=lambda: answered.append(self.get(f"/api/designs/{design}/checks.pdf"))) for _ in range(6)
         ]
         for thread in long:
             thread.start()
