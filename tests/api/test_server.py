@@ -72,9 +72,7 @@ class LongWork(ServedTest):
     def test_a_change_is_answered_before_the_long_work_that_was_asked_for_before_it(self) -> None:
         design = self.server.demo("lantern-lane")
         answered: list[int] = []
-        long = [
-            threading.Thread(target=lambda: answered.append(self.get(f"/api/designs/{design}/checks.pdf"))) for _ in range(6)
-        ]
+        long = [threading.Thread(target=lambda: answered.append(self.get(f"/api/designs/{design}/checks.pdf"))) for _ in range(6)]
         for thread in long:
             thread.start()
         time.sleep(0.2)
