@@ -125,6 +125,8 @@ _SENTENCES = {
     "too_short": "needs at least {min_length}",
     "too_long": "takes at most {max_length}",
     "literal_error": "needs one of these: {expected}",
+    "union_tag_invalid": "needs one of these: {expected_tags}",
+    "union_tag_not_found": "the field {discriminator} is missing",
     "string_pattern_mismatch": "an id is lower-case letters, digits and hyphens, beginning with a letter, at most 40",
 }
 

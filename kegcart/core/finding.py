@@ -10,7 +10,7 @@ from typing import Any, Literal, overload
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.units import shown_in, units_shown, write_quantity
 
-Station = Literal["brief", "loads", "pack", "charging", "power", "box", "assembly", "bench"]
+Station = Literal["brief", "loads", "pack", "charging", "power", "box", "assembly", "bench", "log"]
 """The stations in working order."""
 
 

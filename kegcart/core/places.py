@@ -12,6 +12,7 @@ STATIONS = {
     "box": "Box",
     "assembly": "Assembly",
     "bench": "Bench",
+    "log": "Log",
 }
 OF_THE_PACK = {
     "board": "Protection board",

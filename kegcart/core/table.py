@@ -8,6 +8,7 @@ import io
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from statistics import median
 from typing import Any
 
@@ -289,6 +290,19 @@ def read_number(cell: str, known: ColumnField, unit: str) -> float:
         if not unit:
             raise ValueError(f"'{suffix[:20]}' is not a unit for this column (known: {', '.join(known.units)})")
     return round(value * known.units[unit], 9)
+
+
+def read_date(text: str) -> date | None:
+    """A date as year-month-day or day.month.year. Errors: ValueError."""
+    if not text:
+        return None
+    try:
+        if "." in text:
+            day, month, year = (int(part) for part in text.split("."))
+            return date(year, month, day)
+        return date.fromisoformat(text[:10])
+    except ValueError:
+        raise ValueError(f"'{text[:20]}' is no date: write it as 2026-03-14 or 14.3.2026") from None
 
 
 def write_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:

@@ -1,20 +1,32 @@
-"""What is recorded at the bench: rows beside the design, judged by the core."""
+"""What is recorded of a build, at the bench and after: rows beside the design, judged by the core. Nothing is written over: the last counts."""
 
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from hashlib import sha256
+from typing import Any, cast
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.design import DesignError
 from kegcart.core.log.judging import LogJudged, judge_log
+from kegcart.core.log.life import Entry, EntryKind, Life, lived, read_entry, stored_form
+from kegcart.core.log.living import LifeJudged, judge_life
 from kegcart.core.log.record import Record, StepTick, read_values
+from kegcart.core.log.tables import read_life_csv
 from kegcart.workbench import services
 from kegcart.workbench.models import LogEntry, StoredDesign
 
 STEP = "step"
+MOST_ENTRIES = 20_000
+"""Of one build."""
+TAKEN_BACK = {"gone": True}
+"""What is stored of an entry that is taken back."""
 
 
 def record_of(design_id: str) -> Record:
@@ -22,6 +34,16 @@ def record_of(design_id: str) -> Record:
     last = LogEntry.objects.filter(design=design_id, kind=STEP).values("about").annotate(last=Max("pk")).values("last")
     rows = LogEntry.objects.filter(pk__in=last)
     return {row.about: StepTick(row.about, **row.data, at=row.at.isoformat()) for row in rows}
+
+
+def life_of(design_id: str) -> Life:
+    """What a build has lived through, the oldest day first; of one day in the order in which it was entered."""
+    rows = LogEntry.objects.filter(design=design_id).exclude(kind=STEP).values_list("about", "kind", "data")
+    last: dict[str, tuple[EntryKind, Any]] = {}
+    for item, kind, data in rows.order_by("pk"):
+        last[item] = cast(EntryKind, kind), data
+    found = [lived(item, kind, data) for item, (kind, data) in last.items() if data != TAKEN_BACK]
+    return sorted(found, key=lambda entry: entry.on)
 
 
 def today() -> date:
@@ -33,6 +55,19 @@ def judged(design_id: str) -> LogJudged:
     """What was recorded of a build, judged against it as it stands. Errors: as of `services.assessed_design`."""
     with services.assessed_design(design_id) as a:
         return judge_log(build_of(a), a.box, record_of(design_id), today())
+
+
+def built_on(steps: LogJudged) -> date | None:
+    """The day on which the last step of a build was done; None where some never were."""
+    ticks = [standing.tick for standing in steps.standing.values()]
+    done = [tick.at for tick in ticks if tick and tick.done]
+    return date.fromisoformat(max(done)[:10]) if done and len(done) == len(ticks) else None
+
+
+def life_judged(design_id: str, a: Assessment) -> LifeJudged:
+    """What a build has lived through, judged on this day."""
+    steps = judge_log(build_of(a), a.box, record_of(design_id), today())
+    return judge_life(a, life_of(design_id), built_on(steps), today())
 
 
 def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any], remark: str, digest: str) -> None:
@@ -52,6 +87,81 @@ def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any
     except ValueError as error:
         raise DesignError([("/values", str(error))]) from None
     data = {"done": done, "values": read, "remark": remark, "digest": digest or standing.digest}
+    store(design_id, [LogEntry(entry=entry, kind=STEP, about=act, data=data)])
+
+
+def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None) -> None:
+    """Enter something into the log, or in the place of what stands there as `item`; take it back where there is no data.
+
+    Errors: DesignError, where it cannot be read, or is of another kind than what it stands for; MissingError.
+    """
+    services.find(design_id)
+    if LogEntry.objects.filter(design=design_id, entry=entry).exists():
+        return
+    before = LogEntry.objects.filter(design=design_id, about=item).exclude(kind=STEP).order_by("-pk").first()
+    if data is None:
+        if before is not None:
+            store(design_id, [LogEntry(entry=entry, kind=before.kind, about=item, data=TAKEN_BACK)])
+        return
+    try:
+        row = row_of(entry, item, read_entry(data, today()))
+    except DesignError as error:
+        raise DesignError([(f"/data{pointer}", said) for pointer, said in error.problems]) from None
+    if before is not None and before.kind != row.kind:
+        raise DesignError([("/data/kind", f"it was entered as '{before.kind}': take it back, and enter it anew")])
+    store(design_id, [row])
+
+
+def row_of(entry: str, item: str, read: Entry) -> LogEntry:
+    """An entry as it is stored."""
+    return LogEntry(entry=entry, kind=read.model_dump()["kind"], about=item, data=stored_form(read))
+
+
+@dataclass(frozen=True, slots=True)
+class TableRead:
+    """A table of entries as it was read: how many there are, and those that are not in the log yet, with the ids they will have."""
+
+    count: int
+    new: list[LogEntry]
+
+
+def read_table(design_id: str, text: str) -> TableRead:
+    """A table of entries. What was taken in before is not new: a row that names no entry is known by what stands in it, and by how many
+    like it stand before it.
+
+    Errors: TableError with line and column; MissingError.
+    """
+    services.find(design_id)
+    read = read_life_csv(text, today())
+    there = set(LogEntry.objects.filter(design=design_id).values_list("about", flat=True))
+    alike: Counter[str] = Counter()
+    new = {}
+    for item, entry in read:
+        row = row_of("", item, entry)
+        if not item:
+            said = f"{row.kind} {sorted(row.data.items())}"
+            alike[said] += 1
+            row.about = "t" + sha256(f"{said} {alike[said]}".encode()).hexdigest()[:20]
+        row.entry = row.about
+        if row.about not in there:
+            new[row.about] = row
+    return TableRead(len(read), list(new.values()))
+
+
+def take_table(design_id: str, text: str) -> TableRead:
+    """Enter a table into the log, as a whole. Errors: as of `read_table`; DesignError where the log would be too long."""
+    table = read_table(design_id, text)
+    store(design_id, table.new)
+    return table
+
+
+def store(design_id: str, rows: Iterable[LogEntry]) -> None:
+    """Store rows of the log as a whole; what is there under its entry stays as it is. Errors: DesignError, MissingError."""
+    new = list(rows)
     with transaction.atomic():
         design = StoredDesign.objects.get(pk=design_id)
-        LogEntry.objects.get_or_create(design=design, entry=entry, defaults={"kind": STEP, "about": act, "data": data})
+        if LogEntry.objects.filter(design=design).count() + len(new) > MOST_ENTRIES:
+            raise DesignError([("", f"a log holds {MOST_ENTRIES} entries at most")])
+        for row in new:
+            row.design = design
+        LogEntry.objects.bulk_create(new, ignore_conflicts=True)

@@ -36,8 +36,10 @@ def laid(task: Task, found: Proposal) -> BoxLayout:
 
 class Proposed(TestCase):
     def test_planted_boxes_are_laid_out_with_every_rule_held(self) -> None:
-        for seed in range(100) if PROVING else (91,):
-            task, plant = planted(Random(seed))
+        """In whatever order their parts stand in the design."""
+        for seed in range(100) if PROVING else (4,):
+            planned, plant = planted(Random(seed))
+            task = planned if seed % 2 else shaken(planned, Random(seed))
             with self.subTest(seed):
                 self.assertEqual(broken(plant, {**task.masses, "": 4.5}, False), [])
                 found = propose(task, smallest=False)
@@ -137,11 +139,6 @@ class Proposed(TestCase):
         self.assertLess(told[-1], 0.9)
         nothing = propose(bare, smallest=True, told=lambda done: False)
         self.assertEqual((nothing.patch, nothing.reasons), (None, [STOPPED]))
-
-    def test_the_order_of_the_parts_does_not_break_it(self) -> None:
-        task, _ = planted(Random(4))
-        other = shaken(task, Random(1))
-        self.assertEqual(broken(laid(other, propose(other, smallest=False)), {**task.masses, "": 4.5}, False), [])
 
     def test_cables_are_made_shorter(self) -> None:
         """What is bolted together by a thick cable stands nearer than at first: no longer in all than the greedy plant."""

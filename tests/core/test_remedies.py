@@ -1,6 +1,7 @@
 """Remedies on any design: each can be applied, says what it does, and mends what it is offered for."""
 
 import re
+from functools import cache
 from typing import Any
 from unittest import TestCase
 
@@ -137,27 +138,6 @@ class Offered(TestCase):
 
 
 class Spoiled(TestCase):
-    def test_what_a_label_promises_is_what_is_set(self) -> None:
-        """A figure named in a label stands in the patch: “Fit 60 A” sets 60."""
-        checked = 0
-        for finding in SPEAKS:
-            for found in judged(finding).findings:
-                for remedy in found.remedies:
-                    named = re.match(r"(?:Fit|Run|A board of|A bank of|A battery of) ([\d.]+)", remedy.label)
-                    if not named:
-                        continue
-                    values = [str(o.get("value")) for o in remedy.patch]
-                    number = float(named[1])
-                    self.assertTrue(
-                        any(
-                            value.startswith(named[1]) or (value.replace(".", "").isdigit() and float(value) == number)
-                            for value in values
-                        ),
-                        f"{found.id}: “{remedy.label}” sets {values}",
-                    )
-                    checked += 1
-        self.assertGreater(checked, 5)
-
     def test_releasing_a_pin_gives_the_choice_back_to_auto(self) -> None:
         for name in DEMO_NAMES:
             base = judge(demo(name))
@@ -181,15 +161,18 @@ class Spoiled(TestCase):
                     self.assertEqual({at(f) for f in judge(data).findings}, {at(f) for f in before.findings}, f"{name}: {key}")
 
 
+@cache
+def every() -> list[Finding]:
+    """Each finding in a design in which it speaks, and those of the demo builds; their remedies are worked out once."""
+    builds = [*map(judged, SPEAKS), *(judge(demo(name)) for name in DEMO_NAMES)]
+    return [f for found in builds for f in found.findings]
+
+
 class Sentences(TestCase):
     """What is said of a design is a sentence with its figures, in the trade's words."""
 
-    def every(self) -> list[Finding]:
-        builds = [*map(judged, SPEAKS), *(judge(demo(name)) for name in DEMO_NAMES)]
-        return [f for found in builds for f in found.findings]
-
     def test_each_is_a_sentence_that_names_its_figures(self) -> None:
-        for f in self.every():
+        for f in every():
             self.assertTrue(f.text[0].isupper() or f.text[0].isdigit(), f.text)
             self.assertTrue(f.text.endswith((".", "!")), f.text)
             self.assertNotIn("None", f.text)
@@ -199,13 +182,33 @@ class Sentences(TestCase):
                 self.assertIn(name, f.figures, f.id)
 
     def test_each_reason_ends_as_a_sentence_and_no_remedy_shouts(self) -> None:
-        for f in self.every():
+        for f in every():
             self.assertTrue(f.why.endswith("."), f.why)
             for remedy in f.remedies:
                 self.assertFalse(remedy.label.endswith("."), remedy.label)
                 self.assertLessEqual(len(remedy.label), 90, remedy.label)
 
+    def test_what_a_label_promises_is_what_is_set(self) -> None:
+        """A figure named in a label stands in the patch: “Fit 60 A” sets 60."""
+        checked = 0
+        for found in every():
+            for remedy in found.remedies:
+                named = re.match(r"(?:Fit|Run|A board of|A bank of|A battery of) ([\d.]+)", remedy.label)
+                if not named:
+                    continue
+                values = [str(o.get("value")) for o in remedy.patch]
+                number = float(named[1])
+                self.assertTrue(
+                    any(
+                        value.startswith(named[1]) or (value.replace(".", "").isdigit() and float(value) == number)
+                        for value in values
+                    ),
+                    f"{found.id}: “{remedy.label}” sets {values}",
+                )
+                checked += 1
+        self.assertGreater(checked, 5)
+
     def test_ids_are_of_a_station_and_places_are_in_the_document(self) -> None:
-        for f in self.every():
+        for f in every():
             self.assertRegex(f.id, r"^(loads|pack|charging|power|box)\.[a-z0-9-]+$")
             self.assertRegex(f.place, r"^/(brief|loads|pack|charging|power|box)(/|$)")

@@ -10,7 +10,7 @@ from kegcart.core.check import Check, write_check
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, write_finding
 from kegcart.core.log.record import Record
-from kegcart.core.log.rules import judge_record
+from kegcart.core.log.rules.steps import judge_record
 from kegcart.core.log.standing import Standing, counted, standings
 
 

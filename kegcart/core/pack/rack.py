@@ -11,7 +11,7 @@ from pydantic import StringConstraints
 from kegcart.core.document import Decisions
 from kegcart.core.pack.document import CellLabel, CellVoltage, ChemistryKey, MeasuredCapacity, MeasuredResistance, ResistanceBy
 from kegcart.core.reference import cell_types, chemistries, constant
-from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_number
+from kegcart.core.table import Column, ColumnField, Problems, TableProblem, parse_table, read_date, read_number
 from kegcart.core.text import Printable
 
 
@@ -184,19 +184,6 @@ def fill(cell: Measured, key: str, text: str, unit: str) -> None:
         if len(text) > limits["maxLength"]:
             raise ValueError(f"longer than {limits['maxLength']} characters")
         setattr(cell, key, text)
-
-
-def read_date(text: str) -> date | None:
-    """A date as year-month-day or day.month.year. Errors: ValueError."""
-    if not text:
-        return None
-    try:
-        if "." in text:
-            day, month, year = (int(part) for part in text.split("."))
-            return date(year, month, day)
-        return date.fromisoformat(text[:10])
-    except ValueError:
-        raise ValueError(f"'{text[:20]}' is no date: write it as 2026-03-14 or 14.3.2026") from None
 
 
 Kind = tuple[str, str, str]

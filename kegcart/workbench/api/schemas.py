@@ -12,6 +12,7 @@ from kegcart.core.finding import Station
 from kegcart.core.loads.document import Kind as LoadKind
 from kegcart.core.loads.document import Load
 from kegcart.core.loads.supplies import Direct, Supply
+from kegcart.core.log.life import AnyEntry
 from kegcart.core.log.record import MOST_VALUES
 from kegcart.core.pack.document import Battery, Cell, CellLabel, ChemistryKey, MeasuredCapacity, ResistanceBy
 from kegcart.core.pack.rack import Measured
@@ -1183,3 +1184,112 @@ class TickIn(Strict):
     ] = Field(default_factory=dict)
     remark: Remark = ""
     digest: Annotated[str, Field(max_length=40, description="of the figures as they were seen; as they stand if left out")] = ""
+
+
+class LifeIn(Strict):
+    """Something to be entered into the log. item: the id that it has there. data: as the time line has it; quantities may be typed with
+    their unit; null takes back what stands there under this id."""
+
+    entry: Annotated[str, Field(min_length=1, max_length=40, description="an id of its own: sent twice it is stored once")]
+    item: Annotated[str, Field(min_length=1, max_length=40)]
+    data: Annotated[dict[Annotated[str, Field(max_length=40)], Any], Field(max_length=12)] | None
+
+
+class LifeTableIn(TextIn):
+    """A table of entries. take: enter them; else they are only read."""
+
+    take: bool = False
+
+
+class LifeTableOut(Schema):
+    """How many entries a table has, and how many of them are not in the log yet."""
+
+    count: int
+    new: int
+
+
+class VisitOut(Schema):
+    """A visit: what is done, how often, when it was made last, empty where it never was, and when it is due."""
+
+    key: str
+    label: str
+    text: str
+    why: str
+    every_days: int
+    last: str
+    due: str
+    state: Literal["later", "soon", "overdue"]
+
+
+class TestedOut(Schema):
+    """A test of the pack, brought to 25 °C, and that over what it was new."""
+
+    item: str
+    on: str
+    figure: FigureOut
+    share: FigureOut
+
+
+class ShareOnOut(Schema):
+    """What share of the capacity is left on a day."""
+
+    on: str
+    share: float
+
+
+class WearOut(Schema):
+    """How a pack has worn. course: the share that its chemistry would leave, by day. spent_on, by_trend: when four fifths are left, as it is
+    used, and as the tests have it; empty where that is not known."""
+
+    since: str
+    calendar: FigureOut
+    cycling: FigureOut
+    doubt: FigureOut
+    course: list[ShareOnOut]
+    capacities: list[TestedOut]
+    resistances: list[TestedOut]
+    spent_on: str
+    by_trend: str
+
+
+class OpenFaultOut(Schema):
+    """A fault that nobody mended."""
+
+    item: str
+    on: str
+    what: str
+    place: str
+
+
+class LifeOut(Schema):
+    """The life of a build. since: from when it is in service; empty before. visits: the next first. begun: the log, once something is in it."""
+
+    begun: list[Station]
+    figures: dict[str, FigureOut]
+    since: str
+    visits: list[VisitOut]
+    wear: WearOut | None
+    faults: list[OpenFaultOut]
+    findings: list[FindingOut]
+    checks: list[CheckOut]
+
+
+class MomentOut(Schema):
+    """Something on the time line. item, data: of an entry, as it can be changed."""
+
+    kind: Literal["step", "change", "use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "note"]
+    on: str
+    title: str
+    text: str
+    remark: str
+    place: str
+    item: str
+    data: AnyEntry | None
+
+
+class TimelineOut(Schema):
+    """A part of the time line, the newest first. count: how long it is. counts: how many there are of each kind."""
+
+    rows: list[MomentOut]
+    count: int
+    counts: dict[str, int]

@@ -1208,6 +1208,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/life": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Visits, wear and what is judged of a build's life */
+        get: operations["kegcart_workbench_api_life_read"];
+        put?: never;
+        /** Enter something into the log, change or take it back */
+        post: operations["kegcart_workbench_api_life_enter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of the time line, the newest first */
+        get: operations["kegcart_workbench_api_life_part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/life/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a table of uses, recharges and other entries; or only see what of it is new */
+        post: operations["kegcart_workbench_api_life_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/life.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every entry of the log as CSV */
+        get: operations["kegcart_workbench_api_life_life_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/visits.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The visits as a calendar */
+        get: operations["kegcart_workbench_api_life_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -1478,7 +1564,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log";
             /** Place */
             place: string;
         };
@@ -1825,7 +1911,7 @@ export interface components {
              * Begun
              * @description the stations at which something was decided
              */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /**
@@ -2593,7 +2679,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log";
             /**
              * Verdict
              * @enum {string}
@@ -2877,7 +2963,7 @@ export interface components {
              * Station
              * @enum {string}
              */
-            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench";
+            station: "brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log";
             /**
              * Severity
              * @enum {string}
@@ -4746,7 +4832,7 @@ export interface components {
             verdict: components["schemas"]["VerdictCounts"];
             next: components["schemas"]["NextOut"];
             /** Begun */
-            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench")[];
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log")[];
             /** Charging */
             charging: components["schemas"]["SourceOut"][];
             /** Suits 12V */
@@ -5628,13 +5714,26 @@ export interface components {
             /** Idle */
             idle: components["schemas"]["Drain"][];
         };
-        /** PartIn */
+        /**
+         * PartIn
+         * @description A part of the time line. kinds: those that are asked for, parted by commas; all where it is empty.
+         */
         PartIn: {
             /**
-             * Part
-             * @description its id
+             * Kinds
+             * @default
              */
-            part: string;
+            kinds: string;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Limit
+             * @default 60
+             */
+            limit: number;
         };
         /**
          * TakenOut
@@ -6272,6 +6371,428 @@ export interface components {
              * @description of the figures as they were seen; as they stand if left out
              */
             digest?: string;
+        };
+        /**
+         * LifeOut
+         * @description The life of a build. since: from when it is in service; empty before. visits: the next first. begun: the log, once something is in it.
+         */
+        LifeOut: {
+            /** Begun */
+            begun: ("brief" | "loads" | "pack" | "charging" | "power" | "box" | "assembly" | "bench" | "log")[];
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Since */
+            since: string;
+            /** Visits */
+            visits: components["schemas"]["VisitOut"][];
+            wear: components["schemas"]["WearOut"] | null;
+            /** Faults */
+            faults: components["schemas"]["OpenFaultOut"][];
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+        };
+        /**
+         * OpenFaultOut
+         * @description A fault that nobody mended.
+         */
+        OpenFaultOut: {
+            /** Item */
+            item: string;
+            /** On */
+            on: string;
+            /** What */
+            what: string;
+            /** Place */
+            place: string;
+        };
+        /**
+         * ShareOnOut
+         * @description What share of the capacity is left on a day.
+         */
+        ShareOnOut: {
+            /** On */
+            on: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * TestedOut
+         * @description A test of the pack, brought to 25 °C, and that over what it was new.
+         */
+        TestedOut: {
+            /** Item */
+            item: string;
+            /** On */
+            on: string;
+            figure: components["schemas"]["FigureOut"];
+            share: components["schemas"]["FigureOut"];
+        };
+        /**
+         * VisitOut
+         * @description A visit: what is done, how often, when it was made last, empty where it never was, and when it is due.
+         */
+        VisitOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+            /** Every Days */
+            every_days: number;
+            /** Last */
+            last: string;
+            /** Due */
+            due: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "later" | "soon" | "overdue";
+        };
+        /**
+         * WearOut
+         * @description How a pack has worn. course: the share that its chemistry would leave, by day. spent_on, by_trend: when four fifths are left, as it is
+         *     used, and as the tests have it; empty where that is not known.
+         */
+        WearOut: {
+            /** Since */
+            since: string;
+            calendar: components["schemas"]["FigureOut"];
+            cycling: components["schemas"]["FigureOut"];
+            doubt: components["schemas"]["FigureOut"];
+            /** Course */
+            course: components["schemas"]["ShareOnOut"][];
+            /** Capacities */
+            capacities: components["schemas"]["TestedOut"][];
+            /** Resistances */
+            resistances: components["schemas"]["TestedOut"][];
+            /** Spent On */
+            spent_on: string;
+            /** By Trend */
+            by_trend: string;
+        };
+        /**
+         * LifeIn
+         * @description Something to be entered into the log. item: the id that it has there. data: as the time line has it; quantities may be typed with
+         *     their unit; null takes back what stands there under this id.
+         */
+        LifeIn: {
+            /**
+             * Entry
+             * @description an id of its own: sent twice it is stored once
+             */
+            entry: string;
+            /** Item */
+            item: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * CapacityEntry
+         * @description A capacity test: Ah from full to the first cut-off, and the temperature of the cells.
+         */
+        CapacityEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "capacity";
+            /** Capacity Ah */
+            capacity_ah: number;
+            /**
+             * Cell C
+             * @default 25
+             */
+            cell_c: number;
+        };
+        /**
+         * FaultEntry
+         * @description Something that went wrong.
+         */
+        FaultEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fault";
+            /** What */
+            what: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
+         * MendEntry
+         * @description Something that was mended; `fault` is the entry of the fault that it ends, where it was recorded.
+         */
+        MendEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mend";
+            /** What */
+            what: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+        };
+        /**
+         * MomentOut
+         * @description Something on the time line. item, data: of an entry, as it can be changed.
+         */
+        MomentOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "note";
+            /** On */
+            on: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Remark */
+            remark: string;
+            /** Place */
+            place: string;
+            /** Item */
+            item: string;
+            /** Data */
+            data: (components["schemas"]["UseEntry"] | components["schemas"]["RechargeEntry"] | components["schemas"]["CapacityEntry"] | components["schemas"]["ResistanceEntry"] | components["schemas"]["FaultEntry"] | components["schemas"]["MendEntry"] | components["schemas"]["SwapEntry"] | components["schemas"]["VisitEntry"] | components["schemas"]["NoteEntry"]) | null;
+        };
+        /**
+         * NoteEntry
+         * @description Anything else worth keeping: a reason, an idea, what was learned.
+         */
+        NoteEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /** What */
+            what: string;
+        };
+        /**
+         * RechargeEntry
+         * @description Energy that was put in.
+         */
+        RechargeEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recharge";
+            /** Energy Wh */
+            energy_wh: number;
+        };
+        /**
+         * ResistanceEntry
+         * @description The pack's resistance at its posts, and the temperature of the cells.
+         */
+        ResistanceEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resistance";
+            /** Resistance Mohm */
+            resistance_mohm: number;
+            /**
+             * Cell C
+             * @default 25
+             */
+            cell_c: number;
+        };
+        /**
+         * SwapEntry
+         * @description A part or a cell replaced: what came out, and what went in.
+         */
+        SwapEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /**
+         * TimelineOut
+         * @description A part of the time line, the newest first. count: how long it is. counts: how many there are of each kind.
+         */
+        TimelineOut: {
+            /** Rows */
+            rows: components["schemas"]["MomentOut"][];
+            /** Count */
+            count: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * UseEntry
+         * @description Energy that was taken out.
+         */
+        UseEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use";
+            /** Energy Wh */
+            energy_wh: number;
+        };
+        /**
+         * VisitEntry
+         * @description A visit that was made.
+         */
+        VisitEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "visit";
+            /** Visit */
+            visit: string;
+        };
+        /**
+         * LifeTableOut
+         * @description How many entries a table has, and how many of them are not in the log yet.
+         */
+        LifeTableOut: {
+            /** Count */
+            count: number;
+            /** New */
+            new: number;
+        };
+        /**
+         * LifeTableIn
+         * @description A table of entries. take: enter them; else they are only read.
+         */
+        LifeTableIn: {
+            /** Text */
+            text: string;
+            /** Take */
+            take?: boolean;
         };
         /**
          * ChoiceOut
@@ -10154,6 +10675,308 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RecordOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LifeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_part: {
+        parameters: {
+            query?: {
+                kinds?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LifeTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifeTableOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_life_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_life_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

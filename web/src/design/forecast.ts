@@ -4,7 +4,7 @@
  */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { createContext, useContext } from "react";
-import { api, take, type DesignOut, type Finding, type Forecast } from "../api/client";
+import { api, take, type DesignOut, type Finding, type Forecast, type Station } from "../api/client";
 
 export interface Foreseen {
   forecast: Forecast | null;
@@ -35,7 +35,7 @@ export function useForecast(design: DesignOut, stored: boolean): Foreseen {
 
 const RANK: Record<Finding["severity"], number> = { stop: 0, mend: 1, note: 2 };
 /** What is judged beside the design: of its days, of its record. */
-type Beside = Pick<Forecast, "figures" | "findings" | "checks">;
+type Beside = Pick<Forecast, "figures" | "findings" | "checks"> & { begun?: Station[] };
 const whole = new WeakMap<DesignOut, { of: Beside; design: DesignOut }>();
 
 /** A design with what is judged beside it among its figures, checks and findings, worst first. */
@@ -50,6 +50,7 @@ export function joined(design: DesignOut, beside: Beside | null): DesignOut {
     ...design,
     assessment: {
       ...assessment,
+      begun: [...assessment.begun, ...(beside.begun ?? [])],
       figures: { ...assessment.figures, ...beside.figures },
       checks: [...assessment.checks, ...beside.checks],
       findings: [...assessment.findings, ...beside.findings].sort((a, b) => RANK[a.severity] - RANK[b.severity]),

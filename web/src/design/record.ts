@@ -1,10 +1,11 @@
 /**
- * What is recorded at the bench: ticks, what was measured, remarks. It waits in the browser until the server has it, also while that
- * is away or the page is closed, and goes out one at a time. What is refused stays with its reason until it is put right or dropped.
+ * What is recorded of a build: ticks and figures at the bench, and what it lives through after. It waits in the browser until the server
+ * has it, also while that is away or the page is closed, and goes out one at a time. What is refused stays with its reason until it is
+ * put right or dropped.
  */
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useContext, useEffect, useState, useSyncExternalStore } from "react";
-import { api, Failure, take, type BuildRecord, type DesignOut } from "../api/client";
+import { createContext, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { api, Failure, take, type BuildLife, type BuildRecord, type DesignOut } from "../api/client";
 import { tellOthers } from "./browser";
 import { freshKey } from "./ids";
 import { Outbox, type Outcome } from "./outbox";
@@ -22,22 +23,40 @@ export interface Tick {
   problem: string;
 }
 
+/** Something entered into the log, as it was typed. */
+export interface Written {
+  /** Sent twice it is stored once. */
+  entry: string;
+  /** The id that it has in the log. */
+  item: string;
+  /** Null takes it back. */
+  data: Record<string, unknown> | null;
+  problem: string;
+}
+
+type Kept = Tick | Written;
+
 const REST_MS = 700;
 
-function isTick(value: unknown): value is Tick {
+const has = (value: object, name: string, type: string) => typeof Reflect.get(value, name) === type;
+const isTick = (kept: Kept): kept is Tick => "act" in kept;
+const isWritten = (kept: Kept): kept is Written => "item" in kept;
+
+function isKept(value: unknown): value is Kept {
   if (typeof value !== "object" || value === null) return false;
-  const has = (name: string, type: string) => typeof Reflect.get(value, name) === type;
+  const all = (...names: string[]) => names.every((name) => has(value, name, "string"));
   return (
-    ["entry", "act", "remark", "digest", "problem"].every((name) => has(name, "string")) &&
-    has("done", "boolean") &&
-    has("values", "object")
+    (all("entry", "act", "remark", "digest", "problem") &&
+      has(value, "done", "boolean") &&
+      has(value, "values", "object")) ||
+    (all("entry", "item", "problem") && has(value, "data", "object"))
   );
 }
 
 /** The line of one build: one a page, as what waits in it outlives a visit to another station. */
 class RecordLine {
   private static opened = new Map<string, RecordLine>();
-  private outbox: Outbox<Tick>;
+  private outbox: Outbox<Kept>;
   private tell: (said: true) => void;
   private changed = new Set<() => void>();
 
@@ -48,11 +67,11 @@ class RecordLine {
   }
 
   private constructor(private design: string) {
-    this.outbox = new Outbox<Tick>({
+    this.outbox = new Outbox<Kept>({
       name: `kegcart.record.${design}`,
-      isEntry: isTick,
-      goes: (tick) => !tick.problem,
-      send: (tick) => this.post(tick),
+      isEntry: isKept,
+      goes: (kept) => !kept.problem,
+      send: (kept) => this.post(kept),
     });
     this.tell = tellOthers<true>(`kegcart.record.${design}`, () => this.changed.forEach((hear) => hear()));
     this.outbox.flush();
@@ -76,61 +95,85 @@ class RecordLine {
   /** Put a tick in line, in the place of what waits or was refused of its step. typing: it is sent when the typing rests. */
   put = (tick: Omit<Tick, "entry" | "problem">, typing: boolean) => {
     const { line, sending } = this.outbox;
-    const others = line.filter((t) => t === sending || t.act !== tick.act);
+    const others = line.filter((kept) => kept === sending || !isTick(kept) || kept.act !== tick.act);
     this.outbox.set([...others, { ...tick, entry: freshKey(), problem: "" }]);
     this.outbox.flush(typing ? REST_MS : 0);
   };
 
-  /** Forget what waits or was refused of a step. */
-  drop = (act: string) => {
-    const { line, sending } = this.outbox;
-    this.outbox.set(line.filter((t) => t === sending || t.act !== act));
+  /** Enter something into the log, in the place of what stands or waits there under this id; null takes it back. */
+  write = (item: string, data: Written["data"]) => {
+    this.drop(item);
+    this.outbox.add({ entry: freshKey(), item, data, problem: "" });
+    this.outbox.flush();
   };
 
-  private async post(tick: Tick): Promise<Outcome> {
-    const { entry, act, done, values, remark, digest } = tick;
-    const body = { entry, act, done, values, remark, digest };
+  /** Forget what waits of an entry of the log, or was refused. */
+  drop = (item: string) => {
+    const { line, sending } = this.outbox;
+    this.outbox.set(line.filter((kept) => kept === sending || !isWritten(kept) || kept.item !== item));
+  };
+
+  private async post(kept: Kept): Promise<Outcome> {
+    const at = { params: { path: { design_id: this.design } } };
     try {
-      await take(api.POST("/api/designs/{design_id}/record", { params: { path: { design_id: this.design } }, body }));
+      if (isTick(kept)) {
+        const { entry, act, done, values, remark, digest } = kept;
+        const body = { entry, act, done, values, remark, digest };
+        await take(api.POST("/api/designs/{design_id}/record", { ...at, body }));
+      } else {
+        const { entry, item, data } = kept;
+        await take(api.POST("/api/designs/{design_id}/life", { ...at, body: { entry, item, data } }));
+      }
     } catch (error) {
       const failure = Failure.of(error);
       if (failure.passes) throw failure;
-      this.outbox.replace(tick, { ...tick, problem: failure.problems?.[0]?.message ?? failure.message });
+      this.outbox.replace(kept, { ...kept, problem: failure.problems?.[0]?.message ?? failure.message });
       return "again";
     }
-    this.outbox.remove(tick);
+    this.outbox.remove(kept);
     this.changed.forEach((hear) => hear());
     this.tell(true);
     return "done";
   }
 }
 
-const Context = createContext<BuildRecord | null>(null);
+/** What is judged of a build beside its design: of its steps, and of its life. */
+interface Judged {
+  record: BuildRecord | null;
+  life: BuildLife | null;
+}
+
+const Context = createContext<Judged>({ record: null, life: null });
 export const RecordProvider = Context.Provider;
 export const useRecorded = () => useContext(Context);
 
 /** The record of a design as the server judges it: anew when the design or the record changes. */
-export function useRecordOf(design: DesignOut, stored: boolean): BuildRecord | null {
+export function useRecordOf(design: DesignOut, stored: boolean): Judged {
   const queries = useQueryClient();
-  const [line] = useState(() => RecordLine.of(design.id));
+  const { id, revision } = design;
+  const [line] = useState(() => RecordLine.of(id));
   useEffect(
-    () => line.onChange(() => void queries.invalidateQueries({ queryKey: ["record", design.id] })),
-    [line, queries, design.id],
+    () => line.onChange(() => void queries.invalidateQueries({ queryKey: ["recorded", id] })),
+    [line, queries, id],
   );
-  const { data } = useQuery({
-    queryKey: ["record", design.id, design.revision],
-    queryFn: () => take(api.GET("/api/designs/{design_id}/record", { params: { path: { design_id: design.id } } })),
-    placeholderData: keepPreviousData,
-    enabled: stored,
-    staleTime: Infinity,
-    gcTime: 60_000,
+  const at = { params: { path: { design_id: id } } };
+  const options = { placeholderData: keepPreviousData, enabled: stored, staleTime: Infinity, gcTime: 60_000 };
+  const { data: record = null } = useQuery({
+    queryKey: ["recorded", id, revision, "steps"],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/record", at)),
+    ...options,
   });
-  return data ?? null;
+  const { data: life = null } = useQuery({
+    queryKey: ["recorded", id, revision, "life"],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/life", at)),
+    ...options,
+  });
+  return useMemo(() => ({ record, life }), [record, life]);
 }
 
 /** What waits to be stored of the record, with its line. */
 export function useRecordLine(design: string) {
   const [line] = useState(() => RecordLine.of(design));
   const waiting = useSyncExternalStore(line.subscribe, line.get);
-  return { line, waiting };
+  return { line, ticks: waiting.filter(isTick), written: waiting.filter(isWritten) };
 }

@@ -59,6 +59,17 @@ const FACTS: Record<Station, Omit<StationFacts, "key">> = {
     vital: (d) => `${text(d, "power/energy_share")} used`,
     shows: (f) => f.station === "bench" || REHEARSED.includes(f.id),
   },
+  log: {
+    name: "Log",
+    vital: (d) => {
+      const uses = Number(d.assessment.figures["log/uses"]?.value ?? 0);
+      const left = text(d, "log/share") || text(d, "log/left");
+      return uses
+        ? `${uses === 1 ? "1 use" : `${text(d, "log/uses")} uses`}${left ? `, ${left} left` : ""}`
+        : "not in service";
+    },
+    shows: own("log"),
+  },
 };
 
 export const isStation = (key: string): key is Station => key in FACTS;

@@ -574,8 +574,8 @@ export function useDesign(): State {
   const store = useStore();
   const state = useSyncExternalStore(store.subscribe, store.get);
   const { forecast } = useForeseen();
-  const record = useRecorded();
-  const design = joined(joined(state.design, forecast), record);
+  const { record, life } = useRecorded();
+  const design = joined(joined(joined(state.design, forecast), record), life);
   return design === state.design ? state : { ...state, design };
 }
 

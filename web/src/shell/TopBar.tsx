@@ -31,7 +31,8 @@ export function TopBar({
   const title = useTyped("/name", "Name of the build");
   const { verdict, checks, begun } = design.assessment;
   const judged = checks.filter((check) => check.verdict !== "open").length;
-  const notBegun = STATIONS.filter(({ key }) => !begun.includes(key)).map(({ name }) => name);
+  // A log begins with the life of the build: until then nothing is missing.
+  const notBegun = STATIONS.filter(({ key }) => key !== "log" && !begun.includes(key)).map(({ name }) => name);
   const allHolds = !verdict.stop && !verdict.mend && judged === checks.length && !notBegun.length;
   const foreseen = useForeseen().state;
   const other = theme === "dark" ? "light" : "dark";

@@ -21,4 +21,5 @@ export const VIEWS: Record<Station, ComponentType> = {
   box: lazily(() => import("../stations/box/Box"), OPENING),
   assembly: lazily(() => import("../stations/assembly/Assembly"), OPENING),
   bench: lazily(() => import("../stations/bench/Bench"), OPENING),
+  log: lazily(() => import("../stations/log/Log"), OPENING),
 };

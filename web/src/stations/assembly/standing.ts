@@ -22,13 +22,13 @@ const NOTHING: Omit<StepStanding, "act"> = {
 /** How a step stands, by its act. */
 export function useStandings(): (act: string) => ShownStanding {
   const { design } = useDesign();
-  const record = useRecorded();
-  const { waiting } = useRecordLine(design.id);
+  const { record } = useRecorded();
+  const { ticks } = useRecordLine(design.id);
   return (act) => ({
     ...NOTHING,
     act,
     ...record?.steps.find((s) => s.act === act),
-    waits: waiting.findLast((t) => t.act === act),
+    waits: ticks.findLast((t) => t.act === act),
   });
 }
 

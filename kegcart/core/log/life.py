@@ -1,0 +1,188 @@
+"""The life of a build, as it is recorded: use and recharge, faults and mends, what was replaced, measured and looked after, each on its day."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated, Any, ClassVar, Final, Literal
+
+from pydantic import BeforeValidator, Field, StringConstraints, TypeAdapter, ValidationError
+
+from kegcart.core.design import DesignError, problems_of
+from kegcart.core.document import Decisions
+from kegcart.core.reference.visits import visit_types
+from kegcart.core.table import read_date
+from kegcart.core.text import Printable
+from kegcart.core.units import Charge, Energy, Resistance, Temperature
+
+EARLIEST = date(2000, 1, 1)
+MOST_TEXT = 500
+
+What = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=MOST_TEXT), Printable]
+Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=MOST_TEXT), Printable]
+Place = Annotated[str, StringConstraints(max_length=200), Printable]
+"""JSON pointer of the part that it is about; empty: of the whole."""
+
+
+def known_day(value: Any) -> Any:
+    """A day from which records can be. Errors: ValueError."""
+    day = read_date(value.strip()) if isinstance(value, str) else value
+    if isinstance(day, date) and day < EARLIEST:
+        raise ValueError(f"is before {EARLIEST.year}")
+    return value
+
+
+def known_visit(value: Any) -> Any:
+    """Errors: ValueError where there is no such visit."""
+    if value not in visit_types():
+        raise ValueError(f"'{str(value)[:40]}' is no visit that is known (known: {', '.join(visit_types())})")
+    return value
+
+
+class Entry(Decisions):
+    """What every entry has: the day it happened, and a remark."""
+
+    title: ClassVar[str]
+    """What it is called on the screen and in the table."""
+
+    on: Annotated[date, BeforeValidator(known_day)]
+    remark: Remark = ""
+
+
+class UseEntry(Entry):
+    """Energy that was taken out."""
+
+    title = "use"
+    kind: Literal["use"]
+    energy_wh: Energy
+
+
+class RechargeEntry(Entry):
+    """Energy that was put in."""
+
+    title = "recharge"
+    kind: Literal["recharge"]
+    energy_wh: Energy
+
+
+class CapacityEntry(Entry):
+    """A capacity test: Ah from full to the first cut-off, and the temperature of the cells."""
+
+    title = "capacity"
+    kind: Literal["capacity"]
+    capacity_ah: Charge
+    cell_c: Temperature = 25.0
+
+
+class ResistanceEntry(Entry):
+    """The pack's resistance at its posts, and the temperature of the cells."""
+
+    title = "resistance"
+    kind: Literal["resistance"]
+    resistance_mohm: Resistance
+    cell_c: Temperature = 25.0
+
+
+class FaultEntry(Entry):
+    """Something that went wrong."""
+
+    title = "fault"
+    kind: Literal["fault"]
+    what: What
+    place: Place = ""
+
+
+class MendEntry(Entry):
+    """Something that was mended; `fault` is the entry of the fault that it ends, where it was recorded."""
+
+    title = "mend"
+    kind: Literal["mend"]
+    what: What
+    place: Place = ""
+    fault: Annotated[str, StringConstraints(max_length=40)] = ""
+
+
+class SwapEntry(Entry):
+    """A part or a cell replaced: what came out, and what went in."""
+
+    title = "replaced"
+    kind: Literal["swap"]
+    place: Place = ""
+    was: What
+    now: What
+
+
+class VisitEntry(Entry):
+    """A visit that was made."""
+
+    title = "visit"
+    kind: Literal["visit"]
+    visit: Annotated[str, BeforeValidator(known_visit)]
+
+
+class NoteEntry(Entry):
+    """Anything else worth keeping: a reason, an idea, what was learned."""
+
+    title = "note"
+    kind: Literal["note"]
+    what: What
+
+
+EntryKind = Literal["use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "note"]
+FORMS: Final[Mapping[EntryKind, type[Entry]]] = {
+    "use": UseEntry,
+    "recharge": RechargeEntry,
+    "fault": FaultEntry,
+    "mend": MendEntry,
+    "swap": SwapEntry,
+    "capacity": CapacityEntry,
+    "resistance": ResistanceEntry,
+    "visit": VisitEntry,
+    "note": NoteEntry,
+}
+"""The kinds of entries, as they are offered."""
+
+AnyEntry = Annotated[
+    UseEntry | RechargeEntry | CapacityEntry | ResistanceEntry | FaultEntry | MendEntry | SwapEntry | VisitEntry | NoteEntry,
+    Field(discriminator="kind"),
+]
+_READER: TypeAdapter[Any] = TypeAdapter(AnyEntry)
+
+
+@dataclass(frozen=True, slots=True)
+class Lived:
+    """An entry as it stands in the log: the id it has there, its kind, its day, and its own fields."""
+
+    item: str
+    kind: EntryKind
+    on: date
+    data: Mapping[str, Any]
+
+
+Life = list[Lived]
+"""What a build has lived through, the oldest first."""
+
+
+def read_entry(data: Mapping[str, Any], today: date) -> Entry:
+    """An entry as it was typed. Errors: DesignError with every problem's pointer and sentence."""
+    try:
+        entry: Entry = _READER.validate_python(data)
+    except ValidationError as error:
+        raise DesignError(problems_of(error, data)) from None
+    if entry.on > today:
+        raise DesignError([("/on", f"{entry.on.isoformat()} is yet to come")])
+    return entry
+
+
+def stored_form(entry: Entry) -> dict[str, Any]:
+    """An entry as plain JSON data, without its kind."""
+    return entry.model_dump(mode="json", exclude={"kind"})
+
+
+def lived(item: str, kind: EntryKind, data: Mapping[str, Any]) -> Lived:
+    """An entry out of the store: it was read when it was stored, and is not again."""
+    return Lived(item, kind, date.fromisoformat(data["on"]), data)
+
+
+def of_kind(life: Iterable[Lived], *kinds: EntryKind) -> list[Lived]:
+    """The entries of some kinds, in their order."""
+    return [entry for entry in life if entry.kind in kinds]

@@ -1,0 +1,129 @@
+"""The time line of a build: its steps, what it lived through, and the changes of its design, the newest first, in parts."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from django.utils import timezone
+
+from kegcart.core.assembly.plan.acts import Act
+from kegcart.core.assess import Assessment
+from kegcart.core.building import build_of
+from kegcart.core.figure import Figure
+from kegcart.core.log.life import FORMS
+from kegcart.core.log.living import line_of
+from kegcart.core.units import shown_in
+from kegcart.workbench.models import LogEntry, Revision
+from kegcart.workbench.record import STEP, life_of
+
+CHANGE = "change"
+KINDS = (STEP, CHANGE, *FORMS)
+NAMED = 3
+"""So many changes of one day are named."""
+Row = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """Something on the time line: its day, where it stands among those of that day, its kind, and what writes it out."""
+
+    on: date
+    order: float
+    kind: str
+    write: Callable[[], Row]
+
+
+def timeline(
+    design_id: str, a: Assessment, kinds: frozenset[str], offset: int, limit: int
+) -> tuple[list[Row], int, dict[str, int]]:
+    """A part of the time line, how long it is, and how many there are of each kind. kinds: those that are asked for; none: all."""
+    every = [*steps(design_id, a), *entries(design_id, a), *changes(design_id)]
+    counts = dict.fromkeys(KINDS, 0)
+    for moment in every:
+        counts[moment.kind] += 1
+    wanted = [m for m in every if not kinds or m.kind in kinds]
+    wanted.sort(key=lambda m: (m.on, m.order), reverse=True)
+    with shown_in(a.design.brief.units):
+        return [write(moment) for moment in wanted[offset : offset + limit]], len(wanted), counts
+
+
+def write(moment: Moment) -> Row:
+    """A moment as plain JSON data."""
+    return {
+        "kind": moment.kind,
+        "on": moment.on.isoformat(),
+        "item": "",
+        "place": "",
+        "remark": "",
+        "data": None,
+    } | moment.write()
+
+
+def day_of(at: datetime) -> date:
+    return timezone.localtime(at).date()
+
+
+def steps(design_id: str, a: Assessment) -> Iterator[Moment]:
+    """What was recorded of each step on each day: of one day the last counts, as it is typed bit by bit."""
+    rows = LogEntry.objects.filter(design=design_id, kind=STEP).values_list("about", "at", "data").order_by("pk")
+    last: dict[tuple[str, date], tuple[datetime, Mapping[str, Any]]] = {}
+    for act, at, data in rows:
+        last[act, day_of(at)] = at, data
+    acts = build_of(a).plan.acts if last else {}
+    for (act, on), (at, data) in last.items():
+        yield Moment(on, at.timestamp(), STEP, lambda key=act, data=data: step_row(key, acts.get(key), data))  # type: ignore[misc]
+
+
+def step_row(key: str, act: Act | None, data: Mapping[str, Any]) -> Row:
+    """A step on the time line: whether it was done, and what was measured."""
+    values = [said for measure in (act.measures if act else ()) if (said := measured(measure, data["values"]))]
+    text = "; ".join([("done" if data["done"] else "not done"), *values])
+    place = f"/assembly/steps/{key}" if act else ""
+    return {"title": act.title if act else "A step that is no more", "text": text, "remark": data["remark"], "place": place}
+
+
+def measured(measure: Any, values: Mapping[str, Any]) -> str:
+    """What was measured, in words; empty where it was not."""
+    value = values.get(measure.key)
+    if value is None:
+        return ""
+    said = ("yes" if value else "no") if isinstance(value, bool) else Figure.of("x", value, measure.unit).text
+    return f"{measure.label[0].lower()}{measure.label[1:]}: {said}"
+
+
+def entries(design_id: str, a: Assessment) -> Iterator[Moment]:
+    """What a build has lived through."""
+    for n, entry in enumerate(life_of(design_id)):
+
+        def row(entry: Any = entry) -> Row:
+            title, text = line_of(entry, a)
+            data = {"kind": entry.kind, **entry.data}
+            place = entry.data.get("place") or ""
+            return {
+                "item": entry.item,
+                "title": title,
+                "text": text,
+                "remark": entry.data["remark"],
+                "place": place,
+                "data": data,
+            }
+
+        yield Moment(entry.on, n, entry.kind, row)
+
+
+def changes(design_id: str) -> Iterator[Moment]:
+    """The changes of the design, a row for each day."""
+    days: dict[date, list[str]] = {}
+    for at, label in Revision.objects.filter(design=design_id, parent__isnull=False).values_list("created_at", "label"):
+        days.setdefault(day_of(at), []).append(label)
+    for on, labels in days.items():
+        yield Moment(on, 0.5, CHANGE, lambda labels=labels: change_row(labels))  # type: ignore[misc]
+
+
+def change_row(labels: list[str]) -> Row:
+    """The changes of a day: the last of them by their names."""
+    names = list(dict.fromkeys(label for label in reversed(labels) if label))
+    more = len(names) - NAMED
+    title = f"{len(labels)} changes" if len(labels) > 1 else "a change"
+    return {"title": f"{title} of the design", "text": "; ".join(names[:NAMED]) + (f"; and {more} more" if more > 0 else "")}

@@ -1,0 +1,103 @@
+/** What can be entered into the log: how each kind is called, and what is typed of it. */
+import type { Moment } from "../../api/client";
+
+export type EntryKind = Exclude<Moment["kind"], "step" | "change">;
+
+export interface Typed {
+  /** The field of the entry. */
+  name: string;
+  label: string;
+  /** "place": a part of the design; "fault": one that is open; "visit": one that is owed. */
+  control: "quantity" | "text" | "place" | "fault" | "visit";
+  unit?: string;
+  placeholder?: string;
+}
+
+const PLACE: Typed = { name: "place", label: "At", control: "place" };
+const CELLS: Typed = { name: "cell_c", label: "Cells at", control: "quantity", unit: "°C", placeholder: "25" };
+
+/** The kinds in the order in which they are offered: what each is called, what it asks for, and what it is good for. */
+export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: string }> = {
+  use: {
+    name: "use",
+    fields: [{ name: "energy_wh", label: "Taken out", control: "quantity", unit: "Wh", placeholder: "1.2 kWh" }],
+    says: "As the meter counts it, from one charge to the next. The cells' wear is worked out from it.",
+  },
+  recharge: {
+    name: "recharge",
+    fields: [{ name: "energy_wh", label: "Put in", control: "quantity", unit: "Wh", placeholder: "1.3 kWh" }],
+    says: "What went in, by the meter of the station or of the socket.",
+  },
+  fault: {
+    name: "fault",
+    fields: [{ name: "what", label: "What is wrong", control: "text" }, PLACE],
+    says: "It stays open, here and in the verdict, until a mend names it.",
+  },
+  mend: {
+    name: "mend",
+    fields: [
+      { name: "what", label: "What was done", control: "text" },
+      { name: "fault", label: "Ends the fault", control: "fault" },
+      PLACE,
+    ],
+    says: "Main fuse out and switch off before anything is opened; what was mended is measured again.",
+  },
+  swap: {
+    name: "replaced",
+    fields: [
+      { name: "was", label: "Came out", control: "text" },
+      { name: "now", label: "Went in", control: "text" },
+      PLACE,
+    ],
+    says: "A part or a cell: what came out keeps its history here.",
+  },
+  capacity: {
+    name: "capacity test",
+    fields: [{ name: "capacity_ah", label: "From full to the first cut-off", control: "quantity", unit: "Ah" }, CELLS],
+    says: "Full first, to the tail of the charge; an even load; the amp-hours by the shunt. It is brought to 25 °C.",
+  },
+  resistance: {
+    name: "resistance",
+    fields: [
+      { name: "resistance_mohm", label: "At the posts", control: "quantity", unit: "mΩ", placeholder: "3.8" },
+      CELLS,
+    ],
+    says: "The drop at the pack's own posts over the step of current, after the same time each year.",
+  },
+  visit: {
+    name: "visit",
+    fields: [{ name: "visit", label: "Which", control: "visit" }],
+    says: "What was found goes into the remark; what is wrong is a fault of its own.",
+  },
+  note: {
+    name: "note",
+    fields: [{ name: "what", label: "What is worth keeping", control: "text" }],
+    says: "Why something was changed, what was learned, what the next one should have.",
+  },
+};
+
+/** What is shown of the time line. */
+export const FILTERS: { name: string; kinds: Moment["kind"][] }[] = [
+  { name: "all", kinds: [] },
+  { name: "steps", kinds: ["step"] },
+  { name: "use and recharge", kinds: ["use", "recharge"] },
+  { name: "faults and mends", kinds: ["fault", "mend", "swap"] },
+  { name: "tests", kinds: ["capacity", "resistance"] },
+  { name: "visits", kinds: ["visit"] },
+  { name: "changes, notes", kinds: ["change", "note"] },
+];
+
+/** The day of today here, as it is sent. */
+export function today(): string {
+  const now = new Date();
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
+}
+
+const DAY = new Intl.DateTimeFormat("en", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+
+/** A day as it is read: 4 May 2026. */
+export const dayText = (on: string) => (on ? DAY.format(new Date(`${on}T00:00:00Z`)) : "");
+
+/** Whole days from today to a day. */
+export const daysTo = (on: string) => Math.round((Date.parse(on) - Date.parse(today())) / 86_400_000);
