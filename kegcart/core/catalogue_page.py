@@ -17,7 +17,8 @@ from typing import Any
 
 import kegcart.core.assess
 import kegcart.core.forecast
-import kegcart.core.log.judging  # noqa: F401  (they import every rule, which enters itself)
+import kegcart.core.log.judging
+import kegcart.core.log.living  # noqa: F401  (they import every rule, which enters itself)
 from kegcart.core.catalogue import CATALOGUE, Entry
 from kegcart.core.pack.forms.base import PackForm
 

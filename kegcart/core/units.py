@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from datetime import date
 from functools import lru_cache
 from typing import Annotated, Any, Literal, NamedTuple
 
@@ -241,6 +242,14 @@ def clock(hour: float) -> str:
     """An hour of the day as `19:30`."""
     minutes = round(hour * 60) % (24 * 60)
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+def calendar_day(on: date) -> str:
+    """A day as `26 Apr 2025`, whatever the language of the machine."""
+    return f"{on.day} {MONTHS[on.month - 1]} {on.year}"
 
 
 def day_and_hour(hour: float) -> str:

@@ -19,7 +19,14 @@ from kegcart.core.simulation.run import Course
 
 DEMO = Path(__file__).parents[2] / "kegcart" / "workbench" / "demo"
 BUILT = {"assembly.cycle", "assembly.price-missing", "assembly.over-budget"}
-RECORDED = {"assembly.check-failed", "assembly.again"}
+RECORDED = {
+    "assembly.check-failed",
+    "assembly.again",
+    "log.visit-overdue",
+    "log.fault-open",
+    "log.capacity-fading",
+    "log.capacity-spent",
+}
 """What is judged of the order and the lists of assembly, with the forecast."""
 SIMULATED = {"box.heat", "box.inside-allowance", "box.run-length"}
 """What is judged of the box with the forecast: its heat, and the lengths of its runs."""

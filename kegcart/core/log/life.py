@@ -28,7 +28,7 @@ def known_day(value: Any) -> Any:
     day = read_date(value.strip()) if isinstance(value, str) else value
     if isinstance(day, date) and day < EARLIEST:
         raise ValueError(f"is before {EARLIEST.year}")
-    return value
+    return day
 
 
 def known_visit(value: Any) -> Any:

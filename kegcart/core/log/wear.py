@@ -8,6 +8,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.figure import Figure
 from kegcart.core.log.life import Life, Lived, of_kind
 from kegcart.core.reference import assumption, cold_basis, cold_capacity, cold_resistance, constant
+from kegcart.core.units import calendar_day
 
 DAYS_A_YEAR = 365.25
 NEW_DAYS = 180
@@ -66,7 +67,7 @@ def wear_of(a: Assessment, life: Life, since: date, today: date) -> Wear:
     """
     calendar, uses = by_age(a), of_kind(life, "use")
     worn = cycle_losses(a, uses)
-    age = Figure.of("t", years(since, today), "a", "years in service", how=f"since {since.isoformat()}")
+    age = Figure.of("t", years(since, today), "a", "years in service", how=f"since {calendar_day(since)}")
     cycling = Figure.of(
         "Σ",
         sum(worn),
@@ -149,7 +150,7 @@ def tested_capacities(a: Assessment, life: Life, since: date) -> tuple[Figure, l
     """
     found = []
     for test in sorted(of_kind(life, "capacity"), key=lambda test: test.on):
-        counted = Figure.of("Q", test.data["capacity_ah"], "Ah", "counted", how=f"entered on {test.on.isoformat()}")
+        counted = Figure.of("Q", test.data["capacity_ah"], "Ah", "counted", how=f"entered on {calendar_day(test.on)}")
         cold = share_at("k_T", cold_capacity(test.data["cell_c"]), test, "share of the capacity at")
         found.append((test, Figure.by("C_25", "Q / k_T", "Ah", "capacity at 25 °C", Q=counted, k_T=cold)))
     soon = next((figure for test, figure in found if (test.on - since).days <= NEW_DAYS), None)
@@ -162,7 +163,7 @@ def tested_resistances(a: Assessment, life: Life, since: date) -> list[Tested]:
     """Each measured resistance, brought to 25 °C, over the first that was measured while the pack was new, or over the design's."""
     found = []
     for test in sorted(of_kind(life, "resistance"), key=lambda test: test.on):
-        read = Figure.of("R", test.data["resistance_mohm"] / 1000, "Ω", "measured", how=f"entered on {test.on.isoformat()}")
+        read = Figure.of("R", test.data["resistance_mohm"] / 1000, "Ω", "measured", how=f"entered on {calendar_day(test.on)}")
         cold = share_at("k_RT", cold_resistance(test.data["cell_c"]), test, "multiple of the resistance at")
         found.append((test, Figure.by("R_25", "R / k_RT", "Ω", "resistance at 25 °C", R=read, k_RT=cold)))
     soon = next((figure for test, figure in found if (test.on - since).days <= NEW_DAYS), None)
@@ -173,7 +174,7 @@ def tested_resistances(a: Assessment, life: Life, since: date) -> list[Tested]:
 
 def share_at(symbol: str, value: float, test: Lived, label: str) -> Figure:
     """What the cold table says at the temperature of a test."""
-    at = Figure.of("T", test.data["cell_c"], "°C", "cells", how=f"entered on {test.on.isoformat()}")
+    at = Figure.of("T", test.data["cell_c"], "°C", "cells", how=f"entered on {calendar_day(test.on)}")
     return Figure.of(symbol, value, "×", f"{label} {at.text}", how="by the cold table", inputs={"T": at}, basis=cold_basis())
 
 

@@ -10,7 +10,7 @@ from kegcart.core.log.life import Life, Lived, of_kind
 from kegcart.core.log.visits import Visit
 from kegcart.core.log.wear import Tested, Wear
 from kegcart.core.reference import assumption
-from kegcart.core.units import told
+from kegcart.core.units import calendar_day, told
 
 VISITS, LIFE = "/log/visits", "/log/entries"
 
@@ -38,10 +38,10 @@ def visit_made(visit: Visit, today: date) -> Check:
     at = f"{VISITS}/{visit.of.key}"
     if visit.state != "overdue":
         return held("log.visit-overdue", at)
-    late = Figure.of("n", (today - visit.due).days, "days", "overdue", how=f"due on {visit.due.isoformat()}")
-    before = f", last made on {visit.last.isoformat()}" if visit.last else ", never made yet"
+    late = Figure.of("n", (today - visit.due).days, "days", "overdue", how=f"due on {calendar_day(visit.due)}")
+    before = f", last made on {calendar_day(visit.last)}" if visit.last else ", never made yet"
     label = visit.of.label[0].upper() + visit.of.label[1:]
-    sentence = f"{label}: due since {visit.due.isoformat()}, {told(late.number, 'days')}{before}."
+    sentence = f"{label}: due since {calendar_day(visit.due)}, {told(late.number, 'days')}{before}."
     return failed("log.visit-overdue", at, mend(sentence, f"{visit.of.why}.", {"late": late}))
 
 
@@ -60,7 +60,7 @@ def faults_mended(life: Life) -> Iterator[Check]:
 def left_open(fault: Lived) -> Fault:
     """What a fault that nobody mended says."""
     return mend(
-        f"A fault of {fault.on.isoformat()} is not mended: {fault.data['what']}",
+        f"A fault of {calendar_day(fault.on)} is not mended: {fault.data['what'].rstrip('.!')}.",
         "A fault that is known and left is the one that burns: mend it, and enter that it is.",
         {},
     )
@@ -73,7 +73,7 @@ def fades_as_it_should(wear: Wear, test: Tested) -> Check:
     Source: loss by age and by cycles (typical); a meter of 1 %, a cold table of 1 %.
     """
     expected = next((share for on, share in reversed(wear.course) if on <= test.on), 1.0)
-    usual = Figure.of("k_exp", expected, "share", "what its chemistry would have left", how=f"on {test.on.isoformat()}")
+    usual = Figure.of("k_exp", expected, "share", "what its chemistry would have left", how=f"on {calendar_day(test.on)}")
     least = Figure.by("k_min", "k_exp − δ", "share", "the least that is usual", {"k_exp": usual, "δ": wear.doubt})
     return at_least(
         "log.capacity-fading",
@@ -81,7 +81,7 @@ def fades_as_it_should(wear: Wear, test: Tested) -> Check:
         test.share,
         least,
         lambda: mend(
-            f"The pack held {test.figure.text} on {test.on.isoformat()}, {test.share.text} of what it held new: its chemistry would have"
+            f"The pack held {test.figure.text} on {calendar_day(test.on)}, {test.share.text} of what it held new: its chemistry would have"
             f" left {usual.text}.",
             "Look for a group that is empty first, for cells that stand warm, and whether it was full before the test.",
             {"share": test.share, "usual": usual},

@@ -58,7 +58,7 @@ export function TimeLine({
           <button
             key={kind}
             type="button"
-            className="tab"
+            className="tab tight"
             data-new={n === 0 ? "" : undefined}
             aria-pressed={draft?.kind === kind && !draft.item}
             onClick={() => onDraft({ kind, item: "", fields: {} })}

@@ -1,6 +1,7 @@
 import type { BuildWear } from "../../api/client";
 import { useRecorded } from "../../design/record";
 import { Fig } from "../../figures/Figure";
+import { FigureRow } from "../../figures/FigureRow";
 import { NotYet } from "../../figures/NotYet";
 import { dayText, today } from "./kinds";
 
@@ -35,20 +36,22 @@ export function Wear({ onTest }: { onTest: (kind: "capacity" | "resistance") => 
     <>
       <WearChart wear={wear} />
       <dl className="figure-list wear-figures">
-        <dt>Lost in a year by age</dt>
-        <dd>
-          <Fig figure={wear.calendar} />
-        </dd>
-        <dt>Lost by cycles so far</dt>
-        <dd>
-          <Fig figure={wear.cycling} />
-        </dd>
-        <dt>Four fifths are left, as it is used</dt>
-        <dd>{wear.spent_on ? wear.spent_on.slice(0, 4) : "not in 25 years"}</dd>
-        <dt>Four fifths are left, by the tests</dt>
-        <dd>
-          {wear.by_trend ? wear.by_trend.slice(0, 4) : wear.capacities.length < 2 ? "two tests are needed" : "not seen"}
-        </dd>
+        <FigureRow label="Lost in a year by age" figure={wear.calendar} />
+        <FigureRow label="Lost by cycles so far" figure={wear.cycling} />
+        <div>
+          <dt>Down to four fifths, as it is used</dt>
+          <dd>{wear.spent_on ? wear.spent_on.slice(0, 4) : "not in 25 years"}</dd>
+        </div>
+        <div>
+          <dt>Down to four fifths, as the tests go on</dt>
+          <dd>
+            {wear.by_trend
+              ? wear.by_trend.slice(0, 4)
+              : wear.capacities.length < 2
+                ? "two tests, half a year apart"
+                : "no fall to be seen"}
+          </dd>
+        </div>
       </dl>
       <div className="tests-of">
         <Tests title="Capacity" of={wear.capacities} onEnter={() => onTest("capacity")} />

@@ -94,7 +94,7 @@ export function today(): string {
   return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }
 
-const DAY = new Intl.DateTimeFormat("en", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 
 /** A day as it is read: 4 May 2026. */
 export const dayText = (on: string) => (on ? DAY.format(new Date(`${on}T00:00:00Z`)) : "");
