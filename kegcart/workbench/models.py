@@ -8,6 +8,7 @@ import secrets
 from typing import Any
 
 from django.db import models
+from django.utils import timezone
 
 from kegcart.core.pack.rack import Measured, limits_of
 
@@ -129,7 +130,7 @@ class LogEntry(models.Model):
     design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="log")
     kind = models.CharField(max_length=12)
     about = models.CharField(max_length=120, help_text="what it is about: the act of a step")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
     data = models.JSONField()
     entry = models.CharField(max_length=40, help_text="the id that the screen gave it: what is sent twice is stored once")
 

@@ -14,6 +14,7 @@ from django.utils import timezone
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.design import DesignError
+from kegcart.core.log.file import STEP, RecordRow
 from kegcart.core.log.judging import LogJudged, judge_log
 from kegcart.core.log.life import Entry, EntryKind, Life, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life
@@ -22,7 +23,6 @@ from kegcart.core.log.tables import read_life_csv
 from kegcart.workbench import services
 from kegcart.workbench.models import LogEntry, StoredDesign
 
-STEP = "step"
 MOST_ENTRIES = 20_000
 """Of one build."""
 TAKEN_BACK = {"gone": True}
@@ -165,3 +165,19 @@ def store(design_id: str, rows: Iterable[LogEntry]) -> None:
         for row in new:
             row.design = design
         LogEntry.objects.bulk_create(new, ignore_conflicts=True)
+
+
+def rows_of(design_id: str) -> list[RecordRow]:
+    """What was recorded of a build, as its file has it: of each step and entry what counts, in the order in which it was stored."""
+    last: dict[tuple[bool, str], LogEntry] = {}
+    for row in LogEntry.objects.filter(design=design_id).order_by("pk"):
+        last[row.kind == STEP, row.about] = row
+    return [RecordRow(r.kind, r.about, r.at, r.data) for r in last.values() if r.data != TAKEN_BACK]
+
+
+def take_rows(design_id: str, rows: Iterable[RecordRow]) -> None:
+    """Store the rows of a file. Errors: DesignError, MissingError."""
+    taken = [
+        LogEntry(entry=f"f{number}", kind=row.kind, about=row.about, at=row.at, data=row.data) for number, row in enumerate(rows)
+    ]
+    store(design_id, taken)

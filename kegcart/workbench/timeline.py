@@ -11,11 +11,12 @@ from kegcart.core.assembly.plan.acts import Act
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.figure import Figure
+from kegcart.core.log.file import STEP
 from kegcart.core.log.life import FORMS
 from kegcart.core.log.living import line_of
 from kegcart.core.units import shown_in
 from kegcart.workbench.models import LogEntry, Revision
-from kegcart.workbench.record import STEP, life_of
+from kegcart.workbench.record import life_of
 
 CHANGE = "change"
 KINDS = (STEP, CHANGE, *FORMS)

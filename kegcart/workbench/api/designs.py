@@ -2,14 +2,16 @@
 
 from typing import Annotated, Any, Literal
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 from pydantic_core import to_json
 
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
+from kegcart.core.log.file import MOST_BYTES, read_build_file, write_build_file
 from kegcart.core.remedies import offered
-from kegcart.workbench import cards, history, services
+from kegcart.workbench import cards, history, record, services
 from kegcart.workbench.api.answers import answer, attached, changed_data, design_data
 from kegcart.workbench.api.schemas import (
     ChangeIn,
@@ -64,20 +66,25 @@ def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
 @router.post(
     "/import",
     response={201: DesignOut, **BAD},
-    summary="Import a design file",
+    summary="Import the file of a design, or of a build with its record",
     openapi_extra={
         "requestBody": {"required": True, "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}}}
     },
 )
 def import_file(request: HttpRequest) -> HttpResponse:
-    body = request.body
-    if len(body) > MAX_BYTES:
-        return answer({"message": f"The file is larger than {MAX_BYTES // 1000} kB.", "problems": []}, 413)
+    body = request.read(MOST_BYTES + 1)  # a record makes a file longer than any other request may be
+    if len(body) > MOST_BYTES:
+        return answer({"message": f"The file is larger than {MOST_BYTES // 1000} kB.", "problems": []}, 413)
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
-    design = services.create(read_json(text), "Imported")
+    document, rows = read_build_file(read_json(text), record.today())
+    if not rows and len(body) > MAX_BYTES:
+        return answer({"message": f"A design is no larger than {MAX_BYTES // 1000} kB.", "problems": []}, 413)
+    with transaction.atomic():
+        design = services.create(document, "Imported")
+        record.take_rows(design.pk, rows)
     return answer(design_data(design), 201)
 
 
@@ -168,14 +175,17 @@ def remedies(request: HttpRequest, design_id: str, wanted: Query[FoundIn]) -> Ht
 
 
 @router.get(
-    "/{design_id}/file", summary="The design file", openapi_extra={"responses": {200: {"description": "A kegcart/design file"}}}
+    "/{design_id}/file",
+    summary="The design file, or that of the build where something was recorded of it",
+    openapi_extra={"responses": {200: {"description": "A kegcart/design or kegcart/build file"}}},
 )
 def export(request: HttpRequest, design_id: str) -> HttpResponse:
     """The document in the newest version; one that cannot be read as it lies in the database."""
     design = services.find(design_id)
     assert design.head is not None
     try:
-        text = to_json(services.read(design).document).decode()
+        document, rows = services.read(design).document, record.rows_of(design_id)
+        text = to_json(write_build_file(document, rows) if rows else document).decode()
     except UnreadableError:
         text = history.text_of(design.head)
     return attached(text, "application/json", design.name, "kegcart.json")

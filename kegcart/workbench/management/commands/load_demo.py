@@ -2,7 +2,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from kegcart.workbench.services import load_demos
+from kegcart.workbench.demos import load_builds
 
 
 class Command(BaseCommand):
@@ -12,5 +12,5 @@ class Command(BaseCommand):
         parser.add_argument("--reset", action="store_true", help="renew demo builds that were changed")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        made = load_demos(options["reset"])
+        made = load_builds(options["reset"])
         self.stdout.write(f"demo builds loaded: {', '.join(made) or 'all there'}")

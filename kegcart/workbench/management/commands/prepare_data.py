@@ -4,7 +4,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
 from kegcart.workbench import storage
-from kegcart.workbench.services import load_demos
+from kegcart.workbench.demos import load_builds
 
 
 class Command(BaseCommand):
@@ -18,4 +18,4 @@ class Command(BaseCommand):
         except storage.StorageError as error:
             raise CommandError(str(error)) from None
         call_command("migrate", verbosity=0)
-        load_demos()
+        load_builds()
