@@ -9,6 +9,7 @@ from pydantic import Field
 from pydantic_core import to_json
 
 from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_json
+from kegcart.core.log.file import FORMAT as BUILD_FORMAT
 from kegcart.core.log.file import MOST_BYTES, read_build_file, write_build_file
 from kegcart.core.remedies import offered
 from kegcart.workbench import cards, history, record, services
@@ -63,6 +64,10 @@ def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
     return answer(design_data(design), 201)
 
 
+SAYS_FORMAT = 200
+"""Within so many bytes a file of a build says that it is one."""
+
+
 @router.post(
     "/import",
     response={201: DesignOut, **BAD},
@@ -73,15 +78,14 @@ def begin(request: HttpRequest, body: NewIn) -> HttpResponse:
 )
 def import_file(request: HttpRequest) -> HttpResponse:
     body = request.read(MOST_BYTES + 1)  # a record makes a file longer than any other request may be
-    if len(body) > MOST_BYTES:
-        return answer({"message": f"The file is larger than {MOST_BYTES // 1000} kB.", "problems": []}, 413)
+    most = MOST_BYTES if BUILD_FORMAT.encode() in body[:SAYS_FORMAT] else MAX_BYTES
+    if len(body) > most:
+        return answer({"message": f"The file is larger than {most // 1000} kB.", "problems": []}, 413)
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
     document, rows = read_build_file(read_json(text), record.today())
-    if not rows and len(body) > MAX_BYTES:
-        return answer({"message": f"A design is no larger than {MAX_BYTES // 1000} kB.", "problems": []}, 413)
     with transaction.atomic():
         design = services.create(document, "Imported")
         record.take_rows(design.pk, rows)

@@ -31,7 +31,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Import a design file */
+        /** Import the file of a design, or of a build with its record */
         post: operations["kegcart_workbench_api_designs_import_file"];
         delete?: never;
         options?: never;
@@ -171,7 +171,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The design file
+         * The design file, or that of the build where something was recorded of it
          * @description The document in the newest version; one that cannot be read as it lies in the database.
          */
         get: operations["kegcart_workbench_api_designs_export"];
@@ -7696,7 +7696,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description A kegcart/design file */
+            /** @description A kegcart/design or kegcart/build file */
             200: {
                 headers: {
                     [name: string]: unknown;
