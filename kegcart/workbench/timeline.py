@@ -14,6 +14,7 @@ from kegcart.core.figure import Figure
 from kegcart.core.log.file import STEP
 from kegcart.core.log.life import FORMS
 from kegcart.core.log.living import line_of
+from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
 from kegcart.workbench.models import LogEntry, Revision
 from kegcart.workbench.record import life_of
@@ -77,11 +78,17 @@ def steps(design_id: str, a: Assessment) -> Iterator[Moment]:
 
 
 def step_row(key: str, act: Act | None, data: Mapping[str, Any]) -> Row:
-    """A step on the time line: whether it was done, and what was measured."""
+    """A step on the time line: whether it was done, what was measured, and whether that is outside what the design allows now."""
     values = [said for measure in (act.measures if act else ()) if (said := measured(measure, data["values"]))]
-    text = "; ".join([("done" if data["done"] else "not done"), *values])
-    place = f"/assembly/steps/{key}" if act else ""
-    return {"title": act.title if act else "A step that is no more", "text": text, "remark": data["remark"], "place": place}
+    outside = [m for m in (act.measures if act else ()) if m.key in data["values"] and not within(m, data["values"][m.key])]
+    text = "; ".join([("done" if data["done"] else "not done"), *values]) + (": outside its limits" if outside else "")
+    return {
+        "title": act.title if act else "A step that is no more",
+        "text": text,
+        "remark": data["remark"],
+        "place": f"/assembly/steps/{key}" if act else "",
+        "fails": bool(outside),
+    }
 
 
 def measured(measure: Any, values: Mapping[str, Any]) -> str:

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.base import AXE, REST_MS, BrowserTest
 
-STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "assembly", "bench")
+STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "assembly", "bench", "log")
 #: Width, height, theme, and the rules that can come out otherwise there than in the one before.
 SIZES: tuple[tuple[int, int, Any, dict[str, Any]], ...] = (
     (1280, 800, "light", {}),
@@ -113,8 +113,11 @@ class WholeTest(BrowserTest):
     def test_every_view_of_the_assembly_is_whole_and_accessible(self) -> None:
         self.views("assembly", "by evening", "shopping", "wire to cut", "tools", "At the bench")
 
-    def views(self, station: str, *names: str) -> None:
-        page = self.open(self.server.original("hollow-oak"), station)
+    def test_every_view_of_the_log_is_whole_and_accessible(self) -> None:
+        self.views("log", "visits", "wear", "time line", "+ mend", build="lantern-lane")
+
+    def views(self, station: str, *names: str, build: str = "hollow-oak") -> None:
+        page = self.open(self.server.original(build), station)
         for name in names:
             page.get_by_role("button", name=name, exact=True).click()
             self.settle(page)

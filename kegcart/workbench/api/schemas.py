@@ -1275,7 +1275,7 @@ class LifeOut(Schema):
 
 
 class MomentOut(Schema):
-    """Something on the time line. item, data: of an entry, as it can be changed."""
+    """Something on the time line. fails: what was measured there is outside its limits. item, data: of an entry, as it can be changed."""
 
     kind: Literal["step", "change", "use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "note"]
     on: str
@@ -1283,6 +1283,7 @@ class MomentOut(Schema):
     text: str
     remark: str
     place: str
+    fails: bool
     item: str
     data: AnyEntry | None
 

@@ -6587,7 +6587,7 @@ export interface components {
         };
         /**
          * MomentOut
-         * @description Something on the time line. item, data: of an entry, as it can be changed.
+         * @description Something on the time line. fails: what was measured there is outside its limits. item, data: of an entry, as it can be changed.
          */
         MomentOut: {
             /**
@@ -6605,6 +6605,8 @@ export interface components {
             remark: string;
             /** Place */
             place: string;
+            /** Fails */
+            fails: boolean;
             /** Item */
             item: string;
             /** Data */

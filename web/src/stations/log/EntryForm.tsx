@@ -111,10 +111,12 @@ function LogField({
 }) {
   const id = useId();
   return (
-    <label className={`field ${wide ? "wide" : ""}`} htmlFor={id}>
-      <span className="name">{label}</span>
+    <div className={`field ${wide ? "wide" : ""}`}>
+      <label className="name" htmlFor={id}>
+        {label}
+      </label>
       {children(id)}
-    </label>
+    </div>
   );
 }
 

@@ -1,4 +1,5 @@
 import type { Moment } from "../../api/client";
+import { Mark } from "../../figures/Mark";
 
 /** The shape of what happened: what goes out points out, what comes in points in, a fault is a crack, a test a scale. */
 const SHAPES: Record<Moment["kind"], { path: string; tone: string }> = {
@@ -15,7 +16,8 @@ const SHAPES: Record<Moment["kind"], { path: string; tone: string }> = {
   note: { path: "M3 4h10M3 8h10M3 12h6", tone: "var(--faint)" },
 };
 
-export function MomentMark({ kind }: { kind: Moment["kind"] }) {
+export function MomentMark({ kind, fails }: { kind: Moment["kind"]; fails?: boolean }) {
+  if (fails) return <Mark kind="stop" />;
   const { path, tone } = SHAPES[kind];
   return (
     <svg className="moment-mark" viewBox="0 0 16 16" aria-hidden>

@@ -92,6 +92,7 @@ export function TimeLine({
       <div className="tabs log-filters" role="group" aria-label="Shown">
         {FILTERS.map(({ name, kinds: of }, n) => {
           const count = (of.length ? of : Object.keys(counts)).reduce((sum, kind) => sum + (counts[kind] ?? 0), 0);
+          if (n > 0 && !count && shown !== n) return null;
           return (
             <button
               key={name}
@@ -126,7 +127,17 @@ export function TimeLine({
       {!parts.data ? (
         <NotYet error={parts.error} doing="Reading the log…" />
       ) : rows.length === 0 && !written.length ? (
-        <p className="faint">Nothing of this kind is in the log yet.</p>
+        shown > 0 ? (
+          <p className="faint">Nothing of this kind is in the log yet.</p>
+        ) : (
+          <div className="empty-state">
+            <h2>Nothing happened yet</h2>
+            <p className="mb-0">
+              Steps ticked at the bench come here by themselves, with what was measured. Later enter what is taken out
+              and put in, what breaks and is mended; a meter’s table can be pasted. Visits and wear follow from it.
+            </p>
+          </div>
+        )
       ) : (
         <ol className="time-line" aria-label="Time line">
           {rows
@@ -183,7 +194,7 @@ function Row({
       <time dateTime={row.on} className={newDay ? "" : "visually-hidden"}>
         {dayText(row.on)}
       </time>
-      <MomentMark kind={row.kind} />
+      <MomentMark kind={row.kind} fails={row.fails} />
       <span className="what">
         <strong>{row.title}</strong> {row.text}
         {row.remark && <span className="remark">{row.remark}</span>}

@@ -184,7 +184,7 @@ function WearChart({ wear }: { wear: BuildWear }) {
             </text>
           </g>
         ))}
-        <text x={RIGHT} y={y(END) - 6} textAnchor="end" className="small pale">
+        <text x={LEFT + 6} y={y(END) - 6} className="small pale">
           four fifths
         </text>
       </svg>

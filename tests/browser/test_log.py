@@ -1,0 +1,129 @@
+"""The log on the screen: what happens is entered, changed and taken back, survives a killed server, and what follows from it is drawn."""
+
+import re
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.base import BrowserTest
+
+
+class LogScreen(BrowserTest):
+    ends_server = True
+
+    def rows(self, design: str) -> list[dict[str, Any]]:
+        return list(self.server.get(f"/api/designs/{design}/timeline?limit=200")["rows"])
+
+    def enter(self, page: Page, kind: str, **fields: str) -> None:
+        """Fill the form of a kind by its labels, and enter it."""
+        page.get_by_role("button", name=f"+ {kind}", exact=True).click()
+        form = page.locator(".log-form")
+        for label, text in fields.items():
+            form.get_by_label(label.replace("_", " "), exact=True).fill(text)
+        form.get_by_role("button", name="Enter it").click()
+        expect(form).to_have_count(0)
+
+    def test_a_fault_is_entered_stands_in_the_verdict_and_is_mended(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "log")
+        expect(page.locator("main")).to_contain_text("Nothing happened yet")
+        page.get_by_role("button", name="+ fault").click()
+        form = page.locator(".log-form")
+        form.get_by_role("button", name="Enter it").click()
+        expect(form.get_by_role("alert")).to_contain_text("“What is wrong” is still empty")
+        form.get_by_label("What is wrong").fill("Socket loose")
+        form.get_by_label("At", exact=True).select_option(label="Inverter")
+        form.get_by_label("What is wrong").press("Enter")
+        expect(page.locator(".time-line li")).to_contain_text("Socket loose")
+        expect(page.locator(".margin .finding")).to_contain_text("Socket loose")
+        expect(page.locator(".rail .current .mark-mend")).to_be_visible()
+        page.locator(".open-faults").get_by_role("button", name="Mended…").click()
+        form.get_by_label("What was done").fill("New screw")
+        form.get_by_role("button", name="Enter it").click()
+        expect(page.locator(".open-faults")).to_have_count(0)
+        expect(page.locator(".rail .current .mark-holds")).to_be_visible()
+        self.assertEqual([(r["kind"], r["title"]) for r in self.rows(design)], [("mend", "Inverter"), ("fault", "Inverter")])
+
+    def test_what_is_entered_while_the_server_is_away_comes_when_it_is_back_and_what_is_refused_is_put_right(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "log")
+        self.server.kill()
+        self.enter(page, "use", Taken_out="1.2 kWh", Remark="market")
+        self.enter(page, "use", Taken_out="lots")
+        expect(page.locator(".waiting")).to_have_count(2)
+        page.reload()
+        expect(page.locator(".waiting")).to_have_count(2)
+        self.server.revive()
+        expect(page.locator(".time-line li")).to_contain_text("1.2 kWh taken out")
+        refused = page.locator(".waiting.refused")
+        expect(refused).to_contain_text("'lots' is not a number")
+        refused.get_by_role("button", name="Put it right").click()
+        page.locator(".log-form").get_by_label("Taken out").fill("0,8k")
+        page.locator(".log-form").get_by_role("button", name="Change it").click()
+        expect(page.locator(".waiting")).to_have_count(0)
+        expect(page.locator(".time-line li")).to_have_count(2)
+        self.assertEqual(sorted(r["data"]["energy_wh"] for r in self.rows(design)), [800, 1200])
+        expect(page.locator(".rail .current .vital")).to_contain_text("2 uses")
+
+    def test_an_entry_is_changed_taken_back_and_brought_back(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "log")
+        self.enter(page, "note", What_is_worth_keeping="Too warm in the tent")
+        row = page.locator(".time-line li")
+        row.get_by_role("button", name="Change").click()
+        page.locator(".log-form").get_by_label("What is worth keeping").fill("Warm in the tent")
+        page.locator(".log-form").get_by_role("button", name="Change it").click()
+        expect(row).to_contain_text("Warm in the tent")
+        expect(row).to_have_count(1)
+        row.get_by_role("button", name="Take back").click()
+        expect(row).to_have_count(0)
+        page.get_by_role("button", name="Bring it back").click()
+        expect(row).to_contain_text("Warm in the tent")
+        self.assertEqual(len(self.rows(design)), 1)
+
+    def test_what_is_half_typed_outlives_a_reload_and_both_windows_show_what_is_entered(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "log")
+        other = self.open(design, "log", page.context.new_page())
+        page.get_by_role("button", name="+ replaced").click()
+        page.locator(".log-form").get_by_label("Came out").fill("Fan, rattling")
+        page.reload()
+        form = page.locator(".log-form")
+        expect(form.get_by_label("Came out")).to_have_value("Fan, rattling")
+        form.get_by_label("Went in").fill("Fan, ball bearings")
+        form.get_by_role("button", name="Enter it").click()
+        expect(other.locator(".time-line li")).to_contain_text("Fan, rattling replaced by Fan, ball bearings")
+
+    def test_a_visit_is_made_and_a_table_pasted(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "log")
+        page.get_by_role("button", name="Paste a table…").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("Rows of the log").fill("date;kWh\n2025-05-01;1,2\n2025-05-08;x\n")
+        dialog.get_by_role("button", name="Take these in").click()
+        expect(dialog.get_by_role("alert")).to_contain_text("line 3, column 2")
+        dialog.get_by_label("Rows of the log").fill("date;kWh\n2025-05-01;1,2\n2025-05-08;0,9\n")
+        dialog.get_by_role("button", name="Take these in").click()
+        expect(page.locator(".taken-in")).to_contain_text("2 of 2 lines were entered")
+        page.get_by_role("button", name="visits", exact=True).click()
+        visit = page.locator("[data-visit=torque]")
+        expect(visit).to_contain_text("overdue")
+        visit.get_by_role("button", name="Made today").click()
+        expect(visit).to_contain_text("in 365 days")
+        with page.expect_download() as got:
+            page.get_by_role("link", name="Take them into a calendar").click()
+        self.assertTrue(got.value.suggested_filename.endswith(".ics"))
+
+    def test_the_seasons_of_a_lived_build_are_there_with_its_wear(self) -> None:
+        page = self.open(self.server.original("lantern-lane"), "log")
+        expect(page.locator(".time-line li")).to_have_count(60)
+        page.get_by_role("button", name="Earlier ones").click()
+        expect(page.locator(".time-line li")).to_have_count(120)
+        page.get_by_role("button", name="faults and mends").click()
+        expect(page.locator(".time-line li")).to_have_count(5)
+        page.get_by_role("button", name="wear", exact=True).click()
+        expect(page.get_by_role("img", name="Share of the capacity that is left")).to_have_attribute(
+            "aria-label", re.compile(r"from 20\d\d on: 100 % on .* 20\d\d, 98.5 % on .* 20\d\d")
+        )
+        page.get_by_role("button", name="Enter a test").first.click()
+        expect(page.locator(".log-form").get_by_label("From full to the first cut-off")).to_be_focused()
