@@ -59,7 +59,7 @@ class LogScreen(BrowserTest):
         refused = page.locator(".waiting.refused")
         expect(refused).to_contain_text("'lots' is not a number")
         refused.get_by_role("button", name="Put it right").click()
-        page.locator(".log-form").get_by_label("Taken out").fill("0,8k")
+        page.locator(".log-form").get_by_label("Taken out").fill("0,8 kWh")
         page.locator(".log-form").get_by_role("button", name="Change it").click()
         expect(page.locator(".waiting")).to_have_count(0)
         expect(page.locator(".time-line li")).to_have_count(2)
