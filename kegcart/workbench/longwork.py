@@ -19,7 +19,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import build_papers, label_papers, papers, template
+from kegcart.workbench import build_papers, label_papers, papers, photos, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -161,3 +161,8 @@ def sorting(
             return told.tell(progress.done / progress.rounds, progress.spread_ah)
 
         return sort_cells(capacity_ah, resistance_mohm, series, parallel, holder, holder_groups, pinned, rounds, report)
+
+
+def photo(content: bytes) -> photos.Read:
+    """A photo read out of a file. See `photos.read`."""
+    return photos.read(content)

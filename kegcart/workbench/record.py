@@ -20,7 +20,7 @@ from kegcart.core.log.life import Entry, EntryKind, Life, lived, read_entry, sto
 from kegcart.core.log.living import LifeJudged, judge_life
 from kegcart.core.log.record import Record, StepTick, read_values
 from kegcart.core.log.tables import read_life_csv
-from kegcart.workbench import services
+from kegcart.workbench import photos, services
 from kegcart.workbench.models import LogEntry, StoredDesign
 
 MOST_ENTRIES = 20_000
@@ -107,6 +107,8 @@ def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None)
         row = row_of(entry, item, read_entry(data, today()))
     except DesignError as error:
         raise DesignError([(f"/data{pointer}", said) for pointer, said in error.problems]) from None
+    if row.kind == "photo" and not photos.there(row.data["digest"]):
+        raise DesignError([("/data/digest", "there is no such photo here")])
     if before is not None and before.kind != row.kind:
         raise DesignError([("/data/kind", f"it was entered as '{before.kind}': take it back, and enter it anew")])
     store(design_id, [row])

@@ -119,6 +119,19 @@ class VisitEntry(Entry):
     visit: Annotated[str, BeforeValidator(known_visit)]
 
 
+class PhotoEntry(Entry):
+    """A photo: the digest of its file, its size in pixels, what it shows, and the act of the step that it was taken at."""
+
+    title = "photo"
+    kind: Literal["photo"]
+    digest: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+    width: Annotated[int, Field(ge=1, le=20_000)]
+    height: Annotated[int, Field(ge=1, le=20_000)]
+    what: Remark = ""
+    place: Place = ""
+    step: Annotated[str, StringConstraints(max_length=120)] = ""
+
+
 class NoteEntry(Entry):
     """Anything else worth keeping: a reason, an idea, what was learned."""
 
@@ -127,7 +140,7 @@ class NoteEntry(Entry):
     what: What
 
 
-EntryKind = Literal["use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "note"]
+EntryKind = Literal["use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "photo", "note"]
 FORMS: Final[Mapping[EntryKind, type[Entry]]] = {
     "use": UseEntry,
     "recharge": RechargeEntry,
@@ -137,12 +150,22 @@ FORMS: Final[Mapping[EntryKind, type[Entry]]] = {
     "capacity": CapacityEntry,
     "resistance": ResistanceEntry,
     "visit": VisitEntry,
+    "photo": PhotoEntry,
     "note": NoteEntry,
 }
 """The kinds of entries, as they are offered."""
 
 AnyEntry = Annotated[
-    UseEntry | RechargeEntry | CapacityEntry | ResistanceEntry | FaultEntry | MendEntry | SwapEntry | VisitEntry | NoteEntry,
+    UseEntry
+    | RechargeEntry
+    | CapacityEntry
+    | ResistanceEntry
+    | FaultEntry
+    | MendEntry
+    | SwapEntry
+    | VisitEntry
+    | PhotoEntry
+    | NoteEntry,
     Field(discriminator="kind"),
 ]
 _READER: TypeAdapter[Any] = TypeAdapter(AnyEntry)

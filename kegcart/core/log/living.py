@@ -51,6 +51,9 @@ def write_life(judged: LifeJudged, a: Assessment) -> dict[str, Any]:
             "visits": [write_visit(visit) for visit in judged.visits],
             "wear": write_wear(judged.wear) if judged.wear else None,
             "faults": open_faults(judged.life),
+            "photos": [
+                {"item": e.item, "on": e.on.isoformat(), **photo_of(e)} for e in of_kind(judged.life, "photo") if e.data["step"]
+            ],
             "findings": [write_finding(finding, tried=True) for finding in findings],
             "checks": [write_check(check, check_about(check, judged, a)) for check in judged.checks],
         }
@@ -100,6 +103,11 @@ def open_faults(life: Life) -> list[dict[str, str]]:
         for f in of_kind(life, "fault")
         if f.item not in mended
     ]
+
+
+def photo_of(entry: Lived) -> dict[str, Any]:
+    """What is shown of a photo."""
+    return {name: entry.data[name] for name in ("digest", "width", "height", "what", "step")}
 
 
 def write_visit(visit: Visit) -> dict[str, Any]:

@@ -43,18 +43,20 @@ HEADER = {
     "remark": "remark",
 }
 """The columns of the table as it is written, by the field that each holds."""
+KINDS = {kind: form for kind, form in FORMS.items() if kind != "photo"}
+"""What stands in the table: a photo is no row of one."""
 OTHERWISE: EntryKind = "use"
 """What a row is that says no kind: the display of a meter, written off trip by trip."""
 
 
 def write_life_csv(life: Life) -> str:
-    """Every entry as a row, the oldest first."""
+    """Every entry but the photos as a row, the oldest first."""
 
     def cells(item: str, kind: EntryKind, data: Mapping[str, Any]) -> list[Any]:
         row = {**data, "entry": item, "kind": kind}
         return [exact(row.get(field)) for field in HEADER]
 
-    return write_csv(list(HEADER.values()), (cells(entry.item, entry.kind, entry.data) for entry in life))
+    return write_csv(list(HEADER.values()), (cells(e.item, e.kind, e.data) for e in life if e.kind in KINDS))
 
 
 def exact(value: Any) -> Any:
@@ -106,9 +108,9 @@ def read_row(sheet: ParsedTable, at: Mapping[str, int], row: list[str], today: d
 def kind_of(text: str) -> EntryKind:
     """The kind that a row says, by its key or by its word. Errors: DesignError."""
     said = text.strip().lower()
-    for kind, form in FORMS.items():
+    for kind, form in KINDS.items():
         if said in (kind, form.title):
             return kind
     if said:
-        raise DesignError([("/kind", f"'{text[:40]}' is none of {', '.join(FORMS)}")])
+        raise DesignError([("/kind", f"'{text[:40]}' is none of {', '.join(KINDS)}")])
     return OTHERWISE

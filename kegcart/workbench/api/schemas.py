@@ -1261,6 +1261,18 @@ class OpenFaultOut(Schema):
     place: str
 
 
+class PhotoOut(Schema):
+    """A photo that was taken at a step. digest: by which its file is asked for."""
+
+    item: str
+    on: str
+    digest: str
+    width: int
+    height: int
+    what: str
+    step: str
+
+
 class LifeOut(Schema):
     """The life of a build. since: from when it is in service; empty before. visits: the next first. begun: the log, once something is in it."""
 
@@ -1270,6 +1282,7 @@ class LifeOut(Schema):
     visits: list[VisitOut]
     wear: WearOut | None
     faults: list[OpenFaultOut]
+    photos: list[PhotoOut]
     findings: list[FindingOut]
     checks: list[CheckOut]
 
@@ -1277,7 +1290,9 @@ class LifeOut(Schema):
 class MomentOut(Schema):
     """Something on the time line. fails: what was measured there is outside its limits. item, data: of an entry, as it can be changed."""
 
-    kind: Literal["step", "change", "use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "note"]
+    kind: Literal[
+        "step", "change", "use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "photo", "note"
+    ]
     on: str
     title: str
     text: str
