@@ -21,6 +21,8 @@ LARGE_PX, SMALL_PX = 1600, 320
 QUALITY = 84
 FORMATS = ("JPEG", "PNG", "WEBP")
 _DIGEST = re.compile(r"[0-9a-f]{64}")
+FILE_NAME = re.compile(r"[0-9a-f]{64}(\.small)?\.jpg")
+"""How the files of photos are called."""
 
 
 class PhotoError(ValueError):

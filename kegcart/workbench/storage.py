@@ -15,6 +15,8 @@ from pathlib import Path
 from django.conf import settings
 from django.db import connection
 
+from kegcart.workbench import photos
+
 LEAST_ROOM = 20_000_000
 """Bytes that must be free: what is written, its log, and a backup."""
 KEPT = 5
@@ -153,13 +155,31 @@ def copied(source: Path, target: Path) -> None:
         half.unlink(missing_ok=True)
 
 
+PHOTO_FILES = "photo_files"
+"""The table in which a backup holds the photos."""
+
+
 def back_up(target: Path) -> None:
-    """A backup where the builder wants it. Errors: StorageError."""
+    """A backup where the builder wants it, with the photos. Errors: StorageError."""
     if target.exists():
         raise StorageError(f"{target} is there already: choose another name")
     if not target.absolute().parent.is_dir():
         raise StorageError(f"there is no folder {target.absolute().parent}")
     copied(database(), target)
+    with contextlib.closing(sqlite3.connect(target)) as backup, backup:
+        backup.execute(f"CREATE TABLE {PHOTO_FILES} (name TEXT PRIMARY KEY, content BLOB NOT NULL)")
+        for file in sorted(photos.folder().glob("*.jpg")):
+            backup.execute(f"INSERT INTO {PHOTO_FILES} VALUES (?, ?)", (file.name, file.read_bytes()))
+
+
+def photos_back(backup: sqlite3.Connection) -> None:
+    """Bring back the photos that a backup holds; one that is there already stays. Errors: sqlite3.Error, OSError."""
+    if not backup.execute("SELECT 1 FROM sqlite_master WHERE name = ?", (PHOTO_FILES,)).fetchone():
+        return  # an automatic one holds none: photos are never changed, and lie in their folder
+    photos.folder().mkdir(mode=0o700, exist_ok=True)
+    for name, content in backup.execute(f"SELECT name, content FROM {PHOTO_FILES}"):
+        if photos.FILE_NAME.fullmatch(name):
+            photos.write_whole(photos.folder() / name, content)
 
 
 def back_up_beside(reason: str) -> Path:
@@ -201,7 +221,9 @@ def restore(source: Path) -> Path | None:
     connection.close()
     try:
         with opened(source) as from_, contextlib.closing(sqlite3.connect(database(), timeout=20)) as to:
+            photos_back(from_)
             from_.backup(to)
-    except sqlite3.Error as error:
+            to.execute(f"DROP TABLE IF EXISTS {PHOTO_FILES}")
+    except (sqlite3.Error, OSError) as error:
         raise StorageError(f"the backup cannot be written back: {error}") from None
     return kept

@@ -5,6 +5,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from kegcart.workbench.rig import ROOT
 from tests.browser.base import BrowserTest
 
 
@@ -128,3 +129,24 @@ class LogScreen(BrowserTest):
         )
         page.get_by_role("button", name="Enter a test").first.click()
         expect(page.locator(".log-form").get_by_label("From full to the first cut-off")).to_be_focused()
+
+    def test_a_photo_taken_at_the_bench_while_the_server_is_away_is_there_when_it_is_back(self) -> None:
+        design = self.server.demo("lantern-lane")
+        page = self.open(design, "assembly", at="/assembly/steps/dry-fit")
+        self.server.kill()
+        margin = page.locator(".margin")
+        shot = ROOT / "docs" / "screenshots" / "shelf.png"
+        margin.locator("input[type=file]").set_input_files(shot)
+        expect(margin.get_by_text("a photo is not stored yet")).to_be_visible()
+        context = page.context
+        page.close()
+        self.server.revive()
+        page = self.open(design, "assembly", context.new_page(), at="/assembly/steps/dry-fit")
+        expect(page.locator(".margin .step-photos img")).to_be_visible()
+        page.locator(".margin input[type=file]").set_input_files(
+            {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": b"no picture"}
+        )
+        expect(page.locator(".margin .step-photos [role=alert]")).to_contain_text("no picture that can be read here")
+        page.locator(".margin .step-photos").get_by_role("button", name="drop it").click()
+        self.open(design, "log", page)
+        expect(page.locator(".time-line .photo img")).to_be_visible()

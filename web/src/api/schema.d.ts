@@ -1294,6 +1294,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a photo into the log of a build */
+        post: operations["kegcart_workbench_api_photos_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo as JPEG, large or small */
+        get: operations["kegcart_workbench_api_photos_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reference": {
         parameters: {
             query?: never;
@@ -6390,6 +6424,8 @@ export interface components {
             wear: components["schemas"]["WearOut"] | null;
             /** Faults */
             faults: components["schemas"]["OpenFaultOut"][];
+            /** Photos */
+            photos: components["schemas"]["PhotoOut"][];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Checks */
@@ -6408,6 +6444,26 @@ export interface components {
             what: string;
             /** Place */
             place: string;
+        };
+        /**
+         * PhotoOut
+         * @description A photo that was taken at a step. digest: by which its file is asked for.
+         */
+        PhotoOut: {
+            /** Item */
+            item: string;
+            /** On */
+            on: string;
+            /** Digest */
+            digest: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** What */
+            what: string;
+            /** Step */
+            step: string;
         };
         /**
          * ShareOnOut
@@ -6594,7 +6650,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "note";
+            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "photo" | "note";
             /** On */
             on: string;
             /** Title */
@@ -6610,7 +6666,7 @@ export interface components {
             /** Item */
             item: string;
             /** Data */
-            data: (components["schemas"]["UseEntry"] | components["schemas"]["RechargeEntry"] | components["schemas"]["CapacityEntry"] | components["schemas"]["ResistanceEntry"] | components["schemas"]["FaultEntry"] | components["schemas"]["MendEntry"] | components["schemas"]["SwapEntry"] | components["schemas"]["VisitEntry"] | components["schemas"]["NoteEntry"]) | null;
+            data: (components["schemas"]["UseEntry"] | components["schemas"]["RechargeEntry"] | components["schemas"]["CapacityEntry"] | components["schemas"]["ResistanceEntry"] | components["schemas"]["FaultEntry"] | components["schemas"]["MendEntry"] | components["schemas"]["SwapEntry"] | components["schemas"]["VisitEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["NoteEntry"]) | null;
         };
         /**
          * NoteEntry
@@ -6634,6 +6690,48 @@ export interface components {
             kind: "note";
             /** What */
             what: string;
+        };
+        /**
+         * PhotoEntry
+         * @description A photo: the digest of its file, its size in pixels, what it shows, and the act of the step that it was taken at.
+         */
+        PhotoEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "photo";
+            /** Digest */
+            digest: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
         };
         /**
          * RechargeEntry
@@ -6795,6 +6893,44 @@ export interface components {
             text: string;
             /** Take */
             take?: boolean;
+        };
+        /**
+         * PhotoIn
+         * @description What is said of a photo as it is sent. on: the day it was taken; that of the camera, or today, if left out.
+         */
+        PhotoIn: {
+            /**
+             * Entry
+             * @description an id of its own: sent twice it is stored once
+             */
+            entry: string;
+            /** Item */
+            item: string;
+            /** On */
+            on?: string | null;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+        };
+        /** SizeIn */
+        SizeIn: {
+            /**
+             * Small
+             * @default false
+             */
+            small: boolean;
         };
         /**
          * ChoiceOut
@@ -10968,6 +11104,116 @@ export interface operations {
             header?: never;
             path: {
                 design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_photos_take: {
+        parameters: {
+            query: {
+                /** @description an id of its own: sent twice it is stored once */
+                entry: string;
+                item: string;
+                on?: string | null;
+                what?: string;
+                place?: string;
+                step?: string;
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_photos_show: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                digest: string;
             };
             cookie?: never;
         };

@@ -62,6 +62,40 @@ export async function keptLarge(address: string): Promise<unknown> {
   }
 }
 
+const FILES = "kegcart-files";
+const fileAt = (key: string) => `/kept-file/${key}`;
+/** What could not be kept is held by the page, as long as that is open. */
+const held = new Map<string, Blob>();
+
+/** Keep a file until it is sent. */
+export async function keepFile(key: string, file: Blob): Promise<void> {
+  try {
+    await (await window.caches.open(FILES)).put(fileAt(key), new Response(file));
+  } catch {
+    held.set(key, file);
+  }
+}
+
+/** A file that was kept; null where it is gone. */
+export async function keptFile(key: string): Promise<Blob | null> {
+  if (held.has(key)) return held.get(key)!;
+  try {
+    return (await (await window.caches.open(FILES)).match(fileAt(key)))?.blob() ?? null;
+  } catch {
+    return null;
+  }
+}
+
+/** Keep a file no longer. */
+export async function dropFile(key: string): Promise<void> {
+  held.delete(key);
+  try {
+    await (await window.caches.open(FILES)).delete(fileAt(key));
+  } catch {
+    // It was never kept.
+  }
+}
+
 const draftAt = (key: string) => `kegcart.draft.${key}`;
 
 /** Leave something half typed for the field that shows it. */

@@ -6,7 +6,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { api, Failure, take, type BuildLife, type BuildRecord, type DesignOut } from "../api/client";
-import { tellOthers } from "./browser";
+import { dropFile, keepFile, keptFile, tellOthers } from "./browser";
 import { freshKey } from "./ids";
 import { Outbox, type Outcome } from "./outbox";
 
@@ -41,6 +41,9 @@ const REST_MS = 700;
 const has = (value: object, name: string, type: string) => typeof Reflect.get(value, name) === type;
 const isTick = (kept: Kept): kept is Tick => "act" in kept;
 const isWritten = (kept: Kept): kept is Written => "item" in kept;
+/** A photo whose file the server does not have yet. */
+const isPhoto = ({ data }: Written) => data?.kind === "photo" && !("digest" in data);
+const text = (value: unknown) => (typeof value === "string" ? value : "");
 
 function isKept(value: unknown): value is Kept {
   if (typeof value !== "object" || value === null) return false;
@@ -107,11 +110,34 @@ class RecordLine {
     this.outbox.flush();
   };
 
+  /** Put a photo into the log. said: what it shows, and where it was taken. */
+  photo = async (file: Blob, said: { step?: string; what?: string }) => {
+    const item = freshKey();
+    await keepFile(item, file);
+    this.write(item, { kind: "photo", ...said });
+  };
+
   /** Forget what waits of an entry of the log, or was refused. */
   drop = (item: string) => {
     const { line, sending } = this.outbox;
     this.outbox.set(line.filter((kept) => kept === sending || !isWritten(kept) || kept.item !== item));
   };
+
+  /** Send a photo with its file. Errors: Failure. */
+  private async sendPhoto({ entry, item, data }: Written): Promise<void> {
+    const file = await keptFile(item);
+    if (!file) throw new Failure("refused", "the browser did not keep its file: take it again");
+    const query = { entry, item, step: text(data?.step), what: text(data?.what) };
+    await take(
+      api.POST("/api/designs/{design_id}/photos", {
+        params: { path: { design_id: this.design }, query },
+        body: file as never,
+        bodySerializer: (body) => body,
+        headers: { "Content-Type": "application/octet-stream" },
+      }),
+    );
+    await dropFile(item);
+  }
 
   private async post(kept: Kept): Promise<Outcome> {
     const at = { params: { path: { design_id: this.design } } };
@@ -120,7 +146,8 @@ class RecordLine {
         const { entry, act, done, values, remark, digest } = kept;
         const body = { entry, act, done, values, remark, digest };
         await take(api.POST("/api/designs/{design_id}/record", { ...at, body }));
-      } else {
+      } else if (isPhoto(kept)) await this.sendPhoto(kept);
+      else {
         const { entry, item, data } = kept;
         await take(api.POST("/api/designs/{design_id}/life", { ...at, body: { entry, item, data } }));
       }

@@ -1,6 +1,9 @@
 import { useId } from "react";
 import type { Build, BuildMeasure, BuildStep } from "../../api/client";
+import { useRecorded, useRecordLine } from "../../design/record";
+import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
+import { Photo, PhotoButton } from "../../figures/Photo";
 import { useTicking, type ShownStanding } from "./standing";
 
 /** What is measured and ticked at a step: each with its limits, what was typed of it, and what is likely wrong where it is outside. */
@@ -58,6 +61,7 @@ export function StepRecord({
           onChange={(event) => tick({ remark: event.target.value }, true)}
         />
       </label>
+      <StepPhotos act={step.key} />
       {waits?.problem && (
         <p className="problem" role="alert">
           {waits.problem}
@@ -83,6 +87,35 @@ export function StepRecord({
         </span>
       </div>
     </>
+  );
+}
+
+/** The photos that were taken at a step, and what takes one more. */
+function StepPhotos({ act }: { act: string }) {
+  const { design } = useDesign();
+  const { line, written } = useRecordLine(design.id);
+  const { life } = useRecorded();
+  const own = life?.photos.filter((photo) => photo.step === act) ?? [];
+  const waiting = written.filter((w) => w.data?.kind === "photo" && w.data.step === act);
+  return (
+    <div className="step-photos">
+      {own.map((photo) => (
+        <Photo key={photo.item} photo={photo} />
+      ))}
+      <PhotoButton className="btn btn-quiet btn-sm" onPhoto={(file) => void line.photo(file, { step: act })}>
+        Photo…
+      </PhotoButton>
+      {waiting.map((w) => (
+        <span key={w.entry} className={w.problem ? "problem" : "faint"} role={w.problem ? "alert" : "status"}>
+          {w.problem || "a photo is not stored yet"}
+          {w.problem && (
+            <button type="button" className="figure-button" onClick={() => line.drop(w.item)}>
+              drop it
+            </button>
+          )}
+        </span>
+      ))}
+    </div>
   );
 }
 

@@ -35,8 +35,7 @@ export function EntryForm({
   };
   const enter = () => {
     const { on = today(), ...typed } = draft.fields;
-    const optional = ["place", "fault", "cell_c"];
-    const lacking = kind.fields.find((f) => !optional.includes(f.name) && !typed[f.name]?.trim());
+    const lacking = kind.fields.find((f) => !f.optional && !typed[f.name]?.trim());
     if (lacking) return setMissing(`“${lacking.label}” is still empty.`);
     const said = Object.entries(typed).filter(([, text]) => text.trim());
     const sent = said.map(([name, text]) => [name, name === "cell_c" ? degrees.sent(text) : text.trim()]);
@@ -170,7 +169,7 @@ function Field({
               autoFocus={first}
               inputMode={field.unit ? "decimal" : undefined}
               maxLength={field.unit ? 60 : 500}
-              placeholder={field.unit === "°C" ? "" : field.placeholder}
+              placeholder={field.placeholder}
               value={value}
               onChange={(event) => onValue(field.name, event.target.value)}
             />

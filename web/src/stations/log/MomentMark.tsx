@@ -13,6 +13,10 @@ const SHAPES: Record<Moment["kind"], { path: string; tone: string }> = {
   capacity: { path: "M5 2.500h6v11H5zM5 7h6", tone: "var(--copper)" },
   resistance: { path: "M1.500 8h2l1-3 2 6 2-6 2 6 1-3h2.500", tone: "var(--copper)" },
   visit: { path: "M3 4h10v9H3zM3 7h10M6 2v3M10 2v3", tone: "var(--note)" },
+  photo: {
+    path: "M2 5h3l1.500-2h3L11 5h3v8H2zM8 11.200a2.400 2.400 0 1 0 0-4.800 2.400 2.400 0 0 0 0 4.800",
+    tone: "var(--note)",
+  },
   note: { path: "M3 4h10M3 8h10M3 12h6", tone: "var(--faint)" },
 };
 

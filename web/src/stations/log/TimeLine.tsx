@@ -7,6 +7,7 @@ import { NotYet } from "../../figures/NotYet";
 import { EntryForm, typedOf, type Draft } from "./EntryForm";
 import { dayText, FILTERS, KINDS, type EntryKind } from "./kinds";
 import { MomentMark } from "./MomentMark";
+import { Photo, PhotoButton } from "../../figures/Photo";
 
 const PART = 60;
 const AT_ENTRY = "/log/entries/";
@@ -54,18 +55,24 @@ export function TimeLine({
   return (
     <>
       <div className="log-kinds" role="group" aria-label="Enter">
-        {(Object.keys(KINDS) as EntryKind[]).map((kind, n) => (
-          <button
-            key={kind}
-            type="button"
-            className="tab tight"
-            data-new={n === 0 ? "" : undefined}
-            aria-pressed={draft?.kind === kind && !draft.item}
-            onClick={() => onDraft({ kind, item: "", fields: {} })}
-          >
-            + {KINDS[kind].name}
-          </button>
-        ))}
+        {(Object.keys(KINDS) as EntryKind[]).map((kind, n) =>
+          kind === "photo" ? (
+            <PhotoButton key={kind} className="tab tight" onPhoto={(file) => void line.photo(file, {})}>
+              + photo
+            </PhotoButton>
+          ) : (
+            <button
+              key={kind}
+              type="button"
+              className="tab tight"
+              data-new={n === 0 ? "" : undefined}
+              aria-pressed={draft?.kind === kind && !draft.item}
+              onClick={() => onDraft({ kind, item: "", fields: {} })}
+            >
+              + {KINDS[kind].name}
+            </button>
+          ),
+        )}
       </div>
       {draft && (
         <EntryForm key={`${draft.kind} ${draft.item}`} draft={draft} onDraft={onDraft} onDone={() => onDraft(null)} />
@@ -198,6 +205,7 @@ function Row({
       <span className="what">
         <strong>{row.title}</strong> {row.text}
         {row.remark && <span className="remark">{row.remark}</span>}
+        {row.data?.kind === "photo" && <Photo photo={row.data} />}
       </span>
       {row.item && (
         <span className="acts">
@@ -239,9 +247,11 @@ function Waiting({
           <span className="problem" role="alert">
             Not taken: {problem}.
           </span>
-          <button type="button" className="btn btn-quiet btn-sm" onClick={() => onChange(kind, item, data!)}>
-            Put it right
-          </button>
+          {kind !== "photo" && (
+            <button type="button" className="btn btn-quiet btn-sm" onClick={() => onChange(kind, item, data!)}>
+              Put it right
+            </button>
+          )}
           <button type="button" className="btn btn-bare btn-sm" onClick={onDrop}>
             drop it
           </button>

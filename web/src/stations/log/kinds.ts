@@ -11,10 +11,11 @@ export interface Typed {
   control: "quantity" | "text" | "place" | "fault" | "visit";
   unit?: string;
   placeholder?: string;
+  optional?: boolean;
 }
 
-const PLACE: Typed = { name: "place", label: "At", control: "place" };
-const CELLS: Typed = { name: "cell_c", label: "Cells at", control: "quantity", unit: "°C", placeholder: "25" };
+const PLACE: Typed = { name: "place", label: "At", control: "place", optional: true };
+const CELLS: Typed = { name: "cell_c", label: "Cells at", control: "quantity", unit: "°C", optional: true };
 
 /** The kinds in the order in which they are offered: what each is called, what it asks for, and what it is good for. */
 export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: string }> = {
@@ -37,7 +38,7 @@ export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: str
     name: "mend",
     fields: [
       { name: "what", label: "What was done", control: "text" },
-      { name: "fault", label: "Ends the fault", control: "fault" },
+      { name: "fault", label: "Ends the fault", control: "fault", optional: true },
       PLACE,
     ],
     says: "Main fuse out and switch off before anything is opened; what was mended is measured again.",
@@ -69,6 +70,11 @@ export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: str
     fields: [{ name: "visit", label: "Which", control: "visit" }],
     says: "What was found goes into the remark; what is wrong is a fault of its own.",
   },
+  photo: {
+    name: "photo",
+    fields: [{ name: "what", label: "What it shows", control: "text", optional: true }, PLACE],
+    says: "It is turned upright and made smaller; where it was taken is left out of it.",
+  },
   note: {
     name: "note",
     fields: [{ name: "what", label: "What is worth keeping", control: "text" }],
@@ -84,6 +90,7 @@ export const FILTERS: { name: string; kinds: Moment["kind"][] }[] = [
   { name: "faults and mends", kinds: ["fault", "mend", "swap"] },
   { name: "tests", kinds: ["capacity", "resistance"] },
   { name: "visits", kinds: ["visit"] },
+  { name: "photos", kinds: ["photo"] },
   { name: "changes, notes", kinds: ["change", "note"] },
 ];
 
