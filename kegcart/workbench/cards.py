@@ -13,9 +13,10 @@ from kegcart.core.assess import Assessment
 from kegcart.core.figure import write_figure
 from kegcart.core.next_step import next_step
 from kegcart.core.power.drawing.diagram import draw_path, sketch
-from kegcart.workbench import services
+from kegcart.core.units import calendar_day
+from kegcart.workbench import record, services
 from kegcart.workbench.assessing import UnreadableError, assessed
-from kegcart.workbench.models import StoredDesign
+from kegcart.workbench.models import LogEntry, StoredDesign
 
 log = logging.getLogger(__name__)
 
@@ -98,8 +99,22 @@ def card(design: StoredDesign) -> dict[str, Any]:
         "updated_at": design.updated_at.isoformat(),
         "problem": "",
         "shown": None,
+        "due": "" if "problem" in design.card else due(design.pk),
         **design.card,
     }
+
+
+def due(design_id: str) -> str:
+    """Which visits of a build are due or soon will be, in words; empty where none is, or nothing was ever recorded of it."""
+    if not LogEntry.objects.filter(design=design_id).exists():
+        return ""
+    with services.assessed_design(design_id) as a:
+        visits = [v for v in record.life_judged(design_id, a).visits if v.state != "later"]
+    if not visits:
+        return ""
+    more = f", and {len(visits) - 1} more" if len(visits) > 1 else ""
+    first = visits[0]
+    return f"{first.of.label} {'due since' if first.state == 'overdue' else 'due on'} {calendar_day(first.due)}{more}"
 
 
 def card_of(assessment: Assessment) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from typing import Any
 from django.test import TestCase
 from icalendar import Calendar
 
+from kegcart.core.units import calendar_day
 from kegcart.workbench import demos, record, services
 from kegcart.workbench.models import LogEntry, StoredDesign
 from kegcart.workbench.services import DEMOS
@@ -151,6 +152,19 @@ class Carried(LogTest):
         self.assertEqual(events["seals"].decoded("dtstart"), self.today + timedelta(365 - 30))
         self.assertEqual(events["seals"]["rrule"]["INTERVAL"], [365])
         self.assertIn("Lantern Lane", str(events["seals"]["summary"]))
+
+
+class OnTheShelf(LogTest):
+    def test_the_card_names_the_visit_that_is_due(self) -> None:
+        def due() -> str:
+            return next(b["due"] for b in self.client.get("/api/designs").json()["builds"] if b["id"] == self.design)
+
+        self.assertEqual(due(), "")
+        self.enter("a", self.use(8))
+        on = calendar_day(self.today - timedelta(1))
+        self.assertEqual(due(), f"each joint tightened anew due since {on}")
+        self.enter("b", {"kind": "visit", "on": str(self.today), "visit": "torque"})
+        self.assertEqual(due(), "")
 
 
 class Demos(LogTest):

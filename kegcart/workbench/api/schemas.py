@@ -656,6 +656,7 @@ class ShelfItem(Schema):
     updated_at: str
     problem: Annotated[str, Field(description="why it cannot be read; then nothing is shown of it")]
     shown: ShownOut | None
+    due: Annotated[str, Field(description="which visits are due or soon will be, in words; empty where none is")]
 
 
 class ShelfOut(Schema):

@@ -1622,6 +1622,11 @@ export interface components {
              */
             problem: string;
             shown: components["schemas"]["ShownOut"] | null;
+            /**
+             * Due
+             * @description which visits are due or soon will be, in words; empty where none is
+             */
+            due: string;
         };
         /**
          * ShelfOut

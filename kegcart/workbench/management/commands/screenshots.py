@@ -21,7 +21,7 @@ PICTURES: dict[str, tuple[str, str, list[str], int, int, Any]] = {
     "box": ("lantern-lane", "box?at=/box/places/part:inverter", [], 1280, 800, "light"),
     "box-3d": ("lantern-lane", "box", ["text=3D", "text=Next out", "text=Next out", "text=Next out"], 1280, 800, "light"),
     "assembly": ("lantern-lane", "assembly?at=/assembly/steps/wire:main-switch", [], 1280, 800, "light"),
-    "ac-side": ("lantern-lane", "power", ['button:text-is("AC side")'], 1280, 800, "light"),
+    "log": ("lantern-lane", "log", [], 1280, 800, "light"),
     "verification": ("lantern-lane", "checks", [], 1280, 800, "light"),
     "power-path": ("lantern-lane", "power?at=/power/network/main-fuse", [], 1280, 800, "light"),
     "findings": ("wobbly-stall", "power", [], 1280, 800, "light"),

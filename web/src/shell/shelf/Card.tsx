@@ -32,6 +32,11 @@ export function Card({ item, acts }: Props) {
           {item.demo && <span className="chip">demo build</span>}
         </div>
         {item.purpose && <div className="faint purpose">{item.purpose}</div>}
+        {item.due && (
+          <div className="visit-due">
+            <Mark kind="mend" hidden /> <Link to={`/build/${item.id}/log?at=/log/visits`}>Visit: {item.due}</Link>
+          </div>
+        )}
         {shown ? (
           <NextThing id={item.id} shown={shown} />
         ) : (

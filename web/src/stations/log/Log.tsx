@@ -11,7 +11,7 @@ import type { Draft } from "./EntryForm";
 import { dayText, KINDS, type EntryKind } from "./kinds";
 import { PasteLog } from "./PasteLog";
 import { TimeLine } from "./TimeLine";
-import { AT_VISIT, Visits } from "./Visits";
+import { Visits } from "./Visits";
 import { Wear } from "./Wear";
 
 const VIEWS = { time: "time line", visits: "visits", wear: "wear" } as const;
@@ -28,7 +28,13 @@ const GLANCE: [string, string][] = [
 
 /** The view in which what is selected is found. */
 const viewOf = (selected: string): Shown | undefined =>
-  selected.startsWith(AT_VISIT) ? "visits" : selected.startsWith("/log/wear") ? "wear" : selected ? "time" : undefined;
+  selected.startsWith("/log/visits")
+    ? "visits"
+    : selected.startsWith("/log/wear")
+      ? "wear"
+      : selected
+        ? "time"
+        : undefined;
 
 /** What is half typed, as it was kept; nothing where it cannot be read. */
 function draftOf(text: string | null): Draft | null {

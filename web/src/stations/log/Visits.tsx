@@ -4,7 +4,7 @@ import { useDesign } from "../../design/store";
 import { NotYet } from "../../figures/NotYet";
 import { dayText, daysTo, today } from "./kinds";
 
-export const AT_VISIT = "/log/visits/";
+const AT_VISIT = "/log/visits/";
 
 /** How far off a day is, in words. */
 function until(due: string): string {
