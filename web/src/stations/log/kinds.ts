@@ -101,10 +101,14 @@ export function today(): string {
   return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }
 
-const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+const MONTH = new Intl.DateTimeFormat("en-US", { month: "short", timeZone: "UTC" });
 
-/** A day as it is read: 4 May 2026. */
-export const dayText = (on: string) => (on ? DAY.format(new Date(`${on}T00:00:00Z`)) : "");
+/** A day as the core writes it: 4 May 2026. */
+export function dayText(on: string): string {
+  if (!on) return "";
+  const day = new Date(`${on}T00:00:00Z`);
+  return `${day.getUTCDate()} ${MONTH.format(day)} ${day.getUTCFullYear()}`;
+}
 
 /** Whole days from today to a day. */
 export const daysTo = (on: string) => Math.round((Date.parse(on) - Date.parse(today())) / 86_400_000);
