@@ -4,9 +4,12 @@ import hashlib
 import logging
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
-from functools import cache
+from datetime import date
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Literal
+
+from django.db.models import Max
 
 import kegcart.core
 from kegcart.core.assess import Assessment
@@ -99,15 +102,20 @@ def card(design: StoredDesign) -> dict[str, Any]:
         "updated_at": design.updated_at.isoformat(),
         "problem": "",
         "shown": None,
-        "due": "" if "problem" in design.card else due(design.pk),
+        "due": "" if "problem" in design.card else due(design),
         **design.card,
     }
 
 
-def due(design_id: str) -> str:
+def due(design: StoredDesign) -> str:
     """Which visits of a build are due or soon will be, in words; empty where none is, or nothing was ever recorded of it."""
-    if not LogEntry.objects.filter(design=design_id).exists():
-        return ""
+    last = LogEntry.objects.filter(design=design).aggregate(last=Max("pk"))["last"]
+    return due_on(design.pk, design.revision, last, record.today()) if last else ""
+
+
+@lru_cache(maxsize=256)
+def due_on(design_id: str, revision: int, last: int, today: date) -> str:
+    """The same of a state of the design, of its record up to an entry, on a day: worked out once. Errors: those of reading the design."""
     with services.assessed_design(design_id) as a:
         visits = [v for v in record.life_judged(design_id, a).visits if v.state != "later"]
     if not visits:

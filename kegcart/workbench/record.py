@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from hashlib import sha256
 from typing import Any, cast
 
@@ -25,6 +25,8 @@ from kegcart.workbench.models import LogEntry, StoredDesign
 
 MOST_ENTRIES = 20_000
 """Of one build."""
+AHEAD_H = 14
+"""So far is the clock ahead where the day begins first."""
 TAKEN_BACK = {"gone": True}
 """What is stored of an entry that is taken back."""
 
@@ -49,6 +51,11 @@ def life_of(design_id: str) -> Life:
 def today() -> date:
     """The day by which visits fall due."""
     return timezone.localdate()
+
+
+def latest_day() -> date:
+    """The latest day that it can be anywhere: what is entered is of the builder's own day, which may be ahead of the server's."""
+    return (timezone.now() + timedelta(hours=AHEAD_H)).date()
 
 
 def judged(design_id: str) -> LogJudged:
@@ -104,7 +111,7 @@ def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None)
             store(design_id, [LogEntry(entry=entry, kind=before.kind, about=item, data=TAKEN_BACK)])
         return
     try:
-        row = row_of(entry, item, read_entry(data, today()))
+        row = row_of(entry, item, read_entry(data, latest_day()))
     except DesignError as error:
         raise DesignError([(f"/data{pointer}", said) for pointer, said in error.problems]) from None
     if row.kind == "photo" and not photos.there(row.data["digest"]):
@@ -134,7 +141,7 @@ def read_table(design_id: str, text: str) -> TableRead:
     Errors: TableError with line and column; MissingError.
     """
     services.find(design_id)
-    read = read_life_csv(text, today())
+    read = read_life_csv(text, latest_day())
     there = set(LogEntry.objects.filter(design=design_id).values_list("about", flat=True))
     alike: Counter[str] = Counter()
     new = {}

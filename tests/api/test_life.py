@@ -68,7 +68,7 @@ class Entered(LogTest):
     def test_bad_entries_are_refused_at_their_place(self) -> None:
         self.enter("a", self.use(3))
         for data, pointer in (
-            (self.use(-1), "/data/on"),
+            (self.use(-2), "/data/on"),
             (self.use(3, "lots"), "/data/energy_wh"),
             ({"kind": "recharge", "on": "2025-01-01", "energy_wh": 3}, "/data/kind"),
             ({"kind": "sail"}, "/data"),

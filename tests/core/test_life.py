@@ -192,6 +192,14 @@ class Worn(TestCase):
         self.assertIn("79.9 % of what it held new", worst["log.capacity-spent"])
         self.assertIn("its chemistry would have left 98.7 %", worst["log.capacity-fading"])
 
+    def test_a_first_use_of_a_day_ahead_of_ours_has_worn_nothing_by_age(self) -> None:
+        book = Book()
+        book.add("use", TODAY, energy_wh=900)
+        wear = book.judged(TODAY - timedelta(1)).wear
+        assert wear is not None
+        self.assertLessEqual(wear.left.number, 1)
+        self.assertAlmostEqual(wear.left.number, 1 - wear.cycling.number)
+
     def test_any_life_on_any_build_is_judged_and_written(self) -> None:
         chance = Random(14)
         for name in DEMO_NAMES:

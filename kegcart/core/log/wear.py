@@ -57,7 +57,8 @@ class Wear:
 
 
 def years(since: date, on: date) -> float:
-    return (on - since).days / DAYS_A_YEAR
+    """From one day to another; none where that is before it, as the builder's day may be ahead of ours."""
+    return max(0, (on - since).days) / DAYS_A_YEAR
 
 
 def wear_of(a: Assessment, life: Life, since: date, today: date) -> Wear:

@@ -85,7 +85,7 @@ def import_file(request: HttpRequest) -> HttpResponse:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
-    document, rows = read_build_file(read_json(text), record.today())
+    document, rows = read_build_file(read_json(text), record.latest_day())
     with transaction.atomic():
         design = services.create(document, "Imported")
         record.take_rows(design.pk, rows)

@@ -47,7 +47,7 @@ def take(request: HttpRequest, design_id: str, said: Query[PhotoIn]) -> HttpResp
         photo = workers.run(longwork.photo, content)
     except photos.PhotoError as error:
         raise DesignError([("", str(error))]) from None
-    camera = photo.taken_on if photo.taken_on and photo.taken_on <= record.today() else None
+    camera = photo.taken_on if photo.taken_on and photo.taken_on <= record.latest_day() else None
     data = {
         "kind": "photo",
         "on": (said.on or camera or record.today()).isoformat(),

@@ -151,7 +151,7 @@ export function TimeLine({
             .filter((row) => !row.item || !taken.has(row.item))
             .map((row, n, all) => (
               <Row
-                key={row.item || `${row.kind} ${row.on} ${row.title}`}
+                key={row.item || `${row.kind} ${row.on} ${row.place || row.title}`}
                 row={row}
                 newDay={row.on !== all[n - 1]?.on}
                 picked={row.item !== "" && selected === AT_ENTRY + row.item}
