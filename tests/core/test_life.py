@@ -212,6 +212,7 @@ class Worn(TestCase):
                     "recharge": {"energy_wh": 10 ** chance.uniform(-1, 5)},
                     "capacity": {"capacity_ah": 10 ** chance.uniform(-0.5, 3.5), "cell_c": chance.uniform(-30, 60)},
                     "resistance": {"resistance_mohm": 10 ** chance.uniform(-2, 3), "cell_c": chance.uniform(-30, 60)},
+                    "photo": {"digest": "0" * 64, "width": 1600, "height": 1200, "step": "dry-fit"},
                     "visit": {"visit": chance.choice([*visit_types()])},
                     "swap": {"was": "a", "now": "b", "place": "/power/network/nothing"},
                 }.get(
@@ -222,6 +223,7 @@ class Worn(TestCase):
                 )
                 book.add(kind, on, **fields)
             written = write_life(book.judged(), book.found)
+            self.assertEqual(len(written["photos"]), sum(entry.kind == "photo" for entry in book.life))
             self.assertTrue(written["wear"] and written["visits"])
             self.assertTrue(all(0 <= point["share"] <= 1 for point in written["wear"]["course"]))
             for entry in book.life:
