@@ -3,6 +3,7 @@
 import json
 from dataclasses import replace
 from datetime import date, datetime, timedelta
+from typing import Any
 
 from kegcart.core.building import build_of
 from kegcart.core.log.file import STEP, RecordRow, read_row
@@ -33,10 +34,10 @@ def live(design_id: str, name: str) -> None:
     record.take_rows(design_id, ticked)
 
 
-def moved(row: dict[str, object], later: timedelta, number: int) -> RecordRow:
+def moved(row: dict[str, Any], later: timedelta, number: int) -> RecordRow:
     """A row of a demo's record, so much later. Errors: DesignError, KeyError."""
-    data = dict(row["data"])  # type: ignore[call-overload]
+    data = dict(row["data"])
     if "on" in data:
         data["on"] = (date.fromisoformat(data["on"]) + later).isoformat()
-    at = datetime.fromisoformat(str(row["at"])) + later
+    at = datetime.fromisoformat(row["at"]) + later
     return read_row({**row, "at": at.isoformat(), "data": data}, f"/record/{number}", record.today())

@@ -3,16 +3,17 @@
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
+from functools import partial
 from typing import Any
 
 from django.utils import timezone
 
-from kegcart.core.assembly.plan.acts import Act
+from kegcart.core.assembly.plan.acts import Act, Measure
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.figure import Figure
 from kegcart.core.log.file import STEP
-from kegcart.core.log.life import FORMS
+from kegcart.core.log.life import FORMS, Lived
 from kegcart.core.log.living import line_of
 from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
@@ -58,6 +59,7 @@ def write(moment: Moment) -> Row:
         "item": "",
         "place": "",
         "remark": "",
+        "fails": False,
         "data": None,
     } | moment.write()
 
@@ -74,7 +76,7 @@ def steps(design_id: str, a: Assessment) -> Iterator[Moment]:
         last[act, day_of(at)] = at, data
     acts = build_of(a).plan.acts if last else {}
     for (act, on), (at, data) in last.items():
-        yield Moment(on, at.timestamp(), STEP, lambda key=act, data=data: step_row(key, acts.get(key), data))  # type: ignore[misc]
+        yield Moment(on, at.timestamp(), STEP, partial(step_row, act, acts.get(act), data))
 
 
 def step_row(key: str, act: Act | None, data: Mapping[str, Any]) -> Row:
@@ -91,7 +93,7 @@ def step_row(key: str, act: Act | None, data: Mapping[str, Any]) -> Row:
     }
 
 
-def measured(measure: Any, values: Mapping[str, Any]) -> str:
+def measured(measure: Measure, values: Mapping[str, Any]) -> str:
     """What was measured, in words; empty where it was not."""
     value = values.get(measure.key)
     if value is None:
@@ -103,21 +105,15 @@ def measured(measure: Any, values: Mapping[str, Any]) -> str:
 def entries(design_id: str, a: Assessment) -> Iterator[Moment]:
     """What a build has lived through."""
     for n, entry in enumerate(life_of(design_id)):
+        yield Moment(entry.on, n, entry.kind, partial(entry_row, entry, a))
 
-        def row(entry: Any = entry) -> Row:
-            title, text = line_of(entry, a)
-            data = {"kind": entry.kind, **entry.data}
-            place = entry.data.get("place") or ""
-            return {
-                "item": entry.item,
-                "title": title,
-                "text": text,
-                "remark": entry.data["remark"],
-                "place": place,
-                "data": data,
-            }
 
-        yield Moment(entry.on, n, entry.kind, row)
+def entry_row(entry: Lived, a: Assessment) -> Row:
+    """An entry on the time line, with what it can be changed by."""
+    title, text = line_of(entry, a)
+    place = entry.data.get("place") or ""
+    data = {"kind": entry.kind, **entry.data}
+    return {"item": entry.item, "title": title, "text": text, "remark": entry.data["remark"], "place": place, "data": data}
 
 
 def changes(design_id: str) -> Iterator[Moment]:
@@ -126,7 +122,7 @@ def changes(design_id: str) -> Iterator[Moment]:
     for at, label in Revision.objects.filter(design=design_id, parent__isnull=False).values_list("created_at", "label"):
         days.setdefault(day_of(at), []).append(label)
     for on, labels in days.items():
-        yield Moment(on, 0.5, CHANGE, lambda labels=labels: change_row(labels))  # type: ignore[misc]
+        yield Moment(on, 0.5, CHANGE, partial(change_row, labels))
 
 
 def change_row(labels: list[str]) -> Row:

@@ -9,6 +9,7 @@ from icalendar import Calendar
 
 from kegcart.core.units import calendar_day
 from kegcart.workbench import demos, record, services
+from kegcart.workbench.api import api
 from kegcart.workbench.models import LogEntry, StoredDesign
 from kegcart.workbench.services import DEMOS
 
@@ -81,7 +82,7 @@ class Entered(LogTest):
 
     def test_the_time_line_is_newest_first_in_parts_and_filtered(self) -> None:
         for days in range(70):
-            self.enter(f"u{days}", self.use(days))
+            record.enter(self.design, f"e{days}", f"u{days}", self.use(days))
         self.enter("f", {"kind": "fault", "on": str(self.today - timedelta(5)), "what": "Loose", "place": "/pack"})
         services.change(self.design, 1, [{"op": "replace", "path": "/notes", "value": "x"}], "Notes put in")
         first = self.client.get(f"{self.at}/timeline").json()
@@ -92,6 +93,8 @@ class Entered(LogTest):
         self.assertEqual(len({row["item"] or row["title"] for row in [*first["rows"], *rest]}), 72)
         self.assertEqual([(r["title"], r["text"], r["place"]) for r in self.rows("fault")], [("Pack", "Loose", "/pack")])
         self.assertEqual([r["text"] for r in self.rows("change")], ["Notes put in"])
+        described = api.get_openapi_schema()["components"]["schemas"]["MomentOut"]["required"]
+        self.assertEqual({frozenset(row) for row in self.rows()}, {frozenset(described)})
 
 
 class Carried(LogTest):
