@@ -64,17 +64,18 @@ def judged(design_id: str) -> LogJudged:
         return judge_log(build_of(a), a.box, record_of(design_id), today())
 
 
-def built_on(steps: LogJudged) -> date | None:
+def built_on(design_id: str, a: Assessment) -> date | None:
     """The day on which the last step of a build was done; None where some never were."""
-    ticks = [standing.tick for standing in steps.standing.values()]
-    done = [tick.at for tick in ticks if tick and tick.done]
-    return date.fromisoformat(max(done)[:10]) if done and len(done) == len(ticks) else None
+    ticks = record_of(design_id)
+    done = {act: tick.at for act, tick in ticks.items() if tick.done}
+    if not done or not build_of(a).plan.acts.keys() <= done.keys():
+        return None
+    return date.fromisoformat(max(done.values())[:10])
 
 
 def life_judged(design_id: str, a: Assessment) -> LifeJudged:
     """What a build has lived through, judged on this day."""
-    steps = judge_log(build_of(a), a.box, record_of(design_id), today())
-    return judge_life(a, life_of(design_id), built_on(steps), today())
+    return judge_life(a, life_of(design_id), built_on(design_id, a), today())
 
 
 def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any], remark: str, digest: str) -> None:
