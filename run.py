@@ -179,7 +179,12 @@ def set_up(development=False):
     need_python()
     need_data()
     set_up_python(development)
-    set_up_simulation()
+    with ThreadPoolExecutor(2) as side_by_side:
+        for step in [side_by_side.submit(set_up_simulation), side_by_side.submit(set_up_screen_and_data)]:
+            step.result()
+
+
+def set_up_screen_and_data():
     set_up_web()
     set_up_data()
 

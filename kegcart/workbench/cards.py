@@ -73,7 +73,12 @@ def shelf(search: str, order: Order, offset: int, limit: int, off: bool = False)
     found.sort(key=lambda d: (bool(d.demo), ORDERS[order](d)))
     wanted = [d.pk for d in found[offset : offset + limit]]
     by_id = StoredDesign.objects.in_bulk(wanted)
-    return Shelf([card(by_id[pk]) for pk in wanted], len(found), sum(d.deleted_at is not None for d in every))
+    last = dict(LogEntry.objects.filter(design__in=wanted).order_by().values_list("design").annotate(last=Max("pk")))
+    cards = [card(by_id[pk]) for pk in wanted]
+    for made in cards:
+        able = made["id"] in last and not made["problem"]
+        made["due"] = due_on(made["id"], made["revision"], last[made["id"]], record.today()) if able else ""
+    return Shelf(cards, len(found), sum(d.deleted_at is not None for d in every))
 
 
 def card(design: StoredDesign) -> dict[str, Any]:
@@ -102,20 +107,14 @@ def card(design: StoredDesign) -> dict[str, Any]:
         "updated_at": design.updated_at.isoformat(),
         "problem": "",
         "shown": None,
-        "due": "" if "problem" in design.card else due(design),
         **design.card,
     }
 
 
-def due(design: StoredDesign) -> str:
-    """Which visits of a build are due or soon will be, in words; empty where none is, or nothing was ever recorded of it."""
-    last = LogEntry.objects.filter(design=design).aggregate(last=Max("pk"))["last"]
-    return due_on(design.pk, design.revision, last, record.today()) if last else ""
-
-
 @lru_cache(maxsize=256)
 def due_on(design_id: str, revision: int, last: int, today: date) -> str:
-    """The same of a state of the design, of its record up to an entry, on a day: worked out once. Errors: those of reading the design."""
+    """Which visits of a build are due or soon will be, in words; empty where none is. Of a state of its design, of its record up to an
+    entry, and of a day: worked out once."""
     with services.assessed_design(design_id) as a:
         visits = [v for v in record.life_judged(design_id, a).visits if v.state != "later"]
     if not visits:

@@ -150,9 +150,8 @@ class DescribedTest(TestCase):
                 needed = described.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
                 fields = self.fields(needed)
                 sent = {k: v for k, v in body.items() if k in fields}
-                at = path.replace("{design_id}", "no-such-build") + (
-                    "?part=main-switch" if path.endswith(("/parts", "/taken-out")) else ""
-                )
+                asked = {"parts": "?part=main-switch", "taken-out": "?part=main-switch", "photos": "?entry=e&item=i"}
+                at = path.replace("{design_id}", "no-such-build") + asked.get(path.rsplit("/", 1)[1], "")
                 answer = self.send(method, at, sent)
                 self.assertEqual(answer.status_code, 404, f"{method} {path}: {answer.content[:200]!r}")
                 self.assertIn("may have been deleted", answer.json()["message"])

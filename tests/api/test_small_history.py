@@ -188,7 +188,7 @@ class Shelved(TestCase):
 
     def test_a_card_is_worked_out_once_and_again_after_a_change(self) -> None:
         self.names()
-        with self.assertNumQueries(2):
+        with self.assertNumQueries(3):
             self.names()
         design = StoredDesign.objects.get(name="Gamma")
         services.change(design.pk, 1, [{"op": "replace", "path": "/name", "value": "Delta"}], "")
