@@ -293,6 +293,8 @@ class AnyWeather(TestCase):
 
 
 class Findings(TestCase):
+    takes_long = True
+
     def ids(self, found: Forecast) -> dict[tuple[str, str], str]:
         return {(f.id, f.place): f.severity.value for f in found.findings if f.station == "box" and f.id != "box.run-length"}
 

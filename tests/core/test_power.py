@@ -379,6 +379,8 @@ def mutations(name: str) -> list[tuple[str, list[tuple[str, Any]], str, str]]:
 
 
 class Mutations(TestCase):
+    takes_long = True
+
     def test_every_single_unsafe_change_is_caught_at_its_place(self) -> None:
         caught = 0
         for name in SOUND:

@@ -35,6 +35,8 @@ def laid(task: Task, found: Proposal) -> BoxLayout:
 
 
 class Proposed(TestCase):
+    takes_long = True
+
     def test_planted_boxes_are_laid_out_with_every_rule_held(self) -> None:
         """In whatever order their parts stand in the design."""
         for seed in range(100) if PROVING else (4,):

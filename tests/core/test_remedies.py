@@ -171,6 +171,8 @@ def every() -> list[Finding]:
 class Sentences(TestCase):
     """What is said of a design is a sentence with its figures, in the trade's words."""
 
+    takes_long = True
+
     def test_each_is_a_sentence_that_names_its_figures(self) -> None:
         for f in every():
             self.assertTrue(f.text[0].isupper() or f.text[0].isdigit(), f.text)

@@ -449,6 +449,8 @@ def apart(free: Course, plain: Told, of: Lane) -> dict[str, tuple[float, float]]
 
 
 class Independent(TestCase):
+    takes_long = True
+
     def agree(self, of: Lane) -> Course:
         """A run second by second in plain code and one with free steps give the same.
 
