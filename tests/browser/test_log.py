@@ -83,6 +83,18 @@ class LogScreen(BrowserTest):
         expect(row).to_contain_text("Warm in the tent")
         self.assertEqual(len(self.rows(design)), 1)
 
+    def test_a_temperature_stays_what_it_was_when_an_entry_is_changed_in_us_customary(self) -> None:
+        design = self.server.demo("tidewater")
+        page = self.open(design, "log")
+        self.enter(page, "capacity test", **{"From full to the first cut-off": "60"}, Cells_at="68")
+        expect(page.locator(".time-line li")).to_contain_text("cells at 68 °F")
+        page.locator(".time-line li").get_by_role("button", name="Change").click()
+        expect(page.locator(".log-form").get_by_label("Cells at")).to_have_value("68")
+        page.locator(".log-form").get_by_label("Remark").fill("same meter")
+        page.locator(".log-form").get_by_role("button", name="Change it").click()
+        expect(page.locator(".time-line li")).to_contain_text("same meter")
+        self.assertAlmostEqual(self.rows(design)[0]["data"]["cell_c"], 20, places=3)
+
     def test_what_is_half_typed_outlives_a_reload_and_both_windows_show_what_is_entered(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "log")

@@ -1,8 +1,10 @@
 """How a pack wears: what its chemistry would have left of it after these years and cycles, what was measured, and when four fifths are left."""
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import accumulate
 
 from kegcart.core.assess import Assessment
 from kegcart.core.figure import Figure
@@ -185,10 +187,12 @@ def course_of(
     """The share that is left over the years: as it was used until today, and going on at the same rate; until four fifths, and at least
     until today."""
     out, end = [], constant("capacity_end")
+    used = sorted(worn)
+    days, sums = [day for day, _ in used], [0.0, *accumulate(loss for _, loss in used)]
     for n in range(FORESEEN_YEARS * A_YEAR + 1):
         on = since + timedelta(n * DAYS_A_YEAR / A_YEAR)
         past = min(on, today)
-        lost = calendar * years(since, past) + sum(loss for day, loss in worn if day <= past) + rate * years(past, on)
+        lost = calendar * years(since, past) + sums[bisect_right(days, past)] + rate * years(past, on)
         out.append((on, max(0.0, 1 - lost)))
         if 1 - lost <= end and on >= today:
             break

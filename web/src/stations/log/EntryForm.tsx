@@ -2,6 +2,7 @@ import { useId, useState } from "react";
 import { freshKey } from "../../design/ids";
 import { useRecorded, useRecordLine } from "../../design/record";
 import { useDesign } from "../../design/store";
+import type { Shown } from "../../design/units";
 import { useShown } from "../../figures/units";
 import { KINDS, today, type EntryKind, type Typed } from "./kinds";
 import { placesOf } from "./places";
@@ -181,14 +182,13 @@ function Field({
   );
 }
 
-/** What of an entry is typed, in words that can be changed. */
-export function typedOf(data: Record<string, unknown>): Record<string, string> {
+/** What of an entry is typed, in words that can be changed. degrees: how temperatures are shown and typed in this build. */
+export function typedOf(data: Record<string, unknown>, degrees: Shown): Record<string, string> {
+  const plain = (name: string, value: number) =>
+    name === "cell_c" ? degrees.to(value) : Number(value.toPrecision(10));
   return Object.fromEntries(
     Object.entries(data)
       .filter(([name]) => name !== "kind")
-      .map(([name, value]) => [
-        name,
-        typeof value === "number" ? String(Number(value.toPrecision(10))) : String(value ?? ""),
-      ]),
+      .map(([name, value]) => [name, typeof value === "number" ? String(plain(name, value)) : String(value ?? "")]),
   );
 }

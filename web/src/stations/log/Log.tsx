@@ -71,7 +71,8 @@ export default function Log() {
       lead={
         life?.since ? (
           <>
-            In service since {dayText(life.since)}: <Fig path="log/uses" /> uses, <Fig path="log/out" /> taken out.{" "}
+            In service since {dayText(life.since)}: <Fig path="log/uses" />{" "}
+            {life.figures["log/uses"]?.value === 1 ? "use" : "uses"}, <Fig path="log/out" /> taken out.{" "}
             {overdue > 0
               ? `${overdue === 1 ? "One visit is" : `${overdue} visits are`} overdue.`
               : next && `Next visit: ${next.label}, ${dayText(next.due)}.`}

@@ -4,6 +4,7 @@ import { api, take, type Moment } from "../../api/client";
 import { useRecorded, useRecordLine, type Written } from "../../design/record";
 import { useDesign } from "../../design/store";
 import { NotYet } from "../../figures/NotYet";
+import { useShown } from "../../figures/units";
 import { EntryForm, typedOf, type Draft } from "./EntryForm";
 import { dayText, FILTERS, KINDS, type EntryKind } from "./kinds";
 import { MomentMark } from "./MomentMark";
@@ -27,6 +28,7 @@ export function TimeLine({
   const { design } = useDesign();
   const { line, written } = useRecordLine(design.id);
   const { life } = useRecorded();
+  const degrees = useShown("°C");
   const [shown, setShown] = useState(0);
   const [gone, setGone] = useState<{ item: string; data: Record<string, unknown>; title: string }[]>([]);
   const kinds = FILTERS[shown]!.kinds.join(",");
@@ -51,7 +53,7 @@ export function TimeLine({
   const rows = parts.data?.pages.flatMap((part) => part.rows) ?? [];
   const taken = new Set(written.map((w) => w.item));
   const change = (kind: EntryKind, item: string, data: Record<string, unknown>) =>
-    onDraft({ kind, item, fields: typedOf(data) });
+    onDraft({ kind, item, fields: typedOf(data, degrees) });
   return (
     <>
       <div className="log-kinds" role="group" aria-label="Enter">
@@ -231,10 +233,11 @@ function Waiting({
   onChange: (kind: EntryKind, item: string, data: Record<string, unknown>) => void;
   onDrop: () => void;
 }) {
+  const degrees = useShown("°C");
   const { data, item, problem } = written;
   const kind = data?.kind;
   if (!isEntryKind(kind)) return data === null ? <p className="faint">One entry is being taken back.</p> : null;
-  const typed = typedOf(data!);
+  const typed = typedOf(data!, degrees);
   const words = KINDS[kind].fields.map((f) => typed[f.name]).filter(Boolean);
   return (
     <div className={`waiting ${problem ? "refused" : ""}`}>
