@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from kegcart.core.assembly.lid import LidSheet, lid_sheet
 from kegcart.core.assembly.rules import judge_assembly
 from kegcart.core.assembly.sizing import AssemblySizing, size_assembly
 from kegcart.core.assess import Assessment, assess, stops_after
@@ -15,6 +16,12 @@ def build_of(assessment: Assessment, sheet: Sheet | None = None) -> AssemblySizi
     """The assembly of a design. sheet: where its figures are entered. Written in the units shown at present."""
     a = assessment
     return size_assembly(a.design.assembly, a.pack, a.power, a.charging, a.box, Sheet() if sheet is None else sheet)
+
+
+def lid_of(assessment: Assessment) -> LidSheet:
+    """The sheet for the lid of a design. Written in the units shown at present."""
+    a = assessment
+    return lid_sheet(build_of(a), a.design.brief, a.pack, a.power, a.charging, a.box)
 
 
 def judge_build(assessment: Assessment, sheet: Sheet) -> list[Check]:

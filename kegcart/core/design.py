@@ -4,6 +4,7 @@ Format `kegcart/design`; every change of its shape raises the version. Collectio
 JSON pointer names the same thing for good. A sized choice is null (auto) or the pinned value.
 """
 
+from hashlib import sha256
 from typing import Any, Final, Literal
 
 import jsonpatch
@@ -29,7 +30,7 @@ from kegcart.core.units import Units, as_builder_has_it, unit_of
 from kegcart.core.upgrade import upgraded
 
 FORMAT: Final = "kegcart/design"
-VERSION: Final = 10
+VERSION: Final = 11
 MAX_BYTES = 1_000_000
 
 
@@ -37,7 +38,7 @@ class Design(Decisions):
     """A whole design."""
 
     format: Literal["kegcart/design"] = FORMAT
-    version: Literal[10] = VERSION
+    version: Literal[11] = VERSION
     name: Name
     notes: Remark = ""
     brief: Brief = Field(default_factory=Brief)
@@ -200,6 +201,11 @@ def read_json(text: str) -> Any:
 def write_design(design: Design) -> dict[str, Any]:
     """The design as plain JSON data."""
     return design.model_dump(mode="json")
+
+
+def digest_of(design: Design) -> str:
+    """The SHA-256 of the file of a design, in hexadecimal: the same wherever it is written."""
+    return sha256(to_json(write_design(design))).hexdigest()
 
 
 def patch_between(before: dict[str, Any], after: dict[str, Any]) -> list[dict[str, Any]]:

@@ -108,6 +108,11 @@ def built_in_an_order(data: Data) -> Data:
     return data
 
 
+def kept_somewhere(data: Data) -> Data:
+    """Version 10 to 11: the place where the design file is kept came, which is printed on the sheet for the lid."""
+    return data
+
+
 def add_source(sources: Data, wanted: str, source: Data) -> str:
     """Enter a source under an id that is free; returns that."""
     key, n = wanted, 1
@@ -171,6 +176,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     7: panels_that_stand_somewhere,
     8: in_a_box,
     9: built_in_an_order,
+    10: kept_somewhere,
 }
 
 

@@ -10,11 +10,16 @@ from kegcart.core.assembly.sizing import AssemblySizing, Step
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.drawing import Anchor
+from kegcart.core.log.bought import Bought, still_to_buy
 from kegcart.core.units import write_quantity
-from kegcart.workbench.papers import EDGE, MM, Paper, fitted, new_canvas, width_of, write
+from kegcart.workbench.papers import EDGE, MM, Paper, fitted, new_canvas, wrapped, write
 
 SIZE, LINE = 8.5, 4.0
 """Letters in points, and the height of a line of them in mm."""
+TITLE = 11.0
+"""Letters of a title, points."""
+LEAST_MM = 50.0
+"""Room in which a table that follows another is begun, mm."""
 GAP = 2.5
 """Between two columns, mm."""
 
@@ -28,29 +33,49 @@ class PaperColumn(NamedTuple):
 
 
 class PaperRow(NamedTuple):
-    """A row: its cells, whether it is a heading over those that follow, whether it has a box to tick."""
+    """A row: its cells, whether it is a heading over those that follow, whether it has a box to tick, whether that is ticked."""
 
     cells: Sequence[str]
     heading: bool = False
     box: bool = False
+    ticked: bool = False
+
+
+class Marked(NamedTuple):
+    """What is ticked already: how many of each line of the shopping list were bought, and the acts that are done."""
+
+    bought: Bought
+    done: frozenset[str]
+
+
+NOTHING = Marked({}, frozenset())
 
 
 class ListPages:
     """Tables one after another on as many pages as they take; each page is headed and numbered, each row stays whole."""
 
-    def __init__(self, name: str, paper: Paper) -> None:
+    def __init__(self, name: str, paper: Paper, what: str) -> None:
         self.name = name
-        self.canvas, self.out, self.width, self.height = new_canvas(paper, False, f"{name}: assembly")
+        self.canvas, self.out, self.width, self.height = new_canvas(paper, False, f"{name}: {what}")
         self.page, self.y = 0, 0.0
 
-    def table(self, title: str, said: str, columns: Sequence[PaperColumn], rows: Iterable[PaperRow]) -> None:
-        """A table that begins on a new page. said: a line under its title."""
-        self.turn(title)
+    def table(
+        self, title: str, said: str, columns: Sequence[PaperColumn], rows: Iterable[PaperRow], follows: bool = False
+    ) -> None:
+        """A table with a line under its title. follows: it begins under the one before, where there is room; else on a new page."""
+        if follows and self.y > EDGE + LEAST_MM:
+            self.y -= LINE * 1.5
+            self.words(EDGE, title[0].upper() + title[1:], TITLE, bold=True)
+            self.y -= LINE * 1.4
+        else:
+            self.turn(title)
         self.words(EDGE, said, SIZE)
         self.y -= LINE * 1.6
         self.headings(columns)
         for row in rows:
-            lines = [wrapped(cell, width - GAP, row.heading) for cell, width in zip(row.cells, self.widths(columns), strict=True)]
+            lines = [
+                wrapped(cell, width - GAP, row.heading, SIZE) for cell, width in zip(row.cells, self.widths(columns), strict=True)
+            ]
             tall = LINE * max(len(cell) for cell in lines) + (1.5 if row.heading else 1.2)
             if self.y - tall - (LINE * 2 if row.heading else 0) < EDGE:
                 self.turn(title)
@@ -68,8 +93,8 @@ class ListPages:
             self.canvas,
             EDGE * MM,
             self.y * MM,
-            f"{fitted(self.name, self.width - 2 * EDGE - 60, 11, bold=True)}: {title}",
-            11,
+            f"{fitted(self.name, self.width - 2 * EDGE - 60, TITLE, bold=True)}: {title}",
+            TITLE,
             bold=True,
         )
         write(self.canvas, (self.width - EDGE) * MM, self.y * MM, f"page {self.page}", SIZE, anchor="end")
@@ -109,6 +134,10 @@ class ListPages:
         if row.box:
             self.canvas.setLineWidth(0.5)
             self.canvas.rect(EDGE * MM, (self.y - 0.4) * MM, 2.6 * MM, 2.6 * MM)
+            if row.ticked:
+                x, y = EDGE * MM, (self.y - 0.4) * MM
+                self.canvas.setLineWidth(1.1)
+                self.canvas.lines([(x + 1.4, y + 3.6, x + 3, y + 1.6), (x + 3, y + 1.6, x + 6.6, y + 7)])
         self.cells(lines, columns, row.heading)
         self.y -= tall
         self.canvas.setLineWidth(0.15)
@@ -120,31 +149,11 @@ class ListPages:
         return self.out.getvalue()
 
 
-def wrapped(words: str, width: float, bold: bool = False) -> list[str]:
-    """Words in lines that are no wider than so many mm; a word that is wider is broken."""
-    lines, line = list[str](), ""
-    for word in words.split():
-        while width_of(word, SIZE, bold) > width:
-            fit = next(n for n in range(len(word), 0, -1) if n == 1 or width_of(word[:n], SIZE, bold) <= width)
-            if line:
-                lines.append(line)
-                line = ""
-            lines.append(word[:fit])
-            word = word[fit:]
-        longer = f"{line} {word}".strip()
-        if line and width_of(longer, SIZE, bold) > width:
-            lines.append(line)
-            line = word
-        else:
-            line = longer
-    return [*lines, line] if line or not lines else lines
-
-
-def assembly_pdf(assessment: Assessment, paper: Paper) -> bytes:
+def assembly_pdf(assessment: Assessment, paper: Paper, marked: Marked = NOTHING) -> bytes:
     """Shopping list, cut list, tools and order of work, each from a new page."""
     sizing, currency = build_of(assessment), assessment.design.brief.currency
-    pages = ListPages(assessment.design.name, paper)
-    shopping_pages(pages, sizing, currency)
+    pages = ListPages(assessment.design.name, paper, "assembly")
+    shopping_pages(pages, sizing, currency, marked.bought)
     if sizing.pieces:
         columns = [
             PaperColumn("", 5), PaperColumn("wire", 46), PaperColumn("gauge", 22), PaperColumn("cut", 17, "end"),
@@ -167,11 +176,11 @@ def assembly_pdf(assessment: Assessment, paper: Paper) -> bytes:
         PaperColumn("check", 56),
     ]
     said = "Cautions stand where the act happens. Local codes and licensed practice come first."
-    pages.table("order of assembly", said, columns, step_rows(sizing))
+    pages.table("order of assembly", said, columns, step_rows(sizing, marked.done))
     return pages.done()
 
 
-def shopping_pages(pages: ListPages, sizing: AssemblySizing, currency: str) -> None:
+def shopping_pages(pages: ListPages, sizing: AssemblySizing, currency: str, bought: Bought) -> None:
     """The shopping list, group by group, with its total."""
     shopping = sizing.shopping
     columns = [
@@ -183,7 +192,7 @@ def shopping_pages(pages: ListPages, sizing: AssemblySizing, currency: str) -> N
         lines = [line for line in shopping.lines if line.group == group]
         if lines:
             rows.append(PaperRow(["", name, "", "", "", "", ""], heading=True))
-            rows += [shopping_row(line) for line in lines]
+            rows += [shopping_row(line, still_to_buy(line, bought) == 0) for line in lines]
     without = int(shopping.without_price.number)
     said = f"To buy: {shopping.total.number:.2f} {currency}" + (
         f", without {without} lines that have no price" if without else ""
@@ -191,13 +200,15 @@ def shopping_pages(pages: ListPages, sizing: AssemblySizing, currency: str) -> N
     pages.table("shopping list", f"{said}. What is there already is taken off.", columns, rows)
 
 
-def shopping_row(line: ListLine) -> PaperRow:
-    """A line of the shopping list."""
+def shopping_row(line: ListLine, ticked: bool) -> PaperRow:
+    """A line of the shopping list. ticked: nothing of it is still to be bought."""
     each = f"{line.price.number:.2f}" if line.price else ""
     cost = f"{line.cost.number:.2f}" if line.cost and line.buy.number > 0 else "comes with it" if line.comes_with else ""
     buy = write_quantity(line.buy.value, line.unit) if line.buy.number > 0 and not line.comes_with else "–"
     return PaperRow(
-        ["", line.what, line.rating, write_quantity(line.need.value, line.unit), buy, each, cost], box=line.buy.number > 0
+        ["", line.what, line.rating, write_quantity(line.need.value, line.unit), buy, each, cost],
+        box=line.buy.number > 0 and not line.comes_with,
+        ticked=ticked,
     )
 
 
@@ -215,7 +226,7 @@ def end_words(end: WireEnd) -> str:
     return f"lug {end.hole}" if end.bolted else end.terminal.label
 
 
-def step_rows(sizing: AssemblySizing) -> Iterable[PaperRow]:
+def step_rows(sizing: AssemblySizing, done: frozenset[str]) -> Iterable[PaperRow]:
     """The steps by stage and evening."""
     last, caution = ("", 0), ""
     for step in sizing.steps:
@@ -223,15 +234,15 @@ def step_rows(sizing: AssemblySizing) -> Iterable[PaperRow]:
         if now != last:
             yield PaperRow(["", "", STAGES[step.act.stage][0], f"evening {step.evening}", ""], heading=True)
             last = now
-        yield step_row(step, "" if step.act.caution == caution else step.act.caution)
+        yield step_row(step, "" if step.act.caution == caution else step.act.caution, step.act.key in done)
         caution = step.act.caution or caution
 
 
-def step_row(step: Step, caution: str) -> PaperRow:
+def step_row(step: Step, caution: str, done: bool) -> PaperRow:
     """A step with what is checked at its end. caution: where it is another than stands over it."""
     act = step.act
     checks = "; ".join(measure_words(measure) for measure in act.measures)
-    return PaperRow(["", str(step.number), act.title, f"{act.text} {caution}", checks], box=True)
+    return PaperRow(["", str(step.number), act.title, f"{act.text} {caution}", checks], box=True, ticked=done)
 
 
 def measure_words(measure: Measure) -> str:

@@ -28,7 +28,7 @@ def live(design_id: str, name: str) -> None:
     later = record.today() - date.fromisoformat(told["day"])
     rows = [moved(row, later, number) for number, row in enumerate(told["record"])]
     with services.assessed_design(design_id) as a:
-        standing = judge_log(build_of(a), a.box, {}, record.today()).standing
+        standing = judge_log(build_of(a), a.box, {}, {}, record.today()).standing
     # They rest on the figures as these are now.
     ticked = [replace(r, data=r.data | {"digest": standing[r.about].digest}) if r.kind == STEP else r for r in rows]
     record.take_rows(design_id, ticked)

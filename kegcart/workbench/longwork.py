@@ -1,6 +1,7 @@
 """What the processes for long work do: each a function of plain data. No models here, so that they begin at once."""
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 from typing import Any
 
 from pydantic_core import to_json
@@ -19,7 +20,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import build_papers, label_papers, papers, photos, template
+from kegcart.workbench import book, build_papers, label_papers, lid_papers, papers, photos, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -82,10 +83,22 @@ def wire_labels_pdf(text: bytes, elsewhere: Elsewhere, sheet: str, first: int) -
         return label_papers.wire_labels_pdf(a, sheet, first)
 
 
-def assembly_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
+def assembly_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper, marked: build_papers.Marked) -> bytes:
     """Lists and order of the assembly. See `build_papers.assembly_pdf`."""
     with assessed_text(text, elsewhere) as a:
-        return build_papers.assembly_pdf(a, paper)
+        return build_papers.assembly_pdf(a, paper, marked)
+
+
+def lid_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper, today: date) -> bytes:
+    """The sheet for the lid. See `lid_papers.lid_pdf`."""
+    with assessed_text(text, elsewhere) as a:
+        return lid_papers.lid_pdf(a, paper, today)
+
+
+def book_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper, lived: book.BookRecord, today: date) -> bytes:
+    """The build book. See `book.book_pdf`."""
+    with assessed_text(text, elsewhere) as a:
+        return book.book_pdf(a, lived, paper, today)
 
 
 def proposal(text: bytes, elsewhere: Elsewhere, smallest: bool, board: str) -> Proposal:

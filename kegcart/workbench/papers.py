@@ -389,6 +389,26 @@ def check_cells(check: Check, assessment: Assessment) -> tuple[str, str, str, st
     return came_out, of, shortened(title, 46), check.figure.text, f"{check.bound.value} {check.limit.text}", used
 
 
+def wrapped(words: str, width: float, bold: bool = False, size: float = 8.5) -> list[str]:
+    """Words in lines that are no wider than so many mm in letters of a size in points; a word that is wider is broken."""
+    lines, line = list[str](), ""
+    for word in words.split():
+        while width_of(word, size, bold) > width:
+            fit = next(n for n in range(len(word), 0, -1) if n == 1 or width_of(word[:n], size, bold) <= width)
+            if line:
+                lines.append(line)
+                line = ""
+            lines.append(word[:fit])
+            word = word[fit:]
+        longer = f"{line} {word}".strip()
+        if line and width_of(longer, size, bold) > width:
+            lines.append(line)
+            line = word
+        else:
+            line = longer
+    return [*lines, line] if line or not lines else lines
+
+
 def shortened(words: str, most: int) -> str:
     """Words cut to so many letters, with a mark where something was left out."""
     return words if len(words) <= most else words[: most - 1].rstrip() + "\u2026"

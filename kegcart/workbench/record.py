@@ -14,13 +14,15 @@ from django.utils import timezone
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.design import DesignError
-from kegcart.core.log.file import STEP, RecordRow
+from kegcart.core.log.bought import Bought
+from kegcart.core.log.file import BESIDE, BOUGHT, STEP, RecordRow
 from kegcart.core.log.judging import LogJudged, judge_log
 from kegcart.core.log.life import Entry, EntryKind, Life, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life
 from kegcart.core.log.record import Record, StepTick, read_values
 from kegcart.core.log.tables import read_life_csv
 from kegcart.workbench import photos, services
+from kegcart.workbench.build_papers import Marked
 from kegcart.workbench.models import LogEntry, StoredDesign
 
 MOST_ENTRIES = 20_000
@@ -33,14 +35,23 @@ TAKEN_BACK = {"gone": True}
 
 def record_of(design_id: str) -> Record:
     """What was recorded last of each step of a build."""
-    last = LogEntry.objects.filter(design=design_id, kind=STEP).values("about").annotate(last=Max("pk")).values("last")
-    rows = LogEntry.objects.filter(pk__in=last)
-    return {row.about: StepTick(row.about, **row.data, at=row.at.isoformat()) for row in rows}
+    return {row.about: StepTick(row.about, **row.data, at=row.at.isoformat()) for row in last_of(design_id, STEP)}
+
+
+def bought_of(design_id: str) -> Bought:
+    """How many were bought of each line of the shopping list of a build."""
+    return {row.about: row.data["count"] for row in last_of(design_id, BOUGHT)}
+
+
+def last_of(design_id: str, kind: str) -> Iterable[LogEntry]:
+    """The last row of a kind about each thing."""
+    last = LogEntry.objects.filter(design=design_id, kind=kind).values("about").annotate(last=Max("pk")).values("last")
+    return LogEntry.objects.filter(pk__in=last)
 
 
 def life_of(design_id: str) -> Life:
     """What a build has lived through, the oldest day first; of one day in the order in which it was entered."""
-    rows = LogEntry.objects.filter(design=design_id).exclude(kind=STEP).values_list("about", "kind", "data")
+    rows = LogEntry.objects.filter(design=design_id).exclude(kind__in=BESIDE).values_list("about", "kind", "data")
     last: dict[str, tuple[EntryKind, Any]] = {}
     for item, kind, data in rows.order_by("pk"):
         last[item] = cast(EntryKind, kind), data
@@ -58,10 +69,16 @@ def latest_day() -> date:
     return (timezone.now() + timedelta(hours=AHEAD_H)).date()
 
 
+def marked(design_id: str) -> Marked:
+    """What of a build is ticked, as its papers have it. Errors: as of `services.assessed_design`."""
+    standing = judged(design_id).standing
+    return Marked(bought_of(design_id), frozenset(act for act, step in standing.items() if step.state == "done"))
+
+
 def judged(design_id: str) -> LogJudged:
     """What was recorded of a build, judged against it as it stands. Errors: as of `services.assessed_design`."""
     with services.assessed_design(design_id) as a:
-        return judge_log(build_of(a), a.box, record_of(design_id), today())
+        return judge_log(build_of(a), a.box, record_of(design_id), bought_of(design_id), today())
 
 
 def built_on(design_id: str, a: Assessment) -> date | None:
@@ -87,7 +104,7 @@ def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any
     if LogEntry.objects.filter(design=design_id, entry=entry).exists():
         return
     with services.assessed_design(design_id) as a:
-        standing = judge_log(build_of(a), a.box, {}, today()).standing.get(act)
+        standing = judge_log(build_of(a), a.box, {}, {}, today()).standing.get(act)
     if standing is None:
         raise DesignError([("/act", f"'{act[:60]}' is no step of this build any more")])
     try:
@@ -98,6 +115,19 @@ def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any
     store(design_id, [LogEntry(entry=entry, kind=STEP, about=act, data=data)])
 
 
+def buy(design_id: str, entry: str, line: str, count: float) -> None:
+    """Record how many of a line of the shopping list were bought. What was stored under this entry stays as it is.
+
+    Errors: DesignError, where there is no such line; MissingError.
+    """
+    if LogEntry.objects.filter(design=design_id, entry=entry).exists():
+        return
+    with services.assessed_design(design_id) as a:
+        if all(listed.key != line for listed in build_of(a).shopping.lines):
+            raise DesignError([("/line", f"'{line[:60]}' is no line of the list any more")])
+    store(design_id, [LogEntry(entry=entry, kind=BOUGHT, about=line, data={"count": count})])
+
+
 def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None) -> None:
     """Enter something into the log, or in the place of what stands there as `item`; take it back where there is no data.
 
@@ -106,7 +136,7 @@ def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None)
     services.find(design_id)
     if LogEntry.objects.filter(design=design_id, entry=entry).exists():
         return
-    before = LogEntry.objects.filter(design=design_id, about=item).exclude(kind=STEP).order_by("-pk").first()
+    before = LogEntry.objects.filter(design=design_id, about=item).exclude(kind__in=BESIDE).order_by("-pk").first()
     if data is None:
         if before is not None:
             store(design_id, [LogEntry(entry=entry, kind=before.kind, about=item, data=TAKEN_BACK)])
@@ -179,9 +209,9 @@ def store(design_id: str, rows: Iterable[LogEntry]) -> None:
 
 def rows_of(design_id: str) -> list[RecordRow]:
     """What was recorded of a build, as its file has it: of each step and entry what counts, in the order in which it was stored."""
-    last: dict[tuple[bool, str], LogEntry] = {}
+    last: dict[tuple[str, str], LogEntry] = {}
     for row in LogEntry.objects.filter(design=design_id).order_by("pk"):
-        last[row.kind == STEP, row.about] = row
+        last[row.kind if row.kind in BESIDE else "", row.about] = row
     return [RecordRow(r.kind, r.about, r.at, r.data) for r in last.values() if r.data != TAKEN_BACK]
 
 

@@ -14,11 +14,13 @@ from kegcart.core.building import build_of
 from kegcart.core.figure import Figure
 from kegcart.core.log.file import STEP
 from kegcart.core.log.life import FORMS, Lived
-from kegcart.core.log.living import line_of
+from kegcart.core.log.living import line_of, write_visit
 from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
+from kegcart.workbench import services
+from kegcart.workbench.book import BookRecord
 from kegcart.workbench.models import LogEntry, Revision
-from kegcart.workbench.record import life_of
+from kegcart.workbench.record import MOST_ENTRIES, life_judged, life_of, marked
 
 CHANGE = "change"
 KINDS = (STEP, CHANGE, *FORMS)
@@ -49,6 +51,14 @@ def timeline(
     wanted.sort(key=lambda m: (m.on, m.order), reverse=True)
     with shown_in(a.design.brief.units):
         return [write(moment) for moment in wanted[offset : offset + limit]], len(wanted), counts
+
+
+def book_record(design_id: str) -> BookRecord:
+    """What was recorded of a build, for its book. Errors: as of `services.assessed_design`."""
+    with services.assessed_design(design_id) as a:
+        moments, _, _ = timeline(design_id, a, frozenset(), 0, MOST_ENTRIES)
+        visits = [write_visit(visit) for visit in life_judged(design_id, a).visits]
+    return BookRecord(moments, visits, marked(design_id))
 
 
 def write(moment: Moment) -> Row:

@@ -66,6 +66,28 @@ class Entered(LogTest):
         self.enter("a", self.use(3))
         self.assertEqual(len(self.rows()), 1)
 
+    def test_what_was_bought_is_taken_off_what_is_left_to_pay(self) -> None:
+        listed = self.client.get(f"{self.at}/assembly").json()["lines"]
+        line = next(x for x in listed if x["key"] == "part:inverter")
+        before = self.client.get(f"{self.at}/record").json()["figures"]["assembly/left"]["value"]
+        total = sum(round(x["cost"]["value"], 2) for x in listed if x["cost"])
+        self.assertAlmostEqual(before, total, 2)
+        for _ in range(2):
+            answer = self.post("record/bought", {"entry": "b1", "line": line["key"], "count": 1}).json()
+        self.assertEqual(answer["bought"], {line["key"]: 1})
+        self.assertAlmostEqual(before - answer["figures"]["assembly/left"]["value"], line["cost"]["value"], 2)
+        self.assertEqual((self.rows(), self.life()["begun"]), ([], []), "it is no entry of the log")
+        copied = self.client.post(f"{self.at}/copy").json()["id"]
+        self.assertEqual(self.client.get(f"/api/designs/{copied}/record").json()["bought"], {})
+        file = self.client.get(f"{self.at}/file").content
+        made = self.client.post("/api/designs/import", file, content_type="application/json").json()["id"]
+        self.assertEqual(self.client.get(f"/api/designs/{made}/record").json()["bought"], {line["key"]: 1})
+        back = self.post("record/bought", {"entry": "b2", "line": line["key"], "count": 0}).json()
+        self.assertAlmostEqual(back["figures"]["assembly/left"]["value"], before, 2)
+        refused = self.post("record/bought", {"entry": "b3", "line": "part:gone", "count": 1})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("no line of the list", refused.json()["problems"][0]["message"])
+
     def test_bad_entries_are_refused_at_their_place(self) -> None:
         self.enter("a", self.use(3))
         for data, pointer in (
@@ -125,6 +147,13 @@ class Carried(LogTest):
             self.assertEqual(
                 self.client.get(f"/api/designs/{made}/record").json(), self.client.get(f"/api/designs/{design}/record").json()
             )
+
+    def test_a_bad_purchase_in_a_file_is_named_at_its_row(self) -> None:
+        file = json.loads(self.client.get(f"/api/designs/{self.demo}/file").content)
+        row = {"kind": "bought", "about": "cells", "at": "2026-01-02T03:04:05Z", "data": {"count": -1}}
+        file["record"] = [row]
+        answer = self.client.post("/api/designs/import", json.dumps(file), content_type="application/json")
+        self.assertEqual((answer.status_code, answer.json()["problems"][0]["pointer"]), (422, "/record/0/data/count"))
 
     def test_a_file_with_a_bad_record_is_refused_and_makes_no_build(self) -> None:
         file = json.loads(self.client.get(f"/api/designs/{self.demo}/file").content)

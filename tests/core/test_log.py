@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from kegcart.core.assembly.plan.acts import Measure
 from kegcart.core.building import build_of
 from kegcart.core.figure import Figure
+from kegcart.core.log.bought import left_to_pay, still_to_buy
 from kegcart.core.log.judging import LogJudged, judge_log, write_log
 from kegcart.core.log.record import StepTick, read_value, read_values
 from kegcart.core.log.standing import within
@@ -33,7 +34,7 @@ class Bench:
         self.build = build_of(self.found)
 
     def judged(self) -> LogJudged:
-        return judge_log(self.build, self.found.box, self.record, TODAY)
+        return judge_log(self.build, self.found.box, self.record, {}, TODAY)
 
     def tick(self, act: str, done: bool = True, **values: float | bool) -> None:
         digest = self.judged().standing[act].digest
@@ -147,6 +148,20 @@ def middle(bench: Bench, act: str) -> dict[str, float | bool]:
         figure = m.expected or m.least or m.most
         out[m.key] = figure.number if m.unit and figure else True
     return out
+
+
+class Bought(TestCase):
+    def test_what_is_left_is_what_a_grown_design_wants_more_than_was_bought(self) -> None:
+        shopping = Bench(demo("tidewater")).build.shopping
+        line = next(x for x in shopping.lines if x.price and x.buy.number >= 2 and not x.comes_with)
+        whole = left_to_pay(shopping, {}).number
+        self.assertAlmostEqual(whole, sum(x.cost.number for x in shopping.lines if x.cost), 2)
+        for count in (0, 1, line.buy.number, line.buy.number + 5):
+            left = max(0, line.buy.number - count)
+            self.assertEqual(still_to_buy(line, {line.key: count}), left)
+            paid = round(line.price.number * line.buy.number, 2) - round(line.price.number * left, 2)  # type: ignore[union-attr]
+            self.assertAlmostEqual(left_to_pay(shopping, {line.key: count}).number, whole - paid, 2)
+        self.assertEqual(left_to_pay(shopping, {x.key: 1e6 for x in shopping.lines}).number, 0)
 
 
 class Reading(TestCase):

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, StringConstraints
 
 from kegcart.core.document import Decisions, Said, few
+from kegcart.core.text import Printable
 from kegcart.core.units import Energy, Fraction, Money, reader
 
 LineKey = Annotated[
@@ -18,6 +19,7 @@ UseDays = Annotated[float, Field(ge=0.1, le=60), BeforeValidator(reader("days"))
 FuelRate = Annotated[float, Field(ge=0, le=50), BeforeValidator(reader(""))]
 Pole = Annotated[Literal["positive", "negative"], Said((("positive", "positive first"), ("negative", "negative first")))]
 Sold = Annotated[Literal["metre", "roll"], Said((("metre", "cut from the reel"), ("roll", "in rolls")))]
+KeptAt = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), Printable]
 MOST_LINES = 400
 
 
@@ -49,3 +51,4 @@ class Assembly(Decisions):
         default_factory=dict, max_length=MOST_LINES, description="price of one, of wire of one m; null: typical"
     )
     alternatives: Alternatives = Field(default_factory=Alternatives)
+    kept_at: KeptAt = Field("", description="where the design file is kept, as the sheet in the lid says it")

@@ -1,6 +1,6 @@
 """The file of a build with what was recorded of it: its design, and the rows of its record. A design file alone is read as well."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Annotated, Any, Final
@@ -19,6 +19,9 @@ VERSION: Final = 1
 MOST_ROWS = 20_000
 MOST_BYTES = 8_000_000
 STEP = "step"
+BOUGHT = "bought"
+BESIDE: Final = (STEP, BOUGHT)
+"""Rows that are no entries of the log: of a step by its act, of a line of the shopping list by its key."""
 
 Key = Annotated[str, StringConstraints(min_length=1, max_length=120), Printable]
 
@@ -32,6 +35,15 @@ class TickData(Decisions):
     digest: Annotated[str, Field(max_length=40)] = ""
 
 
+class BoughtData(Decisions):
+    """How many of a line of the shopping list were bought, or how many m."""
+
+    count: Annotated[float, Field(ge=0, le=1_000_000)]
+
+
+OF_ROW: Final[Mapping[str, type[Decisions]]] = {STEP: TickData, BOUGHT: BoughtData}
+
+
 class RowHead(Decisions):
     """What every row has: its kind, what it is about, when it was stored."""
 
@@ -43,7 +55,8 @@ class RowHead(Decisions):
 
 @dataclass(frozen=True, slots=True)
 class RecordRow:
-    """A row of a record: the tick of a step (its act), or an entry of the log (its id), when it was stored, and what it says."""
+    """A row of a record: the tick of a step (its act), what was bought of a line (its key), or an entry of the log (its id); when it was
+    stored, and what it says."""
 
     kind: str
     about: str
@@ -78,13 +91,13 @@ def read_row(row: Any, at: str, today: date) -> RecordRow:
     """One row of a record. Errors: DesignError with its pointer."""
     try:
         head = RowHead.model_validate(row)
-        if head.kind == STEP:
-            return RecordRow(STEP, head.about, head.at, TickData.model_validate(head.data).model_dump(mode="json"))
+        if (form := OF_ROW.get(head.kind)) is not None:
+            return RecordRow(head.kind, head.about, head.at, form.model_validate(head.data).model_dump(mode="json"))
     except ValidationError as error:
-        where = f"{at}/data" if error.title == TickData.__name__ else at
+        where = at if error.title == RowHead.__name__ else f"{at}/data"
         raise DesignError([(where + pointer, said) for pointer, said in problems_of(error, {})]) from None
     if head.kind not in FORMS:
-        raise DesignError([(f"{at}/kind", f"'{head.kind}' is none of {STEP}, {', '.join(FORMS)}")])
+        raise DesignError([(f"{at}/kind", f"'{head.kind}' is none of {', '.join([*BESIDE, *FORMS])}")])
     try:
         entry = read_entry({"kind": head.kind, **head.data}, today)
     except DesignError as error:

@@ -9,6 +9,7 @@ from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.check import Check, write_check
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, write_finding
+from kegcart.core.log.bought import Bought, left_to_pay
 from kegcart.core.log.record import Record
 from kegcart.core.log.rules.steps import judge_record
 from kegcart.core.log.standing import Standing, counted, standings
@@ -16,16 +17,19 @@ from kegcart.core.log.standing import Standing, counted, standings
 
 @dataclass(frozen=True, slots=True, eq=False)
 class LogJudged:
-    """How every step of a build stands, in the order of assembly, and what was judged of that."""
+    """How every step of a build stands, in the order of assembly, what was judged of that, what was bought, and what is left to pay."""
 
     standing: dict[str, Standing]
     checks: list[Check]
+    bought: Bought
+    left: Figure
 
 
-def judge_log(build: AssemblySizing, box: BoxSizing | None, record: Record, today: date) -> LogJudged:
+def judge_log(build: AssemblySizing, box: BoxSizing | None, record: Record, bought: Bought, today: date) -> LogJudged:
     """A build and what was recorded of it, judged on a day. Never raises on a record that was read."""
     standing = standings(build, record, box)
-    return LogJudged(standing, list(judge_record(build, standing, today)))
+    checks = list(judge_record(build, standing, today))
+    return LogJudged(standing, checks, bought, left_to_pay(build.shopping, bought))
 
 
 def write_log(judged: LogJudged) -> dict[str, Any]:
@@ -34,7 +38,8 @@ def write_log(judged: LogJudged) -> dict[str, Any]:
     findings = sorted((c.finding for c in judged.checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     done = Figure.of("n", counted(judged.standing), "", "steps done", how="ticked, and resting on the design as it stands")
     return {
-        "figures": {"assembly/done": write_figure(done, top=True)},
+        "figures": {"assembly/done": write_figure(done, top=True), "assembly/left": write_figure(judged.left, top=True)},
+        "bought": dict(judged.bought),
         "steps": [write_standing(step) for step in judged.standing.values()],
         "findings": [write_finding(finding, tried=True) for finding in findings],
         "checks": [write_check(check, titles.get(check.place.rsplit("/", 1)[1], "Assembly")) for check in judged.checks],

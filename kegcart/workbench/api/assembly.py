@@ -12,12 +12,13 @@ from kegcart.core.assembly.sizing import AssemblySizing
 from kegcart.core.assembly.tables import read_shopping, write_cuts, write_labels, write_shopping
 from kegcart.core.assembly.writing import write_build
 from kegcart.core.building import build_of
-from kegcart.core.design import DesignError
-from kegcart.workbench import longwork, papers, services
+from kegcart.core.design import DesignError, digest_of
+from kegcart.workbench import longwork, papers, record, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import AssemblyOut, LabelsIn, Operation, StepDrawingOut, TextIn, ToolOut
 from kegcart.workbench.models import OwnTool
+from kegcart.workbench.timeline import book_record
 from kegcart.workbench.workers import workers
 
 router = Router(tags=["assembly"])
@@ -40,7 +41,7 @@ class ToolIn(Schema):
 @router.get("/designs/{design_id}/assembly", response={200: AssemblyOut, **BAD}, summary="What it is built of, and in what order")
 def assembly(request: HttpRequest, design_id: str) -> HttpResponse:
     with services.assessed_design(design_id) as a:
-        built = write_build(build_of(a))
+        built = write_build(build_of(a)) | {"digest": digest_of(a.design)}
     owned = set(OwnTool.objects.values_list("key", flat=True))
     for tool in built["tools"]:
         tool["owned"] = tool["key"] in owned
@@ -104,8 +105,21 @@ def shopping_read(request: HttpRequest, design_id: str, body: TextIn) -> HttpRes
     openapi_extra=FILE,
 )
 def assembly_pdf(request: HttpRequest, design_id: str, wanted: Query[PaperIn]) -> HttpResponse:
-    pdf = workers.run(longwork.assembly_pdf, *services.as_given(design_id), wanted.paper)
+    pdf = workers.run(longwork.assembly_pdf, *services.as_given(design_id), wanted.paper, record.marked(design_id))
     return attached(pdf, "application/pdf", services.find(design_id).name, "assembly.pdf", inline=True)
+
+
+@router.get("/designs/{design_id}/lid.pdf", response=BAD, summary="The sheet for the lid, to be folded once", openapi_extra=FILE)
+def lid_pdf(request: HttpRequest, design_id: str, wanted: Query[PaperIn]) -> HttpResponse:
+    pdf = workers.run(longwork.lid_pdf, *services.as_given(design_id), wanted.paper, record.today())
+    return attached(pdf, "application/pdf", services.find(design_id).name, "lid.pdf", inline=True)
+
+
+@router.get("/designs/{design_id}/book.pdf", response=BAD, summary="The build book: everything in one PDF", openapi_extra=FILE)
+def book_pdf(request: HttpRequest, design_id: str, wanted: Query[PaperIn]) -> HttpResponse:
+    given = services.as_given(design_id)
+    pdf = workers.run(longwork.book_pdf, *given, wanted.paper, book_record(design_id), record.today())
+    return attached(pdf, "application/pdf", services.find(design_id).name, "book.pdf", inline=True)
 
 
 @router.get(

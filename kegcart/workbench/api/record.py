@@ -1,4 +1,4 @@
-"""The record of a build: what was done and measured at the bench."""
+"""The record of a build: what was done and measured at the bench, and what was bought."""
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
@@ -7,7 +7,7 @@ from kegcart.core.log.judging import write_log
 from kegcart.workbench import record, services
 from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import RecordOut, TickIn
+from kegcart.workbench.api.schemas import BoughtIn, RecordOut, TickIn
 
 router = Router(tags=["record"])
 
@@ -22,6 +22,16 @@ def read(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.post("/designs/{design_id}/record", response={200: RecordOut, **BAD}, summary="Record a step, with what was measured")
 def tick(request: HttpRequest, design_id: str, body: TickIn) -> HttpResponse:
     record.tick(design_id, body.entry, body.act, body.done, dict(body.values), body.remark, body.digest)
+    return recorded(design_id)
+
+
+@router.post(
+    "/designs/{design_id}/record/bought",
+    response={200: RecordOut, **BAD},
+    summary="Record how many of a line of the shopping list were bought",
+)
+def buy(request: HttpRequest, design_id: str, body: BoughtIn) -> HttpResponse:
+    record.buy(design_id, body.entry, body.line, body.count)
     return recorded(design_id)
 
 

@@ -366,7 +366,9 @@ class BoxOut(Schema):
 
 
 class AssemblyOut(Schema):
-    """Lists and steps of a build."""
+    """Lists and steps of a build. digest: SHA-256 of its design file, as its papers say it."""
+
+    digest: str
 
     class GroupOut(Schema):
         key: str
@@ -1154,6 +1156,7 @@ class RecordOut(Schema):
     """What was done and measured at the bench, judged against the design as it stands."""
 
     figures: dict[str, FigureOut]
+    bought: Annotated[dict[str, float], Field(description="how many of each line of the list, or how many m")]
     steps: list[StandingOut]
     findings: list[FindingOut]
     checks: list[CheckOut]
@@ -1185,6 +1188,14 @@ class TickIn(Strict):
     ] = Field(default_factory=dict)
     remark: Remark = ""
     digest: Annotated[str, Field(max_length=40, description="of the figures as they were seen; as they stand if left out")] = ""
+
+
+class BoughtIn(Strict):
+    """How many of a line of the shopping list were bought, or how many m."""
+
+    entry: Annotated[str, Field(min_length=1, max_length=40, description="an id of its own: sent twice it is stored once")]
+    line: Annotated[str, Field(min_length=1, max_length=120)]
+    count: Annotated[float, Field(ge=0, le=1_000_000)]
 
 
 class LifeIn(Strict):

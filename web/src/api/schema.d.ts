@@ -1156,6 +1156,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/lid.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet for the lid, to be folded once */
+        get: operations["kegcart_workbench_api_assembly_lid_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/book.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The build book: everything in one PDF */
+        get: operations["kegcart_workbench_api_assembly_book_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/wire-labels.pdf": {
         parameters: {
             query?: never;
@@ -1202,6 +1236,23 @@ export interface paths {
         put?: never;
         /** Record a step, with what was measured */
         post: operations["kegcart_workbench_api_record_tick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/record/bought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record how many of a line of the shopping list were bought */
+        post: operations["kegcart_workbench_api_record_buy"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1933,6 +1984,12 @@ export interface components {
                 [key: string]: number | null;
             };
             alternatives?: components["schemas"]["Alternatives"];
+            /**
+             * Kept At
+             * @description where the design file is kept, as the sheet in the lid says it
+             * @default
+             */
+            kept_at: string;
         };
         /** AssessmentOut */
         AssessmentOut: {
@@ -2866,10 +2923,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 10
+             * @default 11
              * @constant
              */
-            version: 10;
+            version: 11;
             /** Name */
             name: string;
             /**
@@ -6091,9 +6148,11 @@ export interface components {
         };
         /**
          * AssemblyOut
-         * @description Lists and steps of a build.
+         * @description Lists and steps of a build. digest: SHA-256 of its design file, as its papers say it.
          */
         AssemblyOut: {
+            /** Digest */
+            digest: string;
             /** Groups */
             groups: components["schemas"]["GroupOut"][];
             /** Lines */
@@ -6343,6 +6402,13 @@ export interface components {
             figures: {
                 [key: string]: components["schemas"]["FigureOut"];
             };
+            /**
+             * Bought
+             * @description how many of each line of the list, or how many m
+             */
+            bought: {
+                [key: string]: number;
+            };
             /** Steps */
             steps: components["schemas"]["StandingOut"][];
             /** Findings */
@@ -6410,6 +6476,21 @@ export interface components {
              * @description of the figures as they were seen; as they stand if left out
              */
             digest?: string;
+        };
+        /**
+         * BoughtIn
+         * @description How many of a line of the shopping list were bought, or how many m.
+         */
+        BoughtIn: {
+            /**
+             * Entry
+             * @description an id of its own: sent twice it is stored once
+             */
+            entry: string;
+            /** Line */
+            line: string;
+            /** Count */
+            count: number;
         };
         /**
          * LifeOut
@@ -10643,6 +10724,104 @@ export interface operations {
             };
         };
     };
+    kegcart_workbench_api_assembly_lid_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_assembly_book_pdf: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     kegcart_workbench_api_assembly_wire_labels_pdf: {
         parameters: {
             query?: {
@@ -10807,6 +10986,59 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_record_buy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoughtIn"];
             };
         };
         responses: {

@@ -1,5 +1,5 @@
 /**
- * What is recorded of a build: ticks and figures at the bench, and what it lives through after. It waits in the browser until the server
+ * What is recorded of a build: ticks and figures at the bench, what was bought, and what it lives through after. It waits in the browser until the server
  * has it, also while that is away or the page is closed, and goes out one at a time. What is refused stays with its reason until it is
  * put right or dropped.
  */
@@ -34,13 +34,23 @@ export interface Written {
   problem: string;
 }
 
-type Kept = Tick | Written;
+/** How many of a line of the shopping list were bought. */
+interface Purchase {
+  /** Sent twice it is stored once. */
+  entry: string;
+  line: string;
+  count: number;
+  problem: string;
+}
+
+type Kept = Tick | Written | Purchase;
 
 const REST_MS = 700;
 
 const has = (value: object, name: string, type: string) => typeof Reflect.get(value, name) === type;
 const isTick = (kept: Kept): kept is Tick => "act" in kept;
 const isWritten = (kept: Kept): kept is Written => "item" in kept;
+const isPurchase = (kept: Kept): kept is Purchase => "line" in kept;
 /** A photo whose file the server does not have yet. */
 const isPhoto = ({ data }: Written) => data?.kind === "photo" && !("digest" in data);
 const text = (value: unknown) => (typeof value === "string" ? value : "");
@@ -52,7 +62,8 @@ function isKept(value: unknown): value is Kept {
     (all("entry", "act", "remark", "digest", "problem") &&
       has(value, "done", "boolean") &&
       has(value, "values", "object")) ||
-    (all("entry", "item", "problem") && has(value, "data", "object"))
+    (all("entry", "item", "problem") && has(value, "data", "object")) ||
+    (all("entry", "line", "problem") && has(value, "count", "number"))
   );
 }
 
@@ -103,6 +114,14 @@ class RecordLine {
     this.outbox.flush(typing ? REST_MS : 0);
   };
 
+  /** Say how many of a line were bought, in the place of what waits or was refused of it. */
+  buy = (of: string, count: number) => {
+    const { line, sending } = this.outbox;
+    this.outbox.set(line.filter((kept) => kept === sending || !isPurchase(kept) || kept.line !== of));
+    this.outbox.add({ entry: freshKey(), line: of, count, problem: "" });
+    this.outbox.flush();
+  };
+
   /** Enter something into the log, in the place of what stands or waits there under this id; null takes it back. */
   write = (item: string, data: Written["data"]) => {
     this.drop(item);
@@ -146,6 +165,9 @@ class RecordLine {
         const { entry, act, done, values, remark, digest } = kept;
         const body = { entry, act, done, values, remark, digest };
         await take(api.POST("/api/designs/{design_id}/record", { ...at, body }));
+      } else if (isPurchase(kept)) {
+        const { entry, line, count } = kept;
+        await take(api.POST("/api/designs/{design_id}/record/bought", { ...at, body: { entry, line, count } }));
       } else if (isPhoto(kept)) await this.sendPhoto(kept);
       else {
         const { entry, item, data } = kept;
@@ -202,5 +224,10 @@ export function useRecordOf(design: DesignOut, stored: boolean): Judged {
 export function useRecordLine(design: string) {
   const [line] = useState(() => RecordLine.of(design));
   const waiting = useSyncExternalStore(line.subscribe, line.get);
-  return { line, ticks: waiting.filter(isTick), written: waiting.filter(isWritten) };
+  return {
+    line,
+    ticks: waiting.filter(isTick),
+    written: waiting.filter(isWritten),
+    purchases: waiting.filter(isPurchase),
+  };
 }

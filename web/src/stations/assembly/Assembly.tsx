@@ -11,16 +11,18 @@ import { AT_LINE, AT_PIECE, AT_STEP, stepOf, useBuild } from "./build";
 import { CutList } from "./CutList";
 import { LineDetails } from "./LineDetails";
 import { Order } from "./Order";
+import { Papers } from "./Papers";
 import { PieceDetails } from "./PieceDetails";
 import { Shopping } from "./Shopping";
 import { StepDetails } from "./StepDetails";
 import { TO_DO, useStandings } from "./standing";
 import { Tools } from "./Tools";
 
-const VIEWS = { order: "order", shopping: "shopping", cuts: "wire to cut", tools: "tools" } as const;
+const VIEWS = { order: "order", shopping: "shopping", cuts: "wire to cut", tools: "tools", papers: "papers" } as const;
 type Shown = keyof typeof VIEWS;
 const GLANCE: [string, string][] = [
   ["To buy", "assembly/total"],
+  ["Still to pay", "assembly/left"],
   ["All of it", "assembly/worth"],
   ["For a usable kWh", "assembly/per_kwh"],
   ["Lines without a price", "assembly/without_price"],
@@ -74,36 +76,20 @@ export default function Assembly() {
         )
       }
       tools={
-        build && (
-          <>
-            {next && !nothing && (
-              <Button
-                size="sm"
-                className="text-nowrap"
-                data-new
-                onClick={() => {
-                  if (!step) select(AT_STEP + next.key);
-                  setWorking(true);
-                }}
-              >
-                At the bench
-              </Button>
-            )}
-            {[
-              ["Print, A4", "assembly.pdf"],
-              ["letter", "assembly.pdf?paper=letter"],
-            ].map(([label, file]) => (
-              <a
-                key={file}
-                className="btn btn-quiet btn-sm text-nowrap"
-                href={`/api/designs/${design.id}/${file}`}
-                target="_blank"
-                rel="noreferrer"
-              >
-                {label}
-              </a>
-            ))}
-          </>
+        build &&
+        next &&
+        !nothing && (
+          <Button
+            size="sm"
+            className="text-nowrap"
+            data-new
+            onClick={() => {
+              if (!step) select(AT_STEP + next.key);
+              setWorking(true);
+            }}
+          >
+            At the bench
+          </Button>
         )
       }
       details={
@@ -142,8 +128,10 @@ export default function Assembly() {
         <Shopping build={build} selected={selected} onSelect={select} />
       ) : view === "cuts" ? (
         <CutList build={build} selected={selected} onSelect={select} />
-      ) : (
+      ) : view === "tools" ? (
         <Tools build={build} />
+      ) : (
+        <Papers build={build} />
       )}
     </StationFrame>
   );

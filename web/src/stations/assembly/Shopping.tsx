@@ -10,6 +10,7 @@ import {
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { Build, BuildLine } from "../../api/client";
+import { useRecorded, useRecordLine } from "../../design/record";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { QuantityInput } from "../../figures/QuantityInput";
@@ -41,9 +42,11 @@ export function Shopping({ build, selected, onSelect }: Props) {
   const [sorting, setSorting] = useState<SortingState>([]);
   const [filter, setFilter] = useState("");
   const [pasting, setPasting] = useState(false);
+  const [onlyLeft, setOnlyLeft] = useState(false);
+  const { bought, buy, refused } = useBought();
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called here alone, and handed to nothing that is kept
   const table = useReactTable({
-    data: build.lines,
+    data: onlyLeft ? build.lines.filter((line) => leftOf(line, bought) > 0) : build.lines,
     columns: COLUMNS,
     state: { sorting, globalFilter: filter },
     onSortingChange: setSorting,
@@ -72,6 +75,15 @@ export function Shopping({ build, selected, onSelect }: Props) {
           value={filter}
           onChange={(event) => setFilter(event.target.value)}
         />
+        <label className="form-check-label d-flex gap-1 align-items-center text-nowrap">
+          <input
+            type="checkbox"
+            className="form-check-input mt-0"
+            checked={onlyLeft}
+            onChange={(event) => setOnlyLeft(event.target.checked)}
+          />
+          still to buy
+        </label>
         {sorting.length > 0 && (
           <Button variant="bare" size="sm" onClick={() => setSorting([])}>
             by group again
@@ -87,10 +99,18 @@ export function Shopping({ build, selected, onSelect }: Props) {
         </span>
       </div>
       {pasting && <PasteShopping onHide={() => setPasting(false)} />}
+      {refused.map(({ entry, line, problem }) => (
+        <p key={entry} className="problem" role="alert">
+          Not taken that {build.lines.find((l) => l.key === line)?.what ?? line} was bought: {problem}.
+        </p>
+      ))}
       <div className="table-scroll">
         <table className="sheet-table shopping">
           <thead>
             <tr>
+              <th>
+                <span className="visually-hidden">bought</span>
+              </th>
               {table.getFlatHeaders().map((header) => {
                 const sorted = header.column.getIsSorted();
                 return (
@@ -115,22 +135,36 @@ export function Shopping({ build, selected, onSelect }: Props) {
               <tbody key={g.key}>
                 {g.name && (
                   <tr className="group-row">
-                    <th colSpan={COLUMNS.length - 1} scope="rowgroup">
+                    <th colSpan={COLUMNS.length} scope="rowgroup">
                       {g.name}
                     </th>
                     <th className="num">{cost(g.lines)}</th>
                   </tr>
                 )}
                 {g.lines.map((line) => (
-                  <Row key={line.key} line={line} selected={selected} onSelect={onSelect} />
+                  <Row
+                    key={line.key}
+                    line={line}
+                    bought={bought(line.key)}
+                    selected={selected}
+                    onSelect={onSelect}
+                    onBuy={buy}
+                  />
                 ))}
               </tbody>
             ))}
         </table>
       </div>
-      {rows.length === 0 && <p className="faint mt-2">No line has these words.</p>}
+      {rows.length === 0 && (
+        <p className="faint mt-2">{onlyLeft && !filter ? "Everything is bought." : "No line has these words."}</p>
+      )}
       <p className="shopping-total">
         To buy <Fig path="assembly/total" />
+        {build.lines.some((line) => bought(line.key) > 0) && (
+          <>
+            , <Fig path="assembly/left" /> of it still to pay
+          </>
+        )}
         {design.document.brief.budget != null && (
           <>
             {" "}
@@ -144,21 +178,60 @@ export function Shopping({ build, selected, onSelect }: Props) {
   );
 }
 
+/** How many were bought of each line, with what waits to be stored; and what says so. */
+function useBought() {
+  const { design } = useDesign();
+  const { record } = useRecorded();
+  const { line, purchases } = useRecordLine(design.id);
+  const bought = (key: string) =>
+    purchases.findLast((p) => p.line === key && !p.problem)?.count ?? record?.bought[key] ?? 0;
+  return { bought, buy: line.buy, refused: purchases.filter((p) => p.problem) };
+}
+
+/** How many of a line are still to be bought: a design that grew wants more than was bought for it. */
+const leftOf = (line: BuildLine, bought: (key: string) => number) =>
+  line.comes_with ? 0 : Math.max(0, Number(line.buy.value) - bought(line.key));
+
 /** What the lines of a group cost together. */
 const cost = (lines: BuildLine[]) => {
   const cents = lines.reduce((sum, line) => sum + Math.round(Number(line.cost?.value ?? 0) * 100), 0);
   return cents ? (cents / 100).toFixed(2) : "";
 };
 
-function Row({ line, selected, onSelect }: { line: BuildLine; selected: string; onSelect: (pointer: string) => void }) {
+const spellCount = (n: number) => String(Math.round(n * 100) / 100);
+
+interface RowProps {
+  line: BuildLine;
+  bought: number;
+  selected: string;
+  onSelect: (pointer: string) => void;
+  onBuy: (line: string, count: number) => void;
+}
+
+function Row({ line, bought, selected, onSelect, onBuy }: RowProps) {
   const at = AT_LINE + line.key;
   const nothing = Number(line.buy.value) === 0;
+  const all = bought >= Number(line.buy.value) - 1e-6;
   return (
     <tr
       data-row={line.key}
       className={at === selected || isFor(line.places, selected) ? "selected" : ""}
       onClick={(event) => event.target instanceof HTMLTableCellElement && onSelect(at)}
     >
+      <td className="tick-cell">
+        {!line.comes_with && (!nothing || bought > 0) && (
+          <input
+            type="checkbox"
+            className="form-check-input"
+            aria-label={`Bought: ${line.what} ${line.rating}`}
+            checked={all && bought > 0}
+            ref={(box) => {
+              if (box) box.indeterminate = bought > 0 && !all;
+            }}
+            onChange={() => onBuy(line.key, all && bought > 0 ? 0 : Number(line.buy.value))}
+          />
+        )}
+      </td>
       <td>
         <button type="button" className="btn btn-bare btn-sm p-0 text-start" onClick={() => onSelect(at)}>
           {line.what}
@@ -195,6 +268,7 @@ function Row({ line, selected, onSelect }: { line: BuildLine; selected: string; 
       </td>
       <td className="num text-nowrap">
         {line.comes_with ? "" : nothing ? <span className="faint">–</span> : <Fig figure={line.buy} />}
+        {bought > 0 && !all && <span className="faint d-block">{spellCount(bought)} bought</span>}
       </td>
       <td className="num text-nowrap">
         {line.comes_with ? (
