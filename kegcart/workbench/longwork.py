@@ -176,6 +176,11 @@ def sorting(
         return sort_cells(capacity_ah, resistance_mohm, series, parallel, holder, holder_groups, pinned, rounds, report)
 
 
+def kept_photo(content: bytes) -> photos.Read:
+    """A photo out of an archive. See `photos.read_kept`."""
+    return photos.read_kept(content)
+
+
 def photo(content: bytes) -> photos.Read:
     """A photo read out of a file. See `photos.read`."""
     return photos.read(content)

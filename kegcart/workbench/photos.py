@@ -72,6 +72,23 @@ def read(content: bytes) -> Read:
     return Read(large, as_jpeg(upright), width, height, taken_on)
 
 
+def read_kept(content: bytes) -> Read:
+    """A photo as it was kept elsewhere: its bytes stay, so that its digest does. Errors: PhotoError where it was not kept as one is."""
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(BytesIO(content), formats=("JPEG",))
+            width, height = picture.size
+            picture.draft("RGB", (SMALL_PX * 2, SMALL_PX * 2))
+            small = picture.convert("RGB")
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning, OSError, ValueError, SyntaxError, EOFError):
+        raise PhotoError("a photo in it is broken: it cannot be read to its end") from None
+    if max(width, height) > LARGE_PX or picture.getexif():
+        raise PhotoError("a photo in it was not kept by this program: put it into the log by itself")
+    small.thumbnail((SMALL_PX, SMALL_PX))
+    return Read(content, as_jpeg(small), width, height, None)
+
+
 def flat(picture: Image.Image) -> Image.Image:
     """A picture in three colours, what is clear in it white."""
     if picture.mode in ("RGBA", "LA", "PA") or "transparency" in picture.info:
@@ -98,9 +115,14 @@ def day_of(picture: Image.Image) -> date | None:
         return None
 
 
+def digest_of(content: bytes) -> str:
+    """By what a photo is known: the SHA-256 of its file, in hexadecimal."""
+    return sha256(content).hexdigest()
+
+
 def keep(photo: Read) -> str:
     """Keep a photo in the data folder; returns its digest. What is there already stays. Errors: OSError."""
-    digest = sha256(photo.large).hexdigest()
+    digest = digest_of(photo.large)
     folder().mkdir(mode=0o700, exist_ok=True)
     for file, content in ((file_of(digest), photo.large), (file_of(digest, small=True), photo.small)):
         write_whole(file, content)
@@ -119,13 +141,18 @@ def write_whole(file: Path, content: bytes) -> None:
     part.replace(file)
 
 
+def is_digest(text: str) -> bool:
+    """Whether a text is the digest of a photo."""
+    return bool(_DIGEST.fullmatch(text))
+
+
 def file_of(digest: str, small: bool = False) -> Path:
     """The file of a photo. Errors: ValueError where that is no digest."""
-    if not _DIGEST.fullmatch(digest):
+    if not is_digest(digest):
         raise ValueError(f"'{digest[:40]}' is no digest of a photo")
     return folder() / f"{digest}{'.small' if small else ''}.jpg"
 
 
 def there(digest: str) -> bool:
     """Whether a photo is kept here."""
-    return bool(_DIGEST.fullmatch(digest)) and file_of(digest).exists()
+    return is_digest(digest) and file_of(digest).exists()

@@ -1,8 +1,11 @@
 """Photos: turned upright, bounded, without what the camera wrote beside the picture, refused in words, and carried by a backup."""
 
 import json
+import shutil
 import sqlite3
 import tempfile
+import zipfile
+from hashlib import sha256
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -12,6 +15,7 @@ from django.test import TestCase
 from PIL import Image
 
 from kegcart.workbench import photos, record, services, storage
+from kegcart.workbench.models import StoredDesign
 from kegcart.workbench.services import DEMO_DIR
 
 
@@ -29,7 +33,7 @@ def picture(width: int, height: int, form: str = "JPEG", mode: str = "RGB", turn
     return out.getvalue()
 
 
-class PhotoTest(TestCase):
+class WithPhotos(TestCase):
     def setUp(self) -> None:
         holder = tempfile.TemporaryDirectory()
         self.addCleanup(holder.cleanup)
@@ -46,6 +50,8 @@ class PhotoTest(TestCase):
     def rows(self) -> list[dict[str, Any]]:
         return list(self.client.get(f"/api/designs/{self.design}/timeline").json()["rows"])
 
+
+class PhotoTest(WithPhotos):
     def test_it_is_turned_upright_made_smaller_and_says_no_more_than_the_picture(self) -> None:
         answer = self.send(picture(2400, 1800, turned=6, taken="2026:05:02 10:11:12"), step="dry-fit", what="Lid shut")
         self.assertEqual(answer.status_code, 200, answer.content[:300])
@@ -117,3 +123,67 @@ class PhotoTest(TestCase):
         with sqlite3.connect(database) as back:
             self.assertEqual(back.execute("SELECT name FROM sqlite_master WHERE name = 'photo_files'").fetchall(), [])
         back.close()
+
+
+class Archived(WithPhotos):
+    """The file of a build with photos: an archive that carries them elsewhere, and is refused where it is not what it says."""
+
+    def exported(self) -> bytes:
+        answer = self.client.get(f"/api/designs/{self.design}/file")
+        self.assertIn(".kegcart.zip", answer["Content-Disposition"])
+        return b"".join(answer.streaming_content)  # type: ignore[attr-defined]
+
+    def imported(self, content: bytes) -> Any:
+        return self.client.post("/api/designs/import", content, content_type="application/octet-stream")
+
+    def test_it_carries_the_photos_to_where_none_of_them_is(self) -> None:
+        for n in range(3):
+            self.send(picture(1900 + n, 700), f"i{n}", what=f"Step {n}")
+        kept, rows = {file.name: file.read_bytes() for file in self.folder.iterdir()}, self.rows()
+        archive = self.exported()
+        with zipfile.ZipFile(BytesIO(archive)) as opened:
+            self.assertEqual(len(opened.namelist()), 4)
+            self.assertEqual(json.loads(opened.read("build.kegcart.json"))["format"], "kegcart/build")
+        shutil.rmtree(self.folder)
+        made = self.imported(archive)
+        self.assertEqual(made.status_code, 201, made.content[:300])
+        self.design = made.json()["id"]
+        self.assertEqual({file.name for file in self.folder.iterdir()}, set(kept))
+        for name, content in kept.items():
+            if ".small" not in name:  # what is shown small is made anew
+                self.assertEqual((self.folder / name).read_bytes(), content)
+        self.assertEqual([r | {"item": ""} for r in self.rows()], [r | {"item": ""} for r in rows])
+        plain = self.client.get(f"/api/designs/{self.design}/file?photos=false")
+        self.assertEqual(len(json.loads(plain.content)["record"]), 3)
+
+    def test_what_is_none_of_a_build_is_refused_and_makes_none(self) -> None:
+        self.send(picture(90, 60))
+        whole = self.exported()
+        with zipfile.ZipFile(BytesIO(whole)) as opened:
+            parts = {name: opened.read(name) for name in opened.namelist()}
+        build, photo = "build.kegcart.json", next(name for name in parts if name.startswith("photos/"))
+        other = picture(80, 60)
+        strange = f"photos/{sha256(other).hexdigest()}.jpg"
+        text = f"photos/{sha256(b'no picture').hexdigest()}.jpg"
+        for changed, said in (
+            ({photo: parts[photo]}, "holds no build.kegcart.json"),
+            (parts | {"../evil.txt": b"x"}, "is no part of a build"),
+            (parts | {"photos/short.jpg": b"x"}, "is no part of a build"),
+            ({build: parts[build], photo: other}, "is another than its name says"),
+            ({build: parts[build], strange: other}, "was not kept by this program"),
+            ({build: parts[build], text: b"no picture"}, "is broken"),
+            ({build: b"{", photo: parts[photo]}, "line 1"),
+            ({build: b" " * 8_000_001}, "larger than 8 MB"),
+        ):
+            out = BytesIO()
+            with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+                for name, content in changed.items():
+                    made.writestr(name, content)
+            shutil.rmtree(self.folder)
+            answer = self.imported(out.getvalue())
+            self.assertEqual(answer.status_code, 422, said)
+            self.assertIn(said, answer.content.decode())
+            self.folder.mkdir(exist_ok=True)
+        for broken in (whole[: len(whole) // 2], b"PK\x03\x04 and then nothing"):
+            self.assertIn("cannot be read", self.imported(broken).json()["message"])
+        self.assertEqual(StoredDesign.objects.count(), 1)

@@ -33,11 +33,15 @@ def answer_json(text: bytes, status: int = 200) -> HttpResponse:
     return HttpResponse(text, content_type="application/json", status=status)
 
 
+def stem_of(build: str) -> str:
+    """A build's name as the beginning of the name of a file."""
+    return re.sub(r"[^a-z0-9]+", "-", build.lower()).strip("-") or "design"
+
+
 def attached(content: str | bytes, kind: str, build: str, ending: str, inline: bool = False) -> HttpResponse:
     """A file to keep, named after its build; `inline` lets the browser show it."""
     response = HttpResponse(content, content_type=kind)
-    stem = re.sub(r"[^a-z0-9]+", "-", build.lower()).strip("-") or "design"
-    response["Content-Disposition"] = f'{"inline" if inline else "attachment"}; filename="{stem}.{ending}"'
+    response["Content-Disposition"] = f'{"inline" if inline else "attachment"}; filename="{stem_of(build)}.{ending}"'
     return response
 
 

@@ -1,9 +1,11 @@
 """Designs: the shelf, one design, and its changes."""
 
+from tempfile import TemporaryFile
 from typing import Annotated, Any, Literal
 
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 from ninja import Query, Router, Schema
 from pydantic import Field
 from pydantic_core import to_json
@@ -12,8 +14,8 @@ from kegcart.core.design import FORMAT, MAX_BYTES, VERSION, DesignError, read_js
 from kegcart.core.log.file import FORMAT as BUILD_FORMAT
 from kegcart.core.log.file import MOST_BYTES, read_build_file, write_build_file
 from kegcart.core.remedies import offered
-from kegcart.workbench import cards, history, record, services
-from kegcart.workbench.api.answers import answer, attached, changed_data, design_data
+from kegcart.workbench import archive, cards, history, longwork, photos, record, services
+from kegcart.workbench.api.answers import answer, attached, changed_data, design_data, stem_of
 from kegcart.workbench.api.schemas import (
     ChangeIn,
     ChangesOut,
@@ -30,7 +32,9 @@ from kegcart.workbench.api.schemas import (
     StepIn,
 )
 from kegcart.workbench.assessing import UnreadableError, assessed
+from kegcart.workbench.models import StoredDesign
 from kegcart.workbench.starts import start_from
+from kegcart.workbench.workers import workers
 
 router = Router(tags=["designs"])
 
@@ -73,14 +77,47 @@ SAYS_FORMAT = 200
     response={201: DesignOut, **BAD},
     summary="Import the file of a design, or of a build with its record",
     openapi_extra={
-        "requestBody": {"required": True, "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}}}
+        "requestBody": {
+            "required": True,
+            "content": {
+                "application/json": {"schema": {"$ref": "#/components/schemas/Design"}},
+                "application/zip": {"schema": {"type": "string", "format": "binary"}},
+            },
+        }
     },
 )
 def import_file(request: HttpRequest) -> HttpResponse:
     body = request.read(MOST_BYTES + 1)  # a record makes a file longer than any other request may be
+    if body.startswith(archive.BEGINS):
+        return import_archive(request, body)
     most = MOST_BYTES if BUILD_FORMAT.encode() in body[:SAYS_FORMAT] else MAX_BYTES
     if len(body) > most:
         return answer({"message": f"The file is larger than {most // 1000} kB.", "problems": []}, 413)
+    return answer(design_data(imported(body)), 201)
+
+
+def import_archive(request: HttpRequest, begun: bytes) -> HttpResponse:
+    """A build with its photos. They are kept by their digest, so that it harms nothing where the build is refused after them."""
+    with TemporaryFile() as file:
+        size = file.write(begun)
+        while part := request.read(MOST_BYTES):
+            size += file.write(part)
+            if size > archive.MOST_BYTES:
+                most = archive.MOST_BYTES // 10**6
+                return answer({"message": f"The archive is larger than {most} MB.", "problems": []}, 413)
+        came = archive.Archive(file)
+        build = came.build()
+        for digest in came.digests:
+            if not photos.there(digest):
+                try:
+                    photos.keep(workers.run(longwork.kept_photo, came.photo(digest)))
+                except photos.PhotoError as error:
+                    raise DesignError([("", str(error))]) from None
+    return answer(design_data(imported(build)), 201)
+
+
+def imported(body: bytes) -> StoredDesign:
+    """A new build of the bytes of a file. Errors: DesignError."""
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -89,7 +126,7 @@ def import_file(request: HttpRequest) -> HttpResponse:
     with transaction.atomic():
         design = services.create(document, "Imported")
         record.take_rows(design.pk, rows)
-    return answer(design_data(design), 201)
+    return design
 
 
 @router.get("/{design_id}", response={200: DesignOut, **BAD}, summary="One design with its assessment")
@@ -178,17 +215,24 @@ def remedies(request: HttpRequest, design_id: str, wanted: Query[FoundIn]) -> Ht
         return answer([{"label": o.label, **effect_data(services.compared(before, o.after), o.patch)} for o in offers])
 
 
+class ExportIn(Schema):
+    photos: Annotated[bool, Field(description="with the photos, as an archive, where there are some")] = True
+
+
 @router.get(
     "/{design_id}/file",
-    summary="The design file, or that of the build where something was recorded of it",
-    openapi_extra={"responses": {200: {"description": "A kegcart/design or kegcart/build file"}}},
+    summary="The design file; that of the build where something was recorded of it; an archive where there are photos of it",
+    openapi_extra={"responses": {200: {"description": "A kegcart/design or kegcart/build file, or a ZIP with it and photos"}}},
 )
-def export(request: HttpRequest, design_id: str) -> HttpResponse:
+def export(request: HttpRequest, design_id: str, wanted: Query[ExportIn]) -> HttpResponseBase:
     """The document in the newest version; one that cannot be read as it lies in the database."""
     design = services.find(design_id)
     assert design.head is not None
     try:
         document, rows = services.read(design).document, record.rows_of(design_id)
+        if wanted.photos and (digests := archive.photos_in(rows)):
+            made = archive.write_archive(write_build_file(document, rows), digests)
+            return FileResponse(made, as_attachment=True, filename=f"{stem_of(design.name)}.kegcart.zip")
         text = to_json(write_build_file(document, rows) if rows else document).decode()
     except UnreadableError:
         text = history.text_of(design.head)

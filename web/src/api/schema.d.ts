@@ -171,7 +171,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The design file, or that of the build where something was recorded of it
+         * The design file; that of the build where something was recorded of it; an archive where there are photos of it
          * @description The document in the newest version; one that cannot be read as it lies in the database.
          */
         get: operations["kegcart_workbench_api_designs_export"];
@@ -5067,6 +5067,15 @@ export interface components {
             /** Label */
             label: string;
         };
+        /** ExportIn */
+        ExportIn: {
+            /**
+             * Photos
+             * @description with the photos, as an archive, where there are some
+             * @default true
+             */
+            photos: boolean;
+        };
         /**
          * EarlierOut
          * @description A revision that can be gone back to. at: when it was made (ISO 8601).
@@ -7374,6 +7383,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Design"];
+                "application/zip": string;
             };
         };
         responses: {
@@ -7911,7 +7921,10 @@ export interface operations {
     };
     kegcart_workbench_api_designs_export: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description with the photos, as an archive, where there are some */
+                photos?: boolean;
+            };
             header?: never;
             path: {
                 design_id: string;
@@ -7920,7 +7933,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description A kegcart/design or kegcart/build file */
+            /** @description A kegcart/design or kegcart/build file, or a ZIP with it and photos */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -73,8 +73,13 @@ export function Shelf() {
     setProblem("");
     try {
       // Sent as it is written: only the server reads it, and says the line where it cannot.
-      const text = await chosen.text();
-      const made = await take(api.POST("/api/designs/import", { body: text as never, bodySerializer: () => text }));
+      const made = await take(
+        api.POST("/api/designs/import", {
+          body: chosen as never,
+          bodySerializer: (body) => body,
+          headers: { "Content-Type": "application/octet-stream" },
+        }),
+      );
       await again();
       void navigate(`/build/${made.id}/loads`);
     } catch (error) {
@@ -110,7 +115,7 @@ export function Shelf() {
         <input
           ref={file}
           type="file"
-          accept=".json,application/json"
+          accept=".json,.zip,application/json,application/zip"
           className="visually-hidden"
           aria-label="Design file to import"
           tabIndex={-1}
