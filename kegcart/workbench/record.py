@@ -17,7 +17,8 @@ from kegcart.core.design import DesignError
 from kegcart.core.log.bought import Bought
 from kegcart.core.log.file import BESIDE, BOUGHT, STEP, RecordRow
 from kegcart.core.log.judging import LogJudged, judge_log
-from kegcart.core.log.life import Entry, EntryKind, Life, lived, read_entry, stored_form
+from kegcart.core.log.learned import LearnedPart, as_it_stands, learned_parts
+from kegcart.core.log.life import Entry, EntryKind, Life, MeasuredEntry, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life
 from kegcart.core.log.record import Record, StepTick, read_values
 from kegcart.core.log.tables import read_life_csv
@@ -57,6 +58,12 @@ def life_of(design_id: str) -> Life:
         last[item] = cast(EntryKind, kind), data
     found = [lived(item, kind, data) for item, (kind, data) in last.items() if data != TAKEN_BACK]
     return sorted(found, key=lambda entry: entry.on)
+
+
+def learned(kind: str) -> list[LearnedPart]:
+    """The parts of a kind that were measured in builds on the shelf, the last measured first."""
+    rows = LogEntry.objects.filter(kind="measured", design__deleted_at=None).values_list("design", "design__name").distinct()
+    return learned_parts([(name, life_of(pk)) for pk, name in rows.order_by("design__updated_at")], kind)
 
 
 def today() -> date:
@@ -137,12 +144,19 @@ def enter(design_id: str, entry: str, item: str, data: Mapping[str, Any] | None)
     if LogEntry.objects.filter(design=design_id, entry=entry).exists():
         return
     before = LogEntry.objects.filter(design=design_id, about=item).exclude(kind__in=BESIDE).order_by("-pk").first()
+    stood = before.data if before is not None and before.data != TAKEN_BACK else None
     if data is None:
         if before is not None:
             store(design_id, [LogEntry(entry=entry, kind=before.kind, about=item, data=TAKEN_BACK)])
         return
     try:
-        row = row_of(entry, item, read_entry(data, latest_day()))
+        read = read_entry(data, latest_day())
+        if isinstance(read, MeasuredEntry) and not (
+            stood is None and read.part
+        ):  # one that is brought back says itself what it was of
+            with services.assessed_design(design_id) as a:
+                read = as_it_stands(read, a, stood)
+        row = row_of(entry, item, read)
     except DesignError as error:
         raise DesignError([(f"/data{pointer}", said) for pointer, said in error.problems]) from None
     if row.kind == "photo" and not photos.there(row.data["digest"]):

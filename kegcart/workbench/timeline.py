@@ -13,7 +13,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
 from kegcart.core.figure import Figure
 from kegcart.core.log.file import STEP
-from kegcart.core.log.life import FORMS, Lived
+from kegcart.core.log.life import FORMS, Life, Lived
 from kegcart.core.log.living import line_of, write_visit
 from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
@@ -43,7 +43,11 @@ def timeline(
     design_id: str, a: Assessment, kinds: frozenset[str], offset: int, limit: int
 ) -> tuple[list[Row], int, dict[str, int]]:
     """A part of the time line, how long it is, and how many there are of each kind. kinds: those that are asked for; none: all."""
-    every = [*steps(design_id, a), *entries(design_id, a), *changes(design_id)]
+    life = life_of(design_id)
+    reasons = {e.on: e for e in life if e.kind == "note" and e.data.get("of") == CHANGE}
+    changed = list(changes(design_id, reasons))
+    told = {reasons[m.on].item for m in changed if m.on in reasons}
+    every = [*steps(design_id, a), *entries([e for e in life if e.item not in told], a), *changed]
     counts = dict.fromkeys(KINDS, 0)
     for moment in every:
         counts[moment.kind] += 1
@@ -112,9 +116,9 @@ def measured(measure: Measure, values: Mapping[str, Any]) -> str:
     return f"{measure.label[0].lower()}{measure.label[1:]}: {said}"
 
 
-def entries(design_id: str, a: Assessment) -> Iterator[Moment]:
+def entries(life: Life, a: Assessment) -> Iterator[Moment]:
     """What a build has lived through."""
-    for n, entry in enumerate(life_of(design_id)):
+    for n, entry in enumerate(life):
         yield Moment(entry.on, n, entry.kind, partial(entry_row, entry, a))
 
 
@@ -126,18 +130,21 @@ def entry_row(entry: Lived, a: Assessment) -> Row:
     return {"item": entry.item, "title": title, "text": text, "remark": entry.data["remark"], "place": place, "data": data}
 
 
-def changes(design_id: str) -> Iterator[Moment]:
-    """The changes of the design, a row for each day."""
+def changes(design_id: str, reasons: Mapping[date, Lived]) -> Iterator[Moment]:
+    """The changes of the design, a row for each day with the reason that was given for them."""
     days: dict[date, list[str]] = {}
     for at, label in Revision.objects.filter(design=design_id, parent__isnull=False).values_list("created_at", "label"):
         days.setdefault(day_of(at), []).append(label)
     for on, labels in days.items():
-        yield Moment(on, 0.5, CHANGE, partial(change_row, labels))
+        yield Moment(on, 0.5, CHANGE, partial(change_row, labels, reasons.get(on)))
 
 
-def change_row(labels: list[str]) -> Row:
-    """The changes of a day: the last of them by their names."""
+def change_row(labels: list[str], reason: Lived | None) -> Row:
+    """The changes of a day: the last of them by their names, and why they were made, which can be changed as an entry is."""
     names = list(dict.fromkeys(label for label in reversed(labels) if label))
     more = len(names) - NAMED
     title = f"{len(labels)} changes" if len(labels) > 1 else "a change"
-    return {"title": f"{title} of the design", "text": "; ".join(names[:NAMED]) + (f"; and {more} more" if more > 0 else "")}
+    row: Row = {"title": f"{title} of the design", "text": "; ".join(names[:NAMED]) + (f"; and {more} more" if more > 0 else "")}
+    if reason is not None:
+        row |= {"remark": reason.data["what"], "item": reason.item, "data": {"kind": reason.kind, **reason.data}}
+    return row

@@ -119,6 +119,39 @@ class Entered(LogTest):
         self.assertEqual({frozenset(row) for row in self.rows()}, {frozenset(described)})
 
 
+class Learned(LogTest):
+    def test_what_was_measured_of_a_part_is_offered_in_other_builds_until_it_is_taken_back(self) -> None:
+        data = {"kind": "measured", "on": str(self.today), "place": "/power/network/inverter", "field": "idle_w", "value": "14 W"}
+        self.assertEqual(self.enter("m", data).status_code, 200)
+        (row,) = self.rows("measured")
+        self.assertEqual((row["title"], row["text"], row["data"]["part"]), ("Inverter", "idle draw 14 W, measured", "inverter"))
+        other = StoredDesign.objects.get(demo="hollow-oak").pk
+
+        def offered() -> list[str]:
+            parts = self.client.get(f"/api/designs/{other}/parts?part=inverter").json()
+            return [p["label"] for p in parts if p["measured"] and p["figures"]["idle_w"] == 14]
+
+        self.assertEqual(offered(), ["Inverter, 2 kW, 25.6 V: idle draw 14 W"])
+        self.enter("m", None)
+        self.assertEqual(offered(), [])
+        self.enter("m", row["data"], "back")
+        self.assertEqual(len(offered()), 1)
+        services.delete(self.design)
+        self.assertEqual(offered(), [])
+        self.assertEqual(self.post("life", {"entry": "x", "item": "x", "data": data | {"field": "name"}}).status_code, 404)
+
+    def test_why_the_design_changed_stands_with_its_changes(self) -> None:
+        services.change(self.design, 1, [{"op": "replace", "path": "/notes", "value": "x"}], "Note")
+        self.enter("w", {"kind": "note", "on": str(self.today), "what": "its fan was loud", "of": "change"})
+        (row,) = self.rows("change")
+        self.assertEqual((row["remark"], row["item"], row["data"]["kind"]), ("its fan was loud", "w", "note"))
+        self.assertEqual(self.rows("note"), [])
+        self.enter("w", None)
+        self.assertEqual([(r["remark"], r["item"]) for r in self.rows("change")], [("", "")])
+        self.enter("v", {"kind": "note", "on": str(self.today - timedelta(9)), "what": "no change that day", "of": "change"})
+        self.assertEqual([r["text"] for r in self.rows("note")], ["no change that day"])
+
+
 class Carried(LogTest):
     def test_a_table_is_taken_whole_and_not_twice(self) -> None:
         text = "date;kWh;remark\n2025-05-01;1,2;\n2025-05-01;1,2;\n2025-05-02;0,8;rain\n"

@@ -8,7 +8,8 @@ from unittest import TestCase
 
 from kegcart.core.assess import Assessment
 from kegcart.core.design import DesignError
-from kegcart.core.log.life import FORMS, EntryKind, Life, lived, read_entry, stored_form
+from kegcart.core.log.learned import as_it_stands, learned_parts, measurable
+from kegcart.core.log.life import FORMS, EntryKind, Life, MeasuredEntry, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life, line_of, write_life
 from kegcart.core.log.tables import read_life_csv, write_life_csv
 from kegcart.core.reference.visits import visit_types
@@ -32,6 +33,16 @@ class Book:
         entry = read_entry({"kind": kind, "on": str(on), **fields}, TODAY)
         self.life = sorted([*self.life, lived(item, kind, stored_form(entry))], key=lambda e: e.on)
         return item
+
+    def measure(
+        self, on: str, field: str, value: Any, place: str = "/power/network/inverter", stood: Any = None
+    ) -> MeasuredEntry:
+        """Enter what was measured of a part."""
+        entry = read_entry({"kind": "measured", "on": on, "place": place, "field": field, "value": value}, TODAY)
+        assert isinstance(entry, MeasuredEntry)
+        entry = as_it_stands(entry, self.found, stood)
+        self.life.append(lived(f"i{len(self.life)}", "measured", stored_form(entry)))
+        return entry
 
     def judged(self, today: date = TODAY, built_on: date | None = None) -> LifeJudged:
         return judge_life(self.found, self.life, built_on, today)
@@ -214,6 +225,7 @@ class Worn(TestCase):
                     "resistance": {"resistance_mohm": 10 ** chance.uniform(-2, 3), "cell_c": chance.uniform(-30, 60)},
                     "photo": {"digest": "0" * 64, "width": 1600, "height": 1200, "step": "dry-fit"},
                     "visit": {"visit": chance.choice([*visit_types()])},
+                    "measured": {"place": "/power/network/inverter", "field": "idle_w", "value": 14, "part": "inverter"},
                     "swap": {"was": "a", "now": "b", "place": "/power/network/nothing"},
                 }.get(
                     kind,
@@ -244,6 +256,56 @@ class Faults(TestCase):
         self.assertEqual((book.said(), write_life(book.judged(), book.found)["faults"]), ({}, []))
 
 
+class Measured(TestCase):
+    def test_the_part_is_offered_as_it_was_with_what_was_measured(self) -> None:
+        book = Book()
+        book.measure("2026-05-01", "idle_w", "0.0142 kW")
+        book.measure("2026-05-02", "window_min_v", 20.5)
+        book.measure("2026-05-03", "idle_w", 14)
+        (part,) = learned_parts([("Lantern Lane", book.life)], "inverter")
+        self.assertEqual(part.label, "Inverter, 2 kW, 25.6 V: takes at least 20.5 V, idle draw 14 W")
+        self.assertEqual(part.source, "measured in Lantern Lane, 3 May 2026")
+        self.assertEqual(
+            {k: part.figures[k] for k in ("rating_w", "idle_w", "window_min_v")},
+            {"rating_w": 2000, "idle_w": 14, "window_min_v": 20.5},
+        )
+        taken = put(
+            demo("hollow-oak"), "/power/network/inverter", demo("hollow-oak")["power"]["network"]["inverter"] | part.figures
+        )
+        self.assertEqual(judge(taken).power.inverters["inverter"].idle.number, 14)
+        self.assertEqual(learned_parts([("Lantern Lane", book.life)], "converter"), [])
+        self.assertEqual(line_of(book.life[-1], book.found), ("Inverter", "idle draw 14 W, measured"))
+
+    def test_a_part_that_was_replaced_keeps_what_it_was(self) -> None:
+        book = Book()
+        first = stored_form(book.measure("2026-05-01", "idle_w", 14))
+        book.found = judge(put(demo(LANE), "/power/network/inverter/rating_w", 3000))
+        corrected = book.measure("2026-05-01", "idle_w", 15, stood=first)
+        self.assertEqual(
+            (corrected.called, corrected.figures["rating_w"], corrected.figures["idle_w"]), (first["called"], 2000, 15)
+        )
+        book.measure("2026-06-01", "idle_w", 22)
+        labels = [part.label for part in learned_parts([("Lane", book.life)], "inverter")]
+        self.assertEqual(labels, ["Inverter, 3 kW, 25.6 V: idle draw 22 W", "Inverter, 2 kW, 25.6 V: idle draw 15 W"])
+
+    def test_what_is_not_measured_of_a_part_is_refused_at_its_field(self) -> None:
+        book = Book()
+        for place, field, value, pointer, said in (
+            ("/power/network/none", "idle_w", 1, "/place", "choose a part"),
+            ("/power/network/inverter", "rating_w", 1, "/field", "what is: surge rating, idle draw"),
+            ("/power/network/main-fuse", "rating_a", 1, "/field", "what is: nothing"),
+            ("/power/network/inverter", "idle_w", "14 V", "/value", "W"),
+            ("/power/network/inverter", "idle_w", "much", "/value", "number"),
+            ("/power/network/inverter", "idle_w", -1, "/value", "0"),
+        ):
+            with self.assertRaises(DesignError) as refused:
+                book.measure("2026-05-01", field, value, place)
+            ((at, words),) = refused.exception.problems
+            self.assertEqual(at, pointer, words)
+            self.assertIn(said, words)
+        self.assertEqual(set(measurable("switch")), {"coil_w"})
+
+
 class Table(TestCase):
     def book(self) -> Book:
         book = Book()
@@ -256,6 +318,8 @@ class Table(TestCase):
         book.add("resistance", "2025-06-05", resistance_mohm=3.81)
         book.add("visit", "2025-06-06", visit="torque")
         book.add("note", "2025-06-07", what="мир, ζωή, naïve")
+        book.add("note", "2025-06-08", what="its fan was loud", of="change")
+        book.measure("2025-06-09", "idle_w", "14.5 W")
         return book
 
     def test_it_comes_back_the_same(self) -> None:

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, ClassVar, Final, Literal
 
-from pydantic import BeforeValidator, Field, StringConstraints, TypeAdapter, ValidationError
+from pydantic import BeforeValidator, Field, StringConstraints, TypeAdapter, ValidationError, ValidationInfo, field_validator
 
 from kegcart.core.design import DesignError, problems_of
 from kegcart.core.document import Decisions
 from kegcart.core.reference.visits import visit_types
 from kegcart.core.table import read_date
-from kegcart.core.text import Printable
-from kegcart.core.units import Charge, Energy, Resistance, Temperature
+from kegcart.core.text import JsonError, Printable, read_json
+from kegcart.core.units import Charge, Energy, Resistance, Temperature, read_quantity
 
 EARLIEST = date(2000, 1, 1)
 MOST_TEXT = 500
@@ -132,15 +132,56 @@ class PhotoEntry(Entry):
     step: Annotated[str, StringConstraints(max_length=120)] = ""
 
 
+MEASURED_IN: Final[Mapping[str, str]] = {"_ma": "mA", "_w": "W", "_v": "V", "_a": "A"}
+"""The unit of a figure that is measured of a part, by the end of its field."""
+
+
+def unit_measured(field: str) -> str:
+    """The unit of a field that can be measured; empty where it can not be."""
+    return next((unit for end, unit in MEASURED_IN.items() if field.endswith(end)), "")
+
+
+def known_figures(value: Any) -> Any:
+    """Figures as they stand in a table. Errors: ValueError."""
+    try:
+        return read_json(value) if isinstance(value, str) else value
+    except JsonError:
+        raise ValueError("is no JSON object") from None
+
+
+class MeasuredEntry(Entry):
+    """A figure measured of a part of the power path, and what that part was then: its kind, its name, its figures as a design has them."""
+
+    title = "measured"
+    kind: Literal["measured"]
+    place: Annotated[Place, Field(min_length=1)]
+    field: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z_]{0,39}$")]
+    value: Annotated[float, Field(ge=0, le=1e6)]
+    part: Annotated[str, StringConstraints(max_length=20), Printable] = ""
+    called: Annotated[str, StringConstraints(max_length=120), Printable] = ""
+    figures: Annotated[
+        dict[Annotated[str, Field(max_length=40)], bool | float | Annotated[str, Field(max_length=40)] | None],
+        Field(max_length=12),
+        BeforeValidator(known_figures),
+    ] = Field(default_factory=dict)
+
+    @field_validator("value", mode="before")
+    @classmethod
+    def in_its_unit(cls, value: Any, others: ValidationInfo) -> Any:
+        """A value typed with any unit of its field. Errors: ValueError."""
+        return read_quantity(value, unit_measured(others.data.get("field", ""))) if isinstance(value, str) else value
+
+
 class NoteEntry(Entry):
-    """Anything else worth keeping: a reason, an idea, what was learned."""
+    """Anything else worth keeping: an idea, what was learned, or the reason for the changes of the design of that day."""
 
     title = "note"
     kind: Literal["note"]
     what: What
+    of: Literal["", "change"] = ""
 
 
-EntryKind = Literal["use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "photo", "note"]
+EntryKind = Literal["use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "photo", "measured", "note"]
 FORMS: Final[Mapping[EntryKind, type[Entry]]] = {
     "use": UseEntry,
     "recharge": RechargeEntry,
@@ -149,6 +190,7 @@ FORMS: Final[Mapping[EntryKind, type[Entry]]] = {
     "swap": SwapEntry,
     "capacity": CapacityEntry,
     "resistance": ResistanceEntry,
+    "measured": MeasuredEntry,
     "visit": VisitEntry,
     "photo": PhotoEntry,
     "note": NoteEntry,
@@ -165,6 +207,7 @@ AnyEntry = Annotated[
     | SwapEntry
     | VisitEntry
     | PhotoEntry
+    | MeasuredEntry
     | NoteEntry,
     Field(discriminator="kind"),
 ]

@@ -8,13 +8,14 @@ from kegcart.core.assess import Assessment
 from kegcart.core.check import Check, write_check
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, write_finding
-from kegcart.core.log.life import FORMS, Life, Lived, of_kind
+from kegcart.core.log.learned import words_of
+from kegcart.core.log.life import FORMS, Life, Lived, of_kind, unit_measured
 from kegcart.core.log.rules.life import judge_lived
 from kegcart.core.log.visits import Visit, in_service, visits_of
 from kegcart.core.log.wear import Tested, Wear, wear_of
 from kegcart.core.places import about
 from kegcart.core.reference.visits import visit_types
-from kegcart.core.units import shown_in
+from kegcart.core.units import shown_in, write_quantity
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -161,6 +162,9 @@ def line_of(entry: Lived, a: Assessment) -> tuple[str, str]:
             return "resistance", f"{Figure.of('R', data['resistance_mohm'] / 1000, 'ohm').text} at the posts, cells at {at}"
         case "swap":
             return place or "replaced", f"{data['was']} replaced by {data['now']}"
+        case "measured":
+            said = write_quantity(data["value"], unit_measured(data["field"]))
+            return place or data["called"], f"{words_of(data['part'], data['field'])} {said}, measured"
         case "visit":
             return "visit", visit_types()[data["visit"]].label
         case _:

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from datetime import date
 from typing import Any
 
+from pydantic_core import to_json
+
 from kegcart.core.design import DesignError
 from kegcart.core.log.life import FORMS, Entry, EntryKind, Life, read_entry
 from kegcart.core.table import ColumnField, ParsedTable, Problems, TableError, TableProblem, parse_table, read_number, write_csv
@@ -24,6 +26,12 @@ TEXTS = {
     "visit": ColumnField("visit", ("visit",)),
     "place": ColumnField("place", ("place",)),
     "fault": ColumnField("fault", ("mends", "fault")),
+    "field": ColumnField("field", ("figure", "field")),
+    "value": ColumnField("value", ("value",)),
+    "part": ColumnField("part", ("part",)),
+    "called": ColumnField("called", ("called",)),
+    "figures": ColumnField("figures", ("figures",)),
+    "of": ColumnField("of", ("of",)),
     "remark": ColumnField("remark", ("remark", "remarks", "note")),
 }
 HEADER = {
@@ -40,6 +48,12 @@ HEADER = {
     "visit": "visit",
     "place": "place",
     "fault": "mends",
+    "field": "figure",
+    "value": "value",
+    "part": "part",
+    "called": "called",
+    "figures": "figures",
+    "of": "of",
     "remark": "remark",
 }
 """The columns of the table as it is written, by the field that each holds."""
@@ -61,6 +75,8 @@ def write_life_csv(life: Life) -> str:
 
 def exact(value: Any) -> Any:
     """A figure as it is read back the same; anything else as it is."""
+    if isinstance(value, dict):
+        return to_json(value).decode() if value else ""
     return f"{value:.10g}" if isinstance(value, float) else value
 
 

@@ -13,7 +13,7 @@ from kegcart.core.power.drawing.wire_table import read_wires, write_wires
 from kegcart.core.power.path.catalogue import generic_parts, own_figures
 from kegcart.core.power.path.cutoffs import scale
 from kegcart.core.power.path.edits import take_out, take_out_whole
-from kegcart.workbench import longwork, papers, services
+from kegcart.workbench import longwork, papers, record, services
 from kegcart.workbench.api.answers import answer, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import DrawingOut, Operation, PathPartIn, PathPartOut, StandbyOut, TakenOut, TextIn
@@ -137,6 +137,7 @@ def own_data(part: OwnPart) -> dict[str, Any]:
         "source": "your own",
         "own": part.pk,
         "owned": part.owned,
+        "measured": False,
     }
 
 
@@ -148,10 +149,32 @@ def parts(request: HttpRequest, design_id: str, wanted: Query[PartIn]) -> HttpRe
         raise DesignError([("/part", f"'{wanted.part}' is no part of the power path")])
     own = [own_data(p) for p in OwnPart.objects.filter(kind=part.node.part)]
     generic = [
-        {"label": p.label, "kind": p.kind, "figures": p.figures, "price": p.price, "source": p.source, "own": None, "owned": 0}
+        {
+            "label": p.label,
+            "kind": p.kind,
+            "figures": p.figures,
+            "price": p.price,
+            "source": p.source,
+            "own": None,
+            "owned": 0,
+            "measured": False,
+        }
         for p in generic_parts(part)
     ]
-    return answer([*own, *generic])
+    measured = [
+        {
+            "label": p.label,
+            "kind": p.kind,
+            "figures": p.figures,
+            "price": None,
+            "source": p.source,
+            "own": None,
+            "owned": 0,
+            "measured": True,
+        }
+        for p in record.learned(part.node.part)
+    ]
+    return answer([*own, *measured, *generic])
 
 
 @router.post("/power/parts", response={201: PathPartOut, **BAD}, summary="Keep a part of one's own for all builds")

@@ -15,6 +15,7 @@ from kegcart.core.design import Design
 from kegcart.core.document import FieldWords, choices, choices_at, models_in
 from kegcart.core.electrical.protection import lists_by_voltage
 from kegcart.core.loads.supplies import SUPPLIES
+from kegcart.core.log.learned import measurable
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import limits_of
 from kegcart.core.power.fed import Fed
@@ -129,6 +130,7 @@ def part_kind(kind: Kind[Any]) -> dict[str, Any]:
         "fields": fields_of(model, facts.fields),
         "has_negative": "negative" in kind.model.model_fields,
         "own": list(facts.own),
+        "measured": list(measurable(kind.key)),
     }
 
 

@@ -813,6 +813,7 @@ class PartKindOut(Schema):
     fields: list[PartFieldOut]
     has_negative: bool
     own: Annotated[list[str], Field(description="the fields that go with it into the parts library")]
+    measured: Annotated[list[str], Field(description="of these, what a meter finds out")]
 
 
 class SourceKindOut(Schema):
@@ -1120,7 +1121,7 @@ class StandbyOut(Schema):
 
 
 class PathPartOut(Schema):
-    """A part of the power path: generic with its typical price, or one's own."""
+    """A part of the power path: generic with its typical price, one's own, or as it was measured in a build."""
 
     label: str
     kind: str
@@ -1129,6 +1130,7 @@ class PathPartOut(Schema):
     source: str
     own: int | None
     owned: int
+    measured: bool
 
 
 class PathPartIn(Strict):
@@ -1303,7 +1305,19 @@ class MomentOut(Schema):
     """Something on the time line. fails: what was measured there is outside its limits. item, data: of an entry, as it can be changed."""
 
     kind: Literal[
-        "step", "change", "use", "recharge", "capacity", "resistance", "fault", "mend", "swap", "visit", "photo", "note"
+        "step",
+        "change",
+        "use",
+        "recharge",
+        "capacity",
+        "resistance",
+        "fault",
+        "mend",
+        "swap",
+        "visit",
+        "photo",
+        "measured",
+        "note",
     ]
     on: str
     title: str

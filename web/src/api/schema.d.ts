@@ -5863,7 +5863,7 @@ export interface components {
         };
         /**
          * PathPartOut
-         * @description A part of the power path: generic with its typical price, or one's own.
+         * @description A part of the power path: generic with its typical price, one's own, or as it was measured in a build.
          */
         PathPartOut: {
             /** Label */
@@ -5882,6 +5882,8 @@ export interface components {
             own: number | null;
             /** Owned */
             owned: number;
+            /** Measured */
+            measured: boolean;
         };
         /** PathPartIn */
         PathPartIn: {
@@ -6704,6 +6706,47 @@ export interface components {
             place: string;
         };
         /**
+         * MeasuredEntry
+         * @description A figure measured of a part of the power path, and what that part was then: its kind, its name, its figures as a design has them.
+         */
+        MeasuredEntry: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "measured";
+            /** Place */
+            place: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value: number;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Called
+             * @default
+             */
+            called: string;
+            /** Figures */
+            figures?: {
+                [key: string]: boolean | number | string | null;
+            };
+        };
+        /**
          * MendEntry
          * @description Something that was mended; `fault` is the entry of the fault that it ends, where it was recorded.
          */
@@ -6745,7 +6788,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "photo" | "note";
+            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "photo" | "measured" | "note";
             /** On */
             on: string;
             /** Title */
@@ -6761,11 +6804,11 @@ export interface components {
             /** Item */
             item: string;
             /** Data */
-            data: (components["schemas"]["UseEntry"] | components["schemas"]["RechargeEntry"] | components["schemas"]["CapacityEntry"] | components["schemas"]["ResistanceEntry"] | components["schemas"]["FaultEntry"] | components["schemas"]["MendEntry"] | components["schemas"]["SwapEntry"] | components["schemas"]["VisitEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["NoteEntry"]) | null;
+            data: (components["schemas"]["UseEntry"] | components["schemas"]["RechargeEntry"] | components["schemas"]["CapacityEntry"] | components["schemas"]["ResistanceEntry"] | components["schemas"]["FaultEntry"] | components["schemas"]["MendEntry"] | components["schemas"]["SwapEntry"] | components["schemas"]["VisitEntry"] | components["schemas"]["PhotoEntry"] | components["schemas"]["MeasuredEntry"] | components["schemas"]["NoteEntry"]) | null;
         };
         /**
          * NoteEntry
-         * @description Anything else worth keeping: a reason, an idea, what was learned.
+         * @description Anything else worth keeping: an idea, what was learned, or the reason for the changes of the design of that day.
          */
         NoteEntry: {
             /**
@@ -6785,6 +6828,12 @@ export interface components {
             kind: "note";
             /** What */
             what: string;
+            /**
+             * Of
+             * @default
+             * @enum {string}
+             */
+            of: "" | "change";
         };
         /**
          * PhotoEntry
@@ -7145,6 +7194,11 @@ export interface components {
              * @description the fields that go with it into the parts library
              */
             own: string[];
+            /**
+             * Measured
+             * @description of these, what a meter finds out
+             */
+            measured: string[];
         };
         /**
          * ReferenceOut

@@ -1,10 +1,11 @@
 """Generic parts of the power path to replace one with, and parts of the builder's own, as the design writes them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from kegcart.core.figure import Figure
 from kegcart.core.power.kinds import KINDS, Node, kind_of
 from kegcart.core.power.kinds.base import PartType
 from kegcart.core.power.path.parts import PartSizing
@@ -13,6 +14,20 @@ from kegcart.core.power.path.parts import PartSizing
 def generic_parts(part: PartSizing) -> Iterator[PartType]:
     """Generic parts that one can be replaced with, of its kind, for the voltages of its source."""
     yield from kind_of(part.node).catalogue(part.source)
+
+
+def own_now(part: PartSizing, figures: Mapping[str, Figure]) -> dict[str, Any]:
+    """A part's own figures as they stand: what is decided, and what was sized of it. figures: of the whole design, by path."""
+    kind = kind_of(part.node)
+    sized = {choice.field: figures.get(f"power/{part.key}/{choice.figure}") for choice in kind.facts.choices}
+    out = {}
+    for name in kind.facts.own:
+        value = getattr(part.node, name)
+        if value is None and (figure := sized.get(name)) is not None:
+            value = figure.key or figure.value
+        if value is not None:
+            out[name] = value
+    return out
 
 
 def own_figures(kind: str, figures: dict[str, Any]) -> dict[str, Any]:

@@ -3,6 +3,7 @@ import { freshKey } from "../../design/ids";
 import { useRecorded, useRecordLine } from "../../design/record";
 import { useDesign } from "../../design/store";
 import type { Shown } from "../../design/units";
+import { useReference } from "../../figures/reference";
 import { useShown } from "../../figures/units";
 import { KINDS, today, type EntryKind, type Typed } from "./kinds";
 import { placesOf } from "./places";
@@ -66,7 +67,15 @@ export function EntryForm({
           )}
         </LogField>
         {kind.fields.map((field, n) => (
-          <Field key={field.name} field={field} first={n === 0} value={draft.fields[field.name] ?? ""} onValue={set} />
+          <Field
+            key={field.name}
+            field={field}
+            first={n === 0}
+            value={draft.fields[field.name] ?? ""}
+            part={draft.fields.place ?? ""}
+            figure={draft.fields.field ?? ""}
+            onValue={set}
+          />
         ))}
         <LogField label="Remark" wide>
           {(id) => (
@@ -124,16 +133,24 @@ function Field({
   field,
   first,
   value,
+  part,
+  figure,
   onValue,
 }: {
   field: Typed;
   first: boolean;
   value: string;
+  /** Where what is measured is, and which figure of it. */
+  part: string;
+  figure: string;
   onValue: (name: string, value: string) => void;
 }) {
   const { design } = useDesign();
   const { life } = useRecorded();
-  const shown = useShown(field.unit);
+  const measured = useMeasured();
+  const figures = measured(part);
+  const unit = field.unit ?? (field.name === "value" ? figures.find((f) => f.field === figure)?.unit : undefined);
+  const shown = useShown(unit);
   const choices: [string, string][] | null =
     field.control === "place"
       ? [["", "the whole"], ...placesOf(design.document)]
@@ -141,7 +158,11 @@ function Field({
         ? [["", "none that was entered"], ...(life?.faults ?? []).map((f): [string, string] => [f.item, f.what])]
         : field.control === "visit"
           ? [["", "choose"], ...(life?.visits ?? []).map((v): [string, string] => [v.key, v.label])]
-          : null;
+          : field.control === "part"
+            ? [["", "choose"], ...placesOf(design.document).filter(([at]) => measured(at).length)]
+            : field.control === "figure"
+              ? [["", "choose"], ...figures.map((f): [string, string] => [f.field, f.label])]
+              : null;
   // What is named already stays to be seen, though it is none of what can be chosen now.
   if (choices && value && !choices.some(([key]) => key === value)) choices.push([value, "as it was entered"]);
   return (
@@ -162,19 +183,19 @@ function Field({
             ))}
           </select>
         ) : (
-          <span className={field.unit ? "with-unit" : ""}>
+          <span className={unit ? "with-unit" : ""}>
             <input
               id={id}
               className="form-control form-control-sm"
               autoComplete="off"
               autoFocus={first}
-              inputMode={field.unit ? "decimal" : undefined}
-              maxLength={field.unit ? 60 : 500}
+              inputMode={unit ? "decimal" : undefined}
+              maxLength={unit ? 60 : 500}
               placeholder={field.placeholder}
               value={value}
               onChange={(event) => onValue(field.name, event.target.value)}
             />
-            {field.unit && <span className="unit">{shown.unit}</span>}
+            {unit && <span className="unit">{shown.unit}</span>}
           </span>
         )
       }
@@ -182,13 +203,27 @@ function Field({
   );
 }
 
+/** What a meter finds out of a part, by its place in the design. */
+function useMeasured() {
+  const { network } = useDesign().design.document.power;
+  const kinds = useReference()?.parts ?? [];
+  return (place: string) => {
+    const [, , list, key = ""] = place.split("/");
+    const kind = list === "network" ? kinds.find((k) => k.key === network[key]?.part) : undefined;
+    return kind?.fields.filter((f) => kind.measured.includes(f.field)) ?? [];
+  };
+}
+
+/** What the server adds of a part that was measured. */
+const ADDED = ["kind", "part", "called", "figures"];
+
 /** What of an entry is typed, in words that can be changed. degrees: how temperatures are shown and typed in this build. */
 export function typedOf(data: Record<string, unknown>, degrees: Shown): Record<string, string> {
   const plain = (name: string, value: number) =>
     name === "cell_c" ? degrees.to(value) : Number(value.toPrecision(10));
   return Object.fromEntries(
     Object.entries(data)
-      .filter(([name]) => name !== "kind")
+      .filter(([name]) => !ADDED.includes(name))
       .map(([name, value]) => [name, typeof value === "number" ? String(plain(name, value)) : String(value ?? "")]),
   );
 }

@@ -12,6 +12,7 @@ const SHAPES: Record<Moment["kind"], { path: string; tone: string }> = {
   swap: { path: "M3 5h8l-2.500-2.500M13 11H5l2.500 2.500", tone: "var(--note)" },
   capacity: { path: "M5 2.500h6v11H5zM5 7h6", tone: "var(--copper)" },
   resistance: { path: "M1.500 8h2l1-3 2 6 2-6 2 6 1-3h2.500", tone: "var(--copper)" },
+  measured: { path: "M2.500 12a5.500 5.500 0 1 1 11 0M8 12l2.500-4.500", tone: "var(--copper)" },
   visit: { path: "M3 4h10v9H3zM3 7h10M6 2v3M10 2v3", tone: "var(--note)" },
   photo: {
     path: "M2 5h3l1.500-2h3L11 5h3v8H2zM8 11.200a2.400 2.400 0 1 0 0-4.800 2.400 2.400 0 0 0 0 4.800",

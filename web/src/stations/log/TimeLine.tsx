@@ -2,7 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, take, type Moment } from "../../api/client";
 import { useRecorded, useRecordLine, type Written } from "../../design/record";
-import { useDesign } from "../../design/store";
+import { useDesign, useStore } from "../../design/store";
 import { NotYet } from "../../figures/NotYet";
 import { useShown } from "../../figures/units";
 import { EntryForm, typedOf, type Draft } from "./EntryForm";
@@ -157,7 +157,8 @@ export function TimeLine({
                 row={row}
                 newDay={row.on !== all[n - 1]?.on}
                 picked={row.item !== "" && selected === AT_ENTRY + row.item}
-                onChange={() => isEntryKind(row.kind) && row.data && change(row.kind, row.item, { ...row.data })}
+                onChange={() => row.data && change(row.data.kind, row.item, { ...row.data })}
+                onWhy={() => onDraft({ kind: "note", item: "", fields: { of: "change", on: row.on } })}
                 onBack={() => {
                   if (!row.data) return;
                   setGone((g) => [...g, { item: row.item, data: { ...row.data }, title: `${row.title}, ${row.text}` }]);
@@ -186,12 +187,15 @@ function Row({
   newDay,
   picked,
   onChange,
+  onWhy,
   onBack,
 }: {
   row: Moment;
   newDay: boolean;
   picked: boolean;
   onChange: () => void;
+  /** Say why the design was changed on that day. */
+  onWhy: () => void;
   onBack: () => void;
 }) {
   const own = useRef<HTMLLIElement>(null);
@@ -208,6 +212,12 @@ function Row({
         <strong>{row.title}</strong> {row.text}
         {row.remark && <span className="remark">{row.remark}</span>}
         {row.data?.kind === "photo" && <Photo photo={row.data} />}
+        <IntoDesign row={row} />
+        {row.kind === "change" && !row.item && (
+          <button type="button" className="figure-button ms-2" aria-label={`Why: ${row.title}`} onClick={onWhy}>
+            why?
+          </button>
+        )}
       </span>
       {row.item && (
         <span className="acts">
@@ -220,6 +230,28 @@ function Row({
         </span>
       )}
     </li>
+  );
+}
+
+/** What was measured of a part, put into the design in the place of what stands there. */
+function IntoDesign({ row }: { row: Moment }) {
+  const store = useStore();
+  const { design } = useDesign();
+  if (row.data?.kind !== "measured") return null;
+  const { place, field, value, part } = row.data;
+  const node = design.document.power.network[place.split("/")[3] ?? ""];
+  if (node?.part !== part || !(field in node) || Reflect.get(node, field) === value) return null;
+  return (
+    <button
+      type="button"
+      className="figure-button ms-2"
+      onClick={() => {
+        store.change([{ op: "replace", path: `${place}/${field}`, value }], `${row.title}: ${row.text}`);
+        store.say(`${row.title}, ${row.text}: it stands in the design now.`, true);
+      }}
+    >
+      Put it into the design
+    </button>
   );
 }
 

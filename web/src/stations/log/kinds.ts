@@ -7,8 +7,9 @@ export interface Typed {
   /** The field of the entry. */
   name: string;
   label: string;
-  /** "place": a part of the design; "fault": one that is open; "visit": one that is owed. */
-  control: "quantity" | "text" | "place" | "fault" | "visit";
+  /** "place": a part of the design; "fault": one that is open; "visit": one that is owed; "part": one of which a figure can be measured, and
+   * "figure": which of its. */
+  control: "quantity" | "text" | "place" | "fault" | "visit" | "part" | "figure";
   unit?: string;
   placeholder?: string;
   optional?: boolean;
@@ -65,6 +66,15 @@ export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: str
     ],
     says: "The drop at the pack's own posts over the step of current, after the same time each year.",
   },
+  measured: {
+    name: "measured",
+    fields: [
+      { name: "place", label: "Of", control: "part" },
+      { name: "field", label: "Which figure", control: "figure" },
+      { name: "value", label: "Measured", control: "quantity", placeholder: "14" },
+    ],
+    says: "What its sheet does not say, or says too well. It is offered for the next build, and for this one.",
+  },
   visit: {
     name: "visit",
     fields: [{ name: "visit", label: "Which", control: "visit" }],
@@ -88,7 +98,7 @@ export const FILTERS: { name: string; kinds: Moment["kind"][] }[] = [
   { name: "steps", kinds: ["step"] },
   { name: "use and recharge", kinds: ["use", "recharge"] },
   { name: "faults and mends", kinds: ["fault", "mend", "swap"] },
-  { name: "tests", kinds: ["capacity", "resistance"] },
+  { name: "tests", kinds: ["capacity", "resistance", "measured"] },
   { name: "visits", kinds: ["visit"] },
   { name: "photos", kinds: ["photo"] },
   { name: "changes, notes", kinds: ["change", "note"] },

@@ -57,8 +57,8 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
     );
     store.say(`Kept as yours, and pinned: ${label}.`, true);
   };
-  const group = (title: string, mine: boolean) => {
-    const items = data.map((p, i) => ({ p, i })).filter(({ p }) => (p.own !== null) === mine);
+  const group = (title: string, of: (part: NonNullable<typeof data>[number]) => boolean) => {
+    const items = data.map((p, i) => ({ p, i })).filter(({ p }) => of(p));
     return (
       items.length > 0 && (
         <optgroup label={title}>
@@ -83,8 +83,9 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
           onChange={(event) => setChosen(event.target.value)}
         >
           <option value="">…</option>
-          {group("your own", true)}
-          {group("generic", false)}
+          {group("your own", (p) => p.own !== null)}
+          {group("measured in your builds", (p) => p.measured)}
+          {group("generic", (p) => p.own === null && !p.measured)}
         </select>
       </label>
       {part && chosen !== "" && (
@@ -99,6 +100,7 @@ export function ReplacePart({ id, node, kind }: { id: string; node: Node; kind: 
           >
             Take {part.label}
           </Button>
+          {part.measured && <p className="faint mb-1">It was {part.source}.</p>}
           <EffectLine patch={patch} />
         </div>
       )}
