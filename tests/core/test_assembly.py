@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.assembly.cutting import Piece, cut_length, labels_of
 from kegcart.core.assembly.drawing import draw_step
+from kegcart.core.assembly.lines import slug
 from kegcart.core.assembly.parts_list import precharge_energy
 from kegcart.core.assembly.plan.acts import Act, BuildPlan
 from kegcart.core.assembly.shopping import cut_from
@@ -362,7 +363,11 @@ class Order(TestCase):
             ]
             self.assertEqual(labels, links if takeoff is None else [])
             lines = {line.key: line for line in build.shopping.lines}
-            self.assertEqual(lines["series-links"].need.number, 3)
+            series = [piece for piece in build.pieces if piece.key.startswith("series:")]
+            self.assertEqual([(p.key, p.count, p.route.number) for p in series], [(f"series:{n}", 1, 0.25) for n in (1, 2, 3)])
+            self.assertEqual([*labels_of(series[1])], ["ST2 + / −", "ST2 − / +"])
+            self.assertEqual(acts["series:2"].pieces, ("series:2",))
+            self.assertGreaterEqual(lines[slug("wire", series[0].gauge, "red")].need.number, 3 * series[0].cut.number)
 
     def test_a_part_may_be_called_as_a_lead_is(self) -> None:
         """Nothing of the design is dropped from the lists because of its name."""

@@ -13,7 +13,7 @@ from kegcart.core.charging.kinds import Vehicle
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.figure import Figure
-from kegcart.core.pack.document import CellPack
+from kegcart.core.pack.document import Bank, CellPack
 from kegcart.core.power.drawing.wire_table import NEGATIVE_BAR, POST_STUD, SLEEVE, WireRow, rows
 from kegcart.core.power.kinds import Input, Outlet, Plug
 from kegcart.core.power.path.parts import PartSizing, PowerSizing
@@ -33,6 +33,8 @@ TABS = ("accessory", "usb")
 OUTSIDE = ""
 """Where something begins or ends that is no part of the station."""
 HAIR = 1e-9
+LINKS = "series:"
+"""How the key of the links within a string begins."""
 SENSE = " s"
 """Marks the end of a sense lead."""
 
@@ -128,6 +130,7 @@ class CutList:
         for row in rows(self.power):
             if row.length_m > HAIR:  # what has no length is bolted straight on, or built in
                 yield from self.of_row(row)
+        yield from self.in_series()
         for sizing in self.charging.sources.values():
             if sizing.run is not None:
                 yield from self.of_source(sizing)
@@ -155,6 +158,20 @@ class CutList:
             case _:
                 pole: WirePole = "negative" if row.mirrors else "positive"
                 yield self.piece(row, "", pole, row.colour, route, row.parallel)
+
+    def in_series(self) -> Iterator[Piece]:
+        """The links from battery to battery within each string: of the gauge of its lead, as long as those from string to string."""
+        bank, strings = self.power.ctx.pack.pack, self.power.ctx.pack.build.strings
+        if not isinstance(bank, Bank) or strings is None or bank.in_series == 1 or bank.link.length_m <= HAIR:
+            return
+        route = Figure.decided("L", bank.link.length_m, "m", "link from battery to battery", "/pack/link/length_m")
+        for n, lead in enumerate(strings.leads, 1):
+            at = f"/pack/strings/s{n}"
+            lug, tag, key = terminal_type("lug", lead.wire.area_mm2), self.tags[at], f"{LINKS}{n}"
+            plus, minus = (WireEnd(at, self.names[at], lug, POST_STUD, label) for label in (f"{tag} + / −", f"{tag} − / +"))
+            area, cut, figures = lead.wire.area_mm2, cut_length(route), f"pack/string/{n}/run"
+            count, ends = bank.in_series - 1, (plus, minus)
+            yield Piece(key, key, "positive", "red", lead.wire.key, area, 1, count, route, cut, ends, at, figures)
 
     def route(self, row: WireRow) -> Figure:
         """How far a run goes, m."""

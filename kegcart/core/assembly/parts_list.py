@@ -85,10 +85,6 @@ def of_pack(facts: ListedFrom, out: PartsList) -> None:
         )
         out.add("batteries", "pack", what, units, rating=rating, places=["/pack"], items=["body:pack"], price=inputs.get("c_u"))
         out.add("post-covers", "small", "cover of a battery's post", 2 * units, places=["/pack"])
-        if isinstance(pack, Bank) and pack.in_series > 1 and build.strings is not None:
-            rating = f"{build.strings.leads[0].wire.key}, a lug at each end"
-            links = (pack.in_series - 1) * parallel
-            out.add("series-links", "pack", "link from battery to battery", links, rating=rating, places=["/pack"])
         if (strings := build.strings) is not None and strings.fuse is not None and isinstance(pack, Bank):
             for n in range(1, len(strings.leads) + 1):
                 own = pack.strings.get(f"s{n}")
@@ -148,6 +144,8 @@ def of_source(sizing: SourceSizing, out: PartsList) -> None:
     count, amps = series * beside, sizing.one.number
     items = [f"body:{key}"] if kind.body(source, sizing) is not None else []
     if isinstance(source, SolarArray):
+        way = "both poles, as long as the way from the panels to the controller"
+        out.add(f"array-cable:{sizing.key}", "charging", f"{sizing.name}, cable with its connectors", 1, rating=way, places=[at])
         controller = sizing.extra["controller"]
         price = price_of("solar", sizing.extra["controller_a"].number)
         out.add(key, "charging", f"{sizing.name}, controller", 1, rating=controller.text, places=[at], items=items, price=price)

@@ -2,6 +2,7 @@
 
 from itertools import pairwise
 
+from kegcart.core.assembly.cutting import LINKS
 from kegcart.core.assembly.document import Assembly
 from kegcart.core.assembly.plan.acts import Act, BuildPlan, Measure
 from kegcart.core.assembly.plan.fitting import Hidden
@@ -27,13 +28,13 @@ def plan_strings(power: PowerSizing, made: list[Wiring], decided: Assembly, hidd
     count, bank, acts = len(strings.leads), pack.pack, []
     for n in range(1, count + 1):
         if bank.in_series > 1:
-            acts.append(in_series(n, count, bank.in_series, power, plan))
+            acts.append(in_series(n, count, bank.in_series, power, made, plan))
         if count > 1:
             acts.append(join_string(n, bank, strings, pack, power, decided, plan))
     wires = [wiring.act for wiring in made if wiring.of_string]
     covering = [thing.by for thing in hidden if thing.what == "fit:pack"]
     for act in acts:
-        if act.startswith("string:"):
+        if wires:
             plan.after(act, wires, "the leads of all strings are made")
         plan.after(act, "fit:pack", "the batteries stand and are held")
         for by in covering:
@@ -47,7 +48,7 @@ def plan_strings(power: PowerSizing, made: list[Wiring], decided: Assembly, hidd
         plan.after(two, one, "one string after the other: only one has bare posts at a time", telling=True)
 
 
-def in_series(n: int, count: int, units: int, power: PowerSizing, plan: BuildPlan) -> str:
+def in_series(n: int, count: int, units: int, power: PowerSizing, made: list[Wiring], plan: BuildPlan) -> str:
     """The links within one string."""
     source, key = power.sources[PACK], f"series:{n}"
     name = f"string {n}" if count > 1 else "the bank"
@@ -59,7 +60,8 @@ def in_series(n: int, count: int, units: int, power: PowerSizing, plan: BuildPla
     title = f"Join the {units} of {name} in series"
     tools = ("insulated-spanners", "torque-key")
     place = (f"/pack/strings/s{n}",) if count > 1 else ("/pack",)
-    plan.add(Act(key, "power", "join", title, text, place, (), tools, (TORQUED, ends), LIVE, first=(float(n),)))
+    pieces = tuple(p.key for wiring in made for p in wiring.pieces if p.key == f"{LINKS}{n}")
+    plan.add(Act(key, "power", "join", title, text, place, pieces, tools, (TORQUED, ends), LIVE, first=(float(n),)))
     return key
 
 

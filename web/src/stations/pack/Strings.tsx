@@ -38,7 +38,7 @@ export function Strings({ bank }: { bank: Bank }) {
           empty={`auto: ${text("pack/string/1/run/gauge")}`}
           list="gauge"
         />
-        <QuantityInput pointer="/pack/link/length_m" label="Link, string to string" unit="m" />
+        <QuantityInput pointer="/pack/link/length_m" label="Link, battery to battery" unit="m" />
         <SelectField
           pointer="/pack/link/gauge"
           label="Gauge of the links"
