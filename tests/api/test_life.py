@@ -121,17 +121,17 @@ class Entered(LogTest):
 
 class Learned(LogTest):
     def test_what_was_measured_of_a_part_is_offered_in_other_builds_until_it_is_taken_back(self) -> None:
-        data = {"kind": "measured", "on": str(self.today), "place": "/power/network/inverter", "field": "idle_w", "value": "14 W"}
+        data = {"kind": "measured", "on": str(self.today), "place": "/power/network/inverter", "field": "idle_w", "value": "16 W"}
         self.assertEqual(self.enter("m", data).status_code, 200)
         (row,) = self.rows("measured")
-        self.assertEqual((row["title"], row["text"], row["data"]["part"]), ("Inverter", "idle draw 14 W, measured", "inverter"))
+        self.assertEqual((row["title"], row["text"], row["data"]["part"]), ("Inverter", "idle draw 16 W, measured", "inverter"))
         other = StoredDesign.objects.get(demo="hollow-oak").pk
 
         def offered() -> list[str]:
             parts = self.client.get(f"/api/designs/{other}/parts?part=inverter").json()
-            return [p["label"] for p in parts if p["measured"] and p["figures"]["idle_w"] == 14]
+            return [p["label"] for p in parts if p["measured"] and p["figures"]["idle_w"] == 16]
 
-        self.assertEqual(offered(), ["Inverter, 2 kW, 25.6 V: idle draw 14 W"])
+        self.assertEqual(offered(), ["Inverter, 2 kW, 25.6 V: idle draw 16 W"])
         self.enter("m", None)
         self.assertEqual(offered(), [])
         self.enter("m", row["data"], "back")

@@ -83,6 +83,26 @@ class LogScreen(BrowserTest):
         expect(row).to_contain_text("Warm in the tent")
         self.assertEqual(len(self.rows(design)), 1)
 
+    def test_what_was_measured_goes_into_the_design_with_the_reason_and_to_the_next_build(self) -> None:
+        design, other = self.server.demo("lantern-lane"), self.server.demo("hollow-oak")
+        page = self.open(design, "log")
+        page.get_by_role("button", name="+ measured").click()
+        form = page.locator(".log-form")
+        form.get_by_label("Of", exact=True).select_option(label="Inverter")
+        form.get_by_label("Which figure").select_option(label="Idle draw")
+        form.get_by_label("Measured", exact=True).fill("17,5")
+        form.get_by_role("button", name="Enter it").click()
+        page.get_by_role("button", name="Put it into the design").click()
+        expect(page.get_by_role("button", name="Put it into the design")).to_have_count(0)
+        page.get_by_role("button", name="Why: a change of the design").click()
+        page.get_by_label("What is worth keeping").fill("its sheet said less")
+        page.get_by_role("button", name="Enter it").click()
+        expect(page.locator("[data-kind=change] .remark")).to_have_text("its sheet said less")
+        self.assertEqual(self.server.get(f"/api/designs/{design}")["document"]["power"]["network"]["inverter"]["idle_w"], 17.5)
+        page = self.open(other, "power", page, at="/power/network/inverter")
+        offered = page.get_by_label("Replace it with").locator("optgroup[label='measured in your builds']")
+        expect(offered).to_contain_text("Inverter, 2 kW, 25.6 V: idle draw 17.5 W")
+
     def test_a_temperature_stays_what_it_was_when_an_entry_is_changed_in_us_customary(self) -> None:
         design = self.server.demo("tidewater")
         page = self.open(design, "log")

@@ -10,7 +10,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.figure import Figure
 from kegcart.core.log.life import Life, Lived, of_kind
 from kegcart.core.reference import assumption, cold_basis, cold_capacity, cold_resistance, constant
-from kegcart.core.units import calendar_day
+from kegcart.core.units import calendar_day, write_quantity
 
 DAYS_A_YEAR = 365.25
 NEW_DAYS = 180
@@ -155,7 +155,7 @@ def tested_capacities(a: Assessment, life: Life, since: date) -> tuple[Figure, l
     for test in sorted(of_kind(life, "capacity"), key=lambda test: test.on):
         counted = Figure.of("Q", test.data["capacity_ah"], "Ah", "counted", how=f"entered on {calendar_day(test.on)}")
         cold = share_at("k_T", cold_capacity(test.data["cell_c"]), test, "share of the capacity at")
-        found.append((test, Figure.by("C_25", "Q / k_T", "Ah", "capacity at 25 °C", Q=counted, k_T=cold)))
+        found.append((test, Figure.by("C_25", "Q / k_T", "Ah", f"capacity at {write_quantity(25.0, '°C')}", Q=counted, k_T=cold)))
     soon = next((figure for test, figure in found if (test.on - since).days <= NEW_DAYS), None)
     new = soon or a.pack.capacity
     share = [Figure.by("k", "C_25 / C_0", "share", "of what it held new", C_25=figure, C_0=new) for _, figure in found]
@@ -168,7 +168,7 @@ def tested_resistances(a: Assessment, life: Life, since: date) -> list[Tested]:
     for test in sorted(of_kind(life, "resistance"), key=lambda test: test.on):
         read = Figure.of("R", test.data["resistance_mohm"] / 1000, "Ω", "measured", how=f"entered on {calendar_day(test.on)}")
         cold = share_at("k_RT", cold_resistance(test.data["cell_c"]), test, "multiple of the resistance at")
-        found.append((test, Figure.by("R_25", "R / k_RT", "Ω", "resistance at 25 °C", R=read, k_RT=cold)))
+        found.append((test, Figure.by("R_25", "R / k_RT", "Ω", f"resistance at {write_quantity(25.0, '°C')}", R=read, k_RT=cold)))
     soon = next((figure for test, figure in found if (test.on - since).days <= NEW_DAYS), None)
     new = soon or a.pack.resistance
     times = [Figure.by("k", "R_25 / R_0", "×", "of what it had new", R_25=figure, R_0=new) for _, figure in found]

@@ -3,6 +3,7 @@ import { useRecorded } from "../../design/record";
 import { Fig } from "../../figures/Figure";
 import { FigureRow } from "../../figures/FigureRow";
 import { NotYet } from "../../figures/NotYet";
+import { useShown } from "../../figures/units";
 import { dayText, today } from "./kinds";
 
 const LEFT = 52;
@@ -10,6 +11,8 @@ const RIGHT = 768;
 const TOP = 26;
 const BASE = 262;
 const END = 0.8;
+/** The temperature at which tests are compared. */
+const BROUGHT_TO_C = 25;
 
 const year = (on: string) => {
   const day = new Date(`${on}T00:00:00Z`);
@@ -62,6 +65,7 @@ export function Wear({ onTest }: { onTest: (kind: "capacity" | "resistance") => 
 }
 
 function Tests({ title, of, onEnter }: { title: string; of: BuildWear["capacities"]; onEnter: () => void }) {
+  const degrees = useShown("°C");
   return (
     <section>
       <h3>
@@ -77,7 +81,9 @@ function Tests({ title, of, onEnter }: { title: string; of: BuildWear["capacitie
           <thead>
             <tr>
               <th>day</th>
-              <th className="num">at 25 °C</th>
+              <th className="num">
+                at {degrees.to(BROUGHT_TO_C)} {degrees.unit}
+              </th>
               <th className="num">of new</th>
             </tr>
           </thead>

@@ -56,7 +56,7 @@ export const KINDS: Record<EntryKind, { name: string; fields: Typed[]; says: str
   capacity: {
     name: "capacity test",
     fields: [{ name: "capacity_ah", label: "From full to the first cut-off", control: "quantity", unit: "Ah" }, CELLS],
-    says: "Full first, to the tail of the charge; an even load; the amp-hours by the shunt. It is brought to 25 °C.",
+    says: "Full first, to the tail of the charge; an even load; the amp-hours by the shunt. All tests are brought to one temperature.",
   },
   resistance: {
     name: "resistance",
