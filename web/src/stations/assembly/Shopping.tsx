@@ -46,7 +46,7 @@ export function Shopping({ build, selected, onSelect }: Props) {
   const { bought, buy, refused } = useBought();
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called here alone, and handed to nothing that is kept
   const table = useReactTable({
-    data: onlyLeft ? build.lines.filter((line) => leftOf(line, bought) > 0) : build.lines,
+    data: build.lines, // the same list each time: with another one the table begins anew
     columns: COLUMNS,
     state: { sorting, globalFilter: filter },
     onSortingChange: setSorting,
@@ -59,7 +59,8 @@ export function Shopping({ build, selected, onSelect }: Props) {
     getSortedRowModel: getSortedRowModel(),
     getFilteredRowModel: getFilteredRowModel(),
   });
-  const rows = table.getRowModel().rows.map((row) => row.original);
+  const found = table.getRowModel().rows.map((row) => row.original);
+  const rows = onlyLeft ? found.filter((line) => leftOf(line, bought) > 0) : found;
   const groups = sorting.length
     ? [{ key: "", name: "", lines: rows }]
     : build.groups.map((g) => ({ ...g, lines: rows.filter((line) => line.group === g.key) }));
