@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, timedelta
 from hashlib import sha256
@@ -13,16 +14,17 @@ from django.utils import timezone
 
 from kegcart.core.assess import Assessment
 from kegcart.core.building import build_of
-from kegcart.core.design import DesignError
+from kegcart.core.design import DesignError, read_design
 from kegcart.core.log.bought import Bought
 from kegcart.core.log.file import BESIDE, BOUGHT, STEP, RecordRow
 from kegcart.core.log.judging import LogJudged, judge_log
-from kegcart.core.log.learned import LearnedPart, as_it_stands, learned_parts
+from kegcart.core.log.learned import LearnedPart, as_it_stands, learned_parts, tested_pack
 from kegcart.core.log.life import Entry, EntryKind, Life, MeasuredEntry, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life
 from kegcart.core.log.record import Record, StepTick, read_values
 from kegcart.core.log.tables import read_life_csv
 from kegcart.workbench import photos, services
+from kegcart.workbench.assessing import UnreadableError
 from kegcart.workbench.build_papers import Marked
 from kegcart.workbench.models import LogEntry, StoredDesign
 
@@ -62,8 +64,23 @@ def life_of(design_id: str) -> Life:
 
 def learned(kind: str) -> list[LearnedPart]:
     """The parts of a kind that were measured in builds on the shelf, the last measured first."""
-    rows = LogEntry.objects.filter(kind="measured", design__deleted_at=None).values_list("design", "design__name").distinct()
-    return learned_parts([(name, life_of(pk)) for pk, name in rows.order_by("design__updated_at")], kind)
+    return learned_parts([(name, life_of(pk)) for pk, name in lived_with("measured")], kind)
+
+
+def tested_packs() -> list[LearnedPart]:
+    """The cells and batteries of builds on the shelf as they were tested, the last changed build first."""
+    found = []
+    for pk, name in reversed(lived_with("capacity", "resistance")):
+        with suppress(UnreadableError):
+            pack = read_design(services.get(pk).document).pack
+            found.append(tested_pack(name, pack, life_of(pk)))
+    return [part for part in found if part is not None]
+
+
+def lived_with(*kinds: EntryKind) -> list[tuple[str, str]]:
+    """The builds on the shelf, id and name, in whose log something of a kind was entered; the last changed comes last."""
+    rows = LogEntry.objects.filter(kind__in=kinds, design__deleted_at=None).order_by("design__updated_at")
+    return list(rows.values_list("design", "design__name").distinct())
 
 
 def today() -> date:
@@ -185,8 +202,13 @@ def read_table(design_id: str, text: str) -> TableRead:
 
     Errors: TableError with line and column; MissingError.
     """
-    services.find(design_id)
-    read = read_life_csv(text, latest_day())
+    with services.assessed_design(design_id) as a:
+
+        def complete(entry: Entry) -> Entry:
+            """A measured part by what stands in the design, where the table does not say what it was."""
+            return as_it_stands(entry, a, None) if isinstance(entry, MeasuredEntry) and not entry.part else entry
+
+        read = read_life_csv(text, latest_day(), complete)
     there = set(LogEntry.objects.filter(design=design_id).values_list("about", flat=True))
     alike: Counter[str] = Counter()
     new = {}

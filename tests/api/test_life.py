@@ -4,6 +4,7 @@ import json
 from datetime import timedelta
 from typing import Any
 
+import jsonschema
 from django.test import TestCase
 from icalendar import Calendar
 
@@ -140,6 +141,21 @@ class Learned(LogTest):
         self.assertEqual(offered(), [])
         self.assertEqual(self.post("life", {"entry": "x", "item": "x", "data": data | {"field": "name"}}).status_code, 404)
 
+    def test_a_pasted_row_says_no_more_of_its_part_than_a_typed_entry(self) -> None:
+        head = "date;kind;place;figure;value\n"
+        text = f"{head}2026-05-01;measured;/power/network/inverter;idle_w;16.5 W\n"
+        self.assertEqual(self.post("life/table", {"text": text, "take": True}).json(), {"count": 1, "new": 1})
+        self.assertEqual(self.rows("measured")[0]["data"]["figures"]["rating_w"], 2000)
+        bad = self.post("life/table", {"text": f"{head}2026-05-01;measured;/power/network/gone;idle_w;16\n", "take": True}).json()
+        self.assertIn("choose a part", bad["problems"][0]["message"])
+        self.assertEqual(self.post("life/table", {"text": text, "take": True}).json()["new"], 0)
+
+    def test_a_tested_cell_is_offered_to_other_builds(self) -> None:
+        parts = self.client.get("/api/pack/parts").json()
+        (cell,) = [p for p in parts if p["measured"]]
+        self.assertEqual((cell["kind"], cell["chemistry"], cell["label"][:17]), ("cell", "lfp", "LFP cell, 230 Ah:"))
+        self.assertIn("measured in Lantern Lane", cell["source"])
+
     def test_why_the_design_changed_stands_with_its_changes(self) -> None:
         services.change(self.design, 1, [{"op": "replace", "path": "/notes", "value": "x"}], "Note")
         self.enter("w", {"kind": "note", "on": str(self.today), "what": "its fan was loud", "of": "change"})
@@ -172,9 +188,11 @@ class Carried(LogTest):
             self.assertEqual(here[path]["text"], known[path]["text"], path)
 
     def test_the_file_of_a_build_carries_its_record(self) -> None:
+        schema = self.client.get("/api/schema/build.json").json()
         for name in DEMOS:
             design = StoredDesign.objects.get(demo=name).pk
             file = self.client.get(f"/api/designs/{design}/file").content
+            jsonschema.validate(json.loads(file), schema)
             made = self.client.post("/api/designs/import", file, content_type="application/json").json()["id"]
             self.assertEqual(json.loads(self.client.get(f"/api/designs/{made}/file").content), json.loads(file), name)
             self.assertEqual(

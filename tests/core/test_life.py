@@ -8,10 +8,11 @@ from unittest import TestCase
 
 from kegcart.core.assess import Assessment
 from kegcart.core.design import DesignError
-from kegcart.core.log.learned import as_it_stands, learned_parts, measurable
+from kegcart.core.log.learned import as_it_stands, learned_parts, measurable, tested_pack
 from kegcart.core.log.life import FORMS, EntryKind, Life, MeasuredEntry, lived, read_entry, stored_form
 from kegcart.core.log.living import LifeJudged, judge_life, line_of, write_life
 from kegcart.core.log.tables import read_life_csv, write_life_csv
+from kegcart.core.reference import cold_capacity
 from kegcart.core.reference.visits import visit_types
 from kegcart.core.table import TableError
 from kegcart.core.units import calendar_day
@@ -287,6 +288,26 @@ class Measured(TestCase):
         book.measure("2026-06-01", "idle_w", 22)
         labels = [part.label for part in learned_parts([("Lane", book.life)], "inverter")]
         self.assertEqual(labels, ["Inverter, 3 kW, 25.6 V: idle draw 22 W", "Inverter, 2 kW, 25.6 V: idle draw 15 W"])
+
+    def test_a_tested_battery_or_cell_is_offered_as_it_was_when_new(self) -> None:
+        """What it gave, over what the cold table leaves at the temperature of its cells."""
+        book = Book(demo("tidewater"))
+        self.assertIsNone(tested_pack("Tidewater", book.found.design.pack, book.life))
+        cold = cold_capacity(-10)
+        book.add("capacity", "2026-05-01", capacity_ah=42, cell_c=-10)
+        book.add("resistance", "2026-05-02", resistance_mohm=30)
+        book.add("capacity", "2026-09-01", capacity_ah=40)
+        part = tested_pack("Tidewater", book.found.design.pack, book.life)
+        assert part is not None
+        self.assertEqual((part.kind, part.chemistry, part.figures["resistance_mohm"]), ("battery", "lfp", 30))
+        self.assertAlmostEqual(part.figures["capacity_ah"], 42 / cold, 1)
+        taken = judge(put(demo("tidewater"), "/pack/battery", part.figures))
+        self.assertAlmostEqual(taken.pack.capacity.number, 42 / cold, 1)
+        cells = Book(put(demo(LANE), "/pack/parallel", 2))
+        cells.add("capacity", "2026-05-01", capacity_ah=470)
+        part = tested_pack("Lane", cells.found.design.pack, cells.life)
+        assert part is not None
+        self.assertEqual((part.kind, part.figures["capacity_ah"], part.label), ("cell", 235, "LFP cell, 230 Ah: 235 Ah"))
 
     def test_what_is_not_measured_of_a_part_is_refused_at_its_field(self) -> None:
         book = Book()

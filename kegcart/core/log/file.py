@@ -7,7 +7,7 @@ from typing import Annotated, Any, Final
 
 from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 
-from kegcart.core.design import DesignError, problems_of
+from kegcart.core.design import Design, DesignError, problems_of
 from kegcart.core.document import Decisions
 from kegcart.core.log.life import FORMS, read_entry, stored_form
 from kegcart.core.log.record import MOST_VALUES
@@ -62,6 +62,36 @@ class RecordRow:
     about: str
     at: datetime
     data: dict[str, Any]
+
+
+def file_schema() -> dict[str, Any]:
+    """The JSON Schema of the file: the design, and rows of each kind."""
+    design = Design.model_json_schema()
+    defs = design.pop("$defs") | {"Design": design}
+    rows = []
+    forms: list[tuple[str, type[Decisions]]] = [*OF_ROW.items(), *FORMS.items()]
+    for kind, form in forms:
+        data = form.model_json_schema()
+        defs |= data.pop("$defs", {})
+        data["properties"].pop("kind", None)
+        data["required"] = [name for name in data.get("required", []) if name != "kind"]
+        head = RowHead.model_json_schema()
+        rows.append(
+            head | {"title": f"row of {kind}", "properties": head["properties"] | {"kind": {"const": kind}, "data": data}}
+        )
+    return {
+        "title": "A design with what was recorded of it",
+        "type": "object",
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            "design": {"$ref": "#/$defs/Design"},
+            "record": {"type": "array", "maxItems": MOST_ROWS, "items": {"oneOf": rows}},
+        },
+        "required": ["format", "version", "design"],
+        "additionalProperties": False,
+        "$defs": defs,
+    }
 
 
 def write_build_file(document: dict[str, Any], rows: Iterable[RecordRow]) -> dict[str, Any]:

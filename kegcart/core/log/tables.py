@@ -1,6 +1,6 @@
 """The life of a build as CSV, out and back in."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Any
 
@@ -80,8 +80,9 @@ def exact(value: Any) -> Any:
     return f"{value:.10g}" if isinstance(value, float) else value
 
 
-def read_life_csv(text: str, today: date) -> list[tuple[str, Entry]]:
-    """The entries of a table, each with the id that it names; empty where it names none. A row without a kind is a use.
+def read_life_csv(text: str, today: date, complete: Callable[[Entry], Entry] = lambda entry: entry) -> list[tuple[str, Entry]]:
+    """The entries of a table, each with the id that it names; empty where it names none. A row without a kind is a use. complete: adds what
+    stands in the design to an entry; its DesignError is named at the row.
 
     A table with any problem gives none. Errors: TableError with line and column of each.
     """
@@ -92,7 +93,8 @@ def read_life_csv(text: str, today: date) -> list[tuple[str, Entry]]:
     out, problems = [], Problems()
     for line, row in sheet.rows:
         try:
-            out.append(read_row(sheet, at, row, today))
+            item, entry = read_row(sheet, at, row, today)
+            out.append((item, complete(entry)))
         except DesignError as error:
             for pointer, said in error.problems:
                 field = pointer.strip("/")

@@ -10,7 +10,7 @@ from kegcart.core.pack.curve import read_curve
 from kegcart.core.pack.drawing import Shown, Side, draw_pack
 from kegcart.core.pack.suggest import Form
 from kegcart.core.reference import Row, battery_types, cell_types
-from kegcart.workbench import longwork, papers, services
+from kegcart.workbench import longwork, papers, record, services
 from kegcart.workbench.api.answers import answer, answer_json, attached
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import CurveIn, CurveOut, DrawingOut, LabelsIn, OwnPartIn, PackPartOut, SuggestionOut
@@ -92,6 +92,7 @@ def part_data(row: Row, kind: str, chemistry: str, figures: dict[str, Any]) -> d
         "figures": figures,
         "source": row.basis.source,
         "own": None,
+        "measured": False,
     }
 
 
@@ -104,6 +105,7 @@ def own_data(part: OwnPart) -> dict[str, Any]:
         "figures": part.figures["figures"],
         "source": "your own",
         "own": part.pk,
+        "measured": False,
     }
 
 
@@ -112,7 +114,12 @@ def parts(request: HttpRequest) -> HttpResponse:
     own = [own_data(p) for p in OwnPart.objects.filter(kind__in=["cell", "battery", "module"])]
     cells = [part_data(c, "cell", c.chemistry, c.document()) for c in cell_types().values()]
     batteries = [part_data(b, b.form, b.chemistry, b.document()) for b in battery_types().values()]
-    return answer([*own, *cells, *batteries])
+    measured = [
+        {"key": f"measured-{n}", "label": p.label, "kind": p.kind, "chemistry": p.chemistry, "figures": p.figures}
+        | {"source": p.source, "own": None, "measured": True}
+        for n, p in enumerate(record.tested_packs())
+    ]
+    return answer([*own, *measured, *cells, *batteries])
 
 
 @router.post("/pack/parts", response={201: PackPartOut, **BAD}, summary="Keep a cell, battery or module for all builds")

@@ -15,6 +15,7 @@ from kegcart.core.design import Design
 from kegcart.core.document import FieldWords, choices, choices_at, models_in
 from kegcart.core.electrical.protection import lists_by_voltage
 from kegcart.core.loads.supplies import SUPPLIES
+from kegcart.core.log.file import file_schema
 from kegcart.core.log.learned import measurable
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import limits_of
@@ -38,6 +39,7 @@ from kegcart.workbench.api.answers import answer
 from kegcart.workbench.api.schemas import ApplianceOut, ReferenceOut
 from kegcart.workbench.starts import STARTS
 
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
 router = Router(tags=["reference"])
 CHARGING_SIZES = ("charger", "vehicle-converter", "step-down")
 
@@ -192,4 +194,13 @@ def shelf_of_appliances(request: HttpRequest) -> HttpResponse:
     openapi_extra={"responses": {200: {"description": "A JSON Schema"}}},
 )
 def design_schema(request: HttpRequest) -> HttpResponse:
-    return answer({"$schema": "https://json-schema.org/draft/2020-12/schema", **Design.model_json_schema()})
+    return answer({"$schema": DRAFT, **Design.model_json_schema()})
+
+
+@router.get(
+    "/schema/build.json",
+    summary="JSON Schema of the file of a build with its record",
+    openapi_extra={"responses": {200: {"description": "A JSON Schema"}}},
+)
+def build_schema(request: HttpRequest) -> HttpResponse:
+    return answer({"$schema": DRAFT, **file_schema()})

@@ -859,7 +859,7 @@ class ApplianceOut(Schema):
 
 
 class PackPartOut(Schema):
-    """A generic cell, battery or module, or one of the builder's own: its figures as the design writes them."""
+    """A generic cell, battery or module, one of the builder's own, or as it was measured in a build: its figures as the design writes them."""
 
     key: str
     label: str
@@ -868,6 +868,7 @@ class PackPartOut(Schema):
     figures: dict[str, Any]
     source: str
     own: int | None
+    measured: bool
 
 
 class OwnPartIn(Strict):

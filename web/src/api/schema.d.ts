@@ -1430,6 +1430,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schema/build.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** JSON Schema of the file of a build with its record */
+        get: operations["kegcart_workbench_api_reference_build_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5714,7 +5731,7 @@ export interface components {
         };
         /**
          * PackPartOut
-         * @description A generic cell, battery or module, or one of the builder's own: its figures as the design writes them.
+         * @description A generic cell, battery or module, one of the builder's own, or as it was measured in a build: its figures as the design writes them.
          */
         PackPartOut: {
             /** Key */
@@ -5736,6 +5753,8 @@ export interface components {
             source: string;
             /** Own */
             own: number | null;
+            /** Measured */
+            measured: boolean;
         };
         /** OwnPartIn */
         OwnPartIn: {
@@ -11600,6 +11619,24 @@ export interface operations {
         };
     };
     kegcart_workbench_api_reference_design_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JSON Schema */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_reference_build_schema: {
         parameters: {
             query?: never;
             header?: never;

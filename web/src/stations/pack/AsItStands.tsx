@@ -133,11 +133,14 @@ function PartPicker({ pack }: { pack: Pack }) {
   const { data } = useQuery({
     queryKey: ["pack-parts"],
     queryFn: () => take(api.GET("/api/pack/parts")),
-    staleTime: Infinity,
   });
   const kind = pack.form === "cells" ? "cell" : pack.form === "modules" ? "module" : "battery";
   const fitting = (data ?? []).filter((p) => p.kind === kind);
-  const own = fitting.filter((p) => p.own !== null);
+  const groups: [string, PackPart[]][] = [
+    ["your own", fitting.filter((p) => p.own !== null)],
+    ["measured in your builds", fitting.filter((p) => p.measured)],
+    ["generic", fitting.filter((p) => p.own === null && !p.measured)],
+  ];
   const at = kind === "cell" ? "/pack/cell" : "/pack/battery";
   const figures = pack.form === "cells" ? pack.cell : pack.battery;
   /** What was picked stays shown for as long as its figures stand. */
@@ -187,24 +190,18 @@ function PartPicker({ pack }: { pack: Pack }) {
           }}
         >
           <option value="">a generic or own {kind}…</option>
-          {own.length > 0 && (
-            <optgroup label="your own">
-              {own.map((p) => (
-                <option key={p.key} value={p.key}>
-                  {p.label}
-                </option>
-              ))}
-            </optgroup>
+          {groups.map(
+            ([title, parts]) =>
+              parts.length > 0 && (
+                <optgroup key={title} label={title}>
+                  {parts.map((p) => (
+                    <option key={p.key} value={p.key} title={p.measured ? p.source : undefined}>
+                      {p.label}
+                    </option>
+                  ))}
+                </optgroup>
+              ),
           )}
-          <optgroup label="generic">
-            {fitting
-              .filter((p) => p.own === null)
-              .map((p) => (
-                <option key={p.key} value={p.key}>
-                  {p.label}
-                </option>
-              ))}
-          </optgroup>
         </select>
         <Button variant="bare" size="sm" onClick={() => void keep()} title="Keep these figures for all builds">
           keep
