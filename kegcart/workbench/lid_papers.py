@@ -14,7 +14,7 @@ from kegcart.core.design import digest_of
 from kegcart.core.drawing import Drawing, Text
 from kegcart.core.power.drawing.diagram import draw_path
 from kegcart.core.units import calendar_day
-from kegcart.workbench.papers import EDGE, LEAST_LETTER, MM, Paper, new_canvas, paint, width_of, wrapped, write
+from kegcart.workbench.papers import EDGE, LEAST_LETTER, MM, Paper, draw_sheets, new_canvas, paint, width_of, wrapped, write
 
 if TYPE_CHECKING:
     from reportlab.pdfgen.canvas import Canvas
@@ -36,6 +36,9 @@ MOST_OF_PURPOSE = 6
 COUNTED = 6.0
 """Room for the number of a line, mm."""
 INK = "#1f2a2e"
+LAST_WORDS = (
+    "Work on it: licensed practice and local code come first. What is changed is written in the log, and this sheet printed anew."
+)
 OUTSIDE, INSIDE = 0, 1
 """The two sides of the sheet."""
 
@@ -62,12 +65,16 @@ class Flow:
 
     def __init__(self, columns: Iterator[Column], pages: dict[int, list[Act]], size: float = SIZE) -> None:
         self.columns, self.pages, self.size = columns, pages, size
-        self.at = next(columns)
+        self.at, self.title = next(columns), ""
 
     def room(self, tall: float) -> Column:
         """A column with room for so many mm: this one, or the next that has it."""
         while self.at.y - tall < self.at.bottom and self.at.y < self.at.top:
             self.at = next(self.columns)
+            if self.title:
+                self.at.y -= self.size * LEAD / MM
+                self.draw(self.at, write_at(self.at.left, self.at.y, f"{self.title}, further", self.size, bold=True))
+                self.at.y -= GAP / 2
         return self.at
 
     def words(self, lines: Sequence[str], scale: float = 1.0, bold: bool = False, indent: float = 0.0, keep: float = 0.0) -> None:
@@ -88,7 +95,9 @@ class Flow:
         column = self.at
         if column.y < column.top:
             column.y -= GAP
+        self.title = ""
         self.words([section.title], HEAD, bold=True, keep=2 * self.size * LEAD / MM)
+        self.title = section.title
         self.rule(self.at.y - 1.2)
         self.at.y -= 1.6
         for n, line in enumerate(section.lines, 1):
@@ -185,10 +194,9 @@ def lid_pdf(assessment: Assessment, paper: Paper, today: date) -> bytes:
     pages: dict[int, list[Act]] = {OUTSIDE: [], INSIDE: []}
     further = chain.from_iterable(halves(page, width, height) for page in count(INSIDE + 1))
     back, front = halves(OUTSIDE, width, height)
-    back.bottom += QR_MM + GAP
+    set_foot(pages[OUTSIDE], back, a, today)
     set_into(front, further, pages, lambda flow: put_front(flow, a, sheet))
     set_into(back, further, pages, lambda flow: put_all(flow, sheet.back))
-    set_digest(pages[OUTSIDE], back, a, today)
     diagram = draw_path(a.power, frozenset())
     drop, scale = room_for(diagram, sheet.inside, width, height)
     pages[INSIDE].append(lambda c: paint(c, diagram, (width - diagram.width * scale) / 2, height - EDGE, scale))
@@ -207,8 +215,15 @@ def lid_pdf(assessment: Assessment, paper: Paper, today: date) -> bytes:
         if page == OUTSIDE:
             fold_marks(canvas, width, height)
         canvas.showPage()
+    if scale < (least := readable(diagram)):
+        draw_sheets(canvas, diagram, f"{name}: diagram", (width, height), least)
     canvas.save()
     return out.getvalue()
+
+
+def readable(diagram: Drawing) -> float:
+    """The least scale at which every word of a diagram can be read."""
+    return LEAST_LETTER / min((item.size for item in diagram.items if isinstance(item, Text)), default=LEAST_LETTER)
 
 
 def room_for(diagram: Drawing, tables: Sequence[LidSection], width: float, height: float) -> tuple[float, float]:
@@ -216,9 +231,8 @@ def room_for(diagram: Drawing, tables: Sequence[LidSection], width: float, heigh
     could not be read then, the whole of it, and they go on to a further sheet."""
     whole = min((width - 2 * EDGE) / diagram.width, (height - 2 * EDGE) / diagram.height)
     wanted = max(height_of(partial(put_all, sections=[table]), width / 2 - 1.5 * EDGE, SIZE) for table in tables) + GAP
-    smallest = min((item.size for item in diagram.items if isinstance(item, Text)), default=10.0)
     beside = min(whole, max(0.0, height - 2 * EDGE - wanted) / diagram.height)
-    scale = beside if beside * smallest >= LEAST_LETTER else whole
+    scale = beside if beside >= readable(diagram) else whole
     return diagram.height * scale + GAP, scale
 
 
@@ -236,25 +250,28 @@ def put_front(flow: Flow, a: Assessment, sheet: LidSheet) -> None:
     put_all(flow, sheet.front)
 
 
-def set_digest(acts: list[Act], back: Column, a: Assessment, today: date) -> None:
-    """The code at the foot of the back: of which design this is, and where its file is kept."""
-    digest, kept = digest_of(a.design), a.design.assembly.kept_at
-    said = f"{a.design.name}\nkegcart/design sha256 {digest}\nkept at: {kept or 'not said'}\n{today.isoformat()}"
-    acts.append(lambda canvas: draw_qr(canvas, said, back.left, EDGE, QR_MM))
-    x, y, room = back.left + QR_MM + GAP, EDGE + QR_MM - 4, back.width - QR_MM - GAP
+def foot_of(a: Assessment, today: date, room: float) -> list[tuple[str, bool]]:
+    """The lines beside the code: when it was printed, where the file of the design is kept, by what it is known again; which are bold."""
     words = [
         (f"Printed {calendar_day(today)}", True),
-        (f"Design file kept at: {kept or '______________________'}", False),
-        (f"Its digest: {digest[:16]}", False),
-        (
-            "Work on it: licensed practice and local code come first. What is changed is written in the log, and this sheet printed anew.",
-            False,
-        ),
+        (f"Design file kept at: {a.design.assembly.kept_at or '______________________'}", False),
+        (f"Its digest: {digest_of(a.design)[:16]}", False),
+        (LAST_WORDS, False),
     ]
-    for text, bold in words:
-        for line in wrapped(text, room, bold, SIZE):
-            acts.append(write_at(x, y, line, SIZE, bold))
-            y -= SIZE * LEAD / MM
+    return [(line, bold) for text, bold in words for line in wrapped(text, room, bold, SIZE)]
+
+
+def set_foot(acts: list[Act], back: Column, a: Assessment, today: date) -> None:
+    """The foot of the back, for which its room is taken: a code that says of which design this is, and where its file is kept, in words
+    beside it."""
+    digest, kept = digest_of(a.design), a.design.assembly.kept_at
+    said = f"{a.design.name}\nkegcart/design sha256 {digest}\nkept at: {kept or 'not said'}\n{today.isoformat()}"
+    lines, step = foot_of(a, today, back.width - QR_MM - GAP), SIZE * LEAD / MM
+    tall = max(QR_MM, len(lines) * step)
+    acts.append(lambda canvas: draw_qr(canvas, said, back.left, EDGE + tall - QR_MM, QR_MM))
+    for n, (line, bold) in enumerate(lines, 1):
+        acts.append(write_at(back.left + QR_MM + GAP, EDGE + tall - n * step, line, SIZE, bold))
+    back.bottom += tall + GAP
 
 
 def draw_qr(canvas: "Canvas", text: str, x: float, y: float, size: float) -> None:

@@ -73,7 +73,7 @@ def what_it_is(brief: Brief, pack: PackSizing, power: PowerSizing, box: BoxSizin
         node = power.parts[key].node
         volts = write_quantity(OUTLET_VOLTAGE[brief.mains], "V")
         rows.append((node.name, f"{volts} AC, {sizing.rating.text}, for a start {sizing.surge.text}"))
-    for part in power.parts.values():
+    for part in (power.parts[key] for key in power.network.order):
         if isinstance(part.node, Outlet) and power.network.stands_on[part.key] != "ac":
             rows.append((part.node.name, outlet_words(part, part.node)))
     if box is not None:
