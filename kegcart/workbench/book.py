@@ -5,13 +5,13 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from kegcart.core.assess import Assessment
 from kegcart.core.box.sheet import draw_layout
 from kegcart.core.check import Verdict
 from kegcart.core.design import digest_of
-from kegcart.core.finding import Finding
+from kegcart.core.finding import SEVERITY_ORDER, Finding, Severity
 from kegcart.core.forecast import Forecast, forecast
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.places import about
@@ -51,13 +51,28 @@ CAPTION = 9.0
 Row = Mapping[str, Any]
 
 
+class Told(NamedTuple):
+    """A finding in words: what it is about, what it says and why that matters."""
+
+    severity: Severity
+    about: str
+    text: str
+
+    @classmethod
+    def of(cls, finding: Finding, a: Assessment) -> "Told":
+        """A finding, written in the units shown at present."""
+        return cls(finding.severity, about(finding.place, a.design), f"{finding.text} {finding.why}")
+
+
 @dataclass(frozen=True, slots=True)
 class BookRecord:
-    """What was recorded of a build, as its screens have it: the time line, the newest first; its visits; what is ticked."""
+    """What was recorded of a build, as its screens have it: the time line, the newest first; its visits; what is ticked; what
+    is found of its steps and its life."""
 
     moments: Sequence[Row]
     visits: Sequence[Row]
     marked: Marked
+    found: Sequence["Told"] = ()
 
 
 def book_pdf(assessment: Assessment, lived: BookRecord, paper: Paper, today: date) -> bytes:
@@ -88,7 +103,7 @@ def written(seen: Forecast, lived: BookRecord, paper: Paper, today: date) -> Ite
     name, purpose = a.design.name, a.design.brief.purpose
     makers: list[tuple[str, Callable[[], bytes]]] = [
         ("Brief, loads and charging", lambda: brief_pdf(a, paper)),
-        ("Findings", lambda: findings_pdf(seen, paper)),
+        ("Findings", lambda: findings_pdf(seen, lived, paper)),
         ("Verification", lambda: checks_pdf(seen, paper)),
         ("Pack", lambda: pack_pdf(a, "top", paper, true_scale=False)),
         ("Power path", lambda: fitted_pdf(draw_sheet(a.power, name, purpose), f"{name}: power path", paper)),
@@ -211,15 +226,16 @@ def brief_pdf(a: Assessment, paper: Paper) -> bytes:
     return pages.done()
 
 
-def findings_pdf(seen: Forecast, paper: Paper) -> bytes:
-    """What was found, the worst first. Errors: NothingToPrintError where there is nothing."""
+def findings_pdf(seen: Forecast, lived: BookRecord, paper: Paper) -> bytes:
+    """What was found of its design, its steps and its life, the worst first. Errors: NothingToPrintError where there is nothing."""
     a = seen.assessment
-    found: list[Finding] = [*a.findings, *(c.finding for c in seen.checks if c.finding is not None)]
+    judged = [*a.findings, *(c.finding for c in seen.checks if c.finding is not None)]
+    found = sorted([*lived.found, *(Told.of(f, a) for f in judged)], key=lambda told: SEVERITY_ORDER[told.severity])
     if not found:
         raise NothingToPrintError("nothing was found")
     pages = ListPages(a.design.name, paper, "findings")
     columns = [PaperColumn("", 14), PaperColumn("of", 42), PaperColumn("what was found", 124)]
-    rows = [PaperRow([f.severity.value, about(f.place, a.design), f"{f.text} {f.why}"]) for f in found]
+    rows = [PaperRow([told.severity.value, told.about, told.text]) for told in found]
     pages.table(
         "findings", "A stop can hurt, or cannot work; a mend shortens a life or wastes; a note is worth knowing.", columns, rows
     )

@@ -13,9 +13,12 @@ from django.db.models import Max
 
 import kegcart.core
 from kegcart.core.assess import Assessment
+from kegcart.core.building import build_of
 from kegcart.core.figure import write_figure
+from kegcart.core.log.visits import in_service, owed, visits_of
 from kegcart.core.next_step import next_step
 from kegcart.core.power.drawing.diagram import draw_path, sketch
+from kegcart.core.reference.visits import visit_types
 from kegcart.core.units import calendar_day
 from kegcart.workbench import record, services
 from kegcart.workbench.assessing import UnreadableError, assessed
@@ -32,6 +35,9 @@ FIGURES = (
     "pack/mass",
     "power/energy_share",
 )
+
+VISITING = "visiting"
+"""What of a card is for the visits, and not shown."""
 
 Order = Literal["changed", "name", "verdict"]
 
@@ -107,7 +113,7 @@ def card(design: StoredDesign) -> dict[str, Any]:
         "updated_at": design.updated_at.isoformat(),
         "problem": "",
         "shown": None,
-        **design.card,
+        **{name: value for name, value in design.card.items() if name != VISITING},
     }
 
 
@@ -115,13 +121,28 @@ def card(design: StoredDesign) -> dict[str, Any]:
 def due_on(design_id: str, revision: int, last: int, today: date) -> str:
     """Which visits of a build are due or soon will be, in words; empty where none is. Of a state of its design, of its record up to an
     entry, and of a day: worked out once."""
-    with services.assessed_design(design_id) as a:
-        visits = [v for v in record.life_judged(design_id, a).visits if v.state != "later"]
+    design = StoredDesign.objects.only("card", "revision").get(pk=design_id)
+    facts = visiting(design)
+    life = record.life_of(design_id)
+    since = in_service(life, record.built_on(design_id, lambda: facts["acts"]))
+    visits = [v for v in visits_of([visit_types()[key] for key in facts["owed"]], life, since, today) if v.state != "later"]
     if not visits:
         return ""
     more = f", and {len(visits) - 1} more" if len(visits) > 1 else ""
     first = visits[0]
     return f"{first.of.label} {'due since' if first.state == 'overdue' else 'due on'} {calendar_day(first.due)}{more}"
+
+
+def visiting(design: StoredDesign) -> dict[str, list[str]]:
+    """What of a design decides on its visits: those that it asks for, and the acts of its plan; kept with its card, so that the shelf need
+    not judge it each time."""
+    card = design.card or {}
+    if VISITING not in card:
+        with services.assessed_design(design.pk) as a:
+            card[VISITING] = {"owed": [visit.key for visit in owed(a)], "acts": [*build_of(a).plan.acts]}
+        StoredDesign.objects.filter(pk=design.pk, revision=design.revision).update(card=card)
+    found: dict[str, list[str]] = card[VISITING]
+    return found
 
 
 def card_of(assessment: Assessment) -> dict[str, Any]:

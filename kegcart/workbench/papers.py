@@ -4,7 +4,7 @@ import io
 from base64 import b64encode
 from collections.abc import Iterator
 from functools import cache
-from itertools import groupby
+from itertools import groupby, repeat
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
@@ -234,9 +234,15 @@ def in_fonts(words: str, font: str) -> Iterator[tuple[str, str]]:
 
 def width_of(words: str, size: float, bold: bool = False) -> float:
     """How wide words are, mm; size of their letters in points. The fonts are known once there is a canvas."""
+    return sum(map(letter_width, words, repeat(BOLD if bold else REGULAR))) * size / MM
+
+
+@cache
+def letter_width(letter: str, font: str) -> float:
+    """How wide a letter is, over the size of the font; words are set without kerning."""
     from reportlab.pdfbase.pdfmetrics import stringWidth
 
-    return float(sum(stringWidth(text, font, size) for font, text in in_fonts(words, BOLD if bold else REGULAR))) / MM
+    return float(sum(stringWidth(text, known, 1) for known, text in in_fonts(letter, font)))
 
 
 def fitted(words: str, width: float, size: float, bold: bool = False) -> str:
@@ -246,6 +252,7 @@ def fitted(words: str, width: float, size: float, bold: bool = False) -> str:
     return words
 
 
+@cache
 def has(font: str, letter: str) -> bool:
     """Whether a registered font has a letter."""
     from reportlab.pdfbase.pdfmetrics import getFont

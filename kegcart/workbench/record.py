@@ -1,7 +1,7 @@
 """What is recorded of a build, at the bench and after: rows beside the design, judged by the core. Nothing is written over: the last counts."""
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -105,18 +105,18 @@ def judged(design_id: str) -> LogJudged:
         return judge_log(build_of(a), a.box, record_of(design_id), bought_of(design_id), today())
 
 
-def built_on(design_id: str, a: Assessment) -> date | None:
-    """The day on which the last step of a build was done; None where some never were."""
+def built_on(design_id: str, acts: Callable[[], Collection[str]]) -> date | None:
+    """The day on which the last step of a build was done; None where some never were. acts: of its plan, asked for where any is done."""
     ticks = record_of(design_id)
     done = {act: tick.at for act, tick in ticks.items() if tick.done}
-    if not done or not build_of(a).plan.acts.keys() <= done.keys():
+    if not done or not set(acts()) <= done.keys():
         return None
     return date.fromisoformat(max(done.values())[:10])
 
 
 def life_judged(design_id: str, a: Assessment) -> LifeJudged:
     """What a build has lived through, judged on this day."""
-    return judge_life(a, life_of(design_id), built_on(design_id, a), today())
+    return judge_life(a, life_of(design_id), built_on(design_id, lambda: build_of(a).plan.acts), today())
 
 
 def tick(design_id: str, entry: str, act: str, done: bool, values: dict[str, Any], remark: str, digest: str) -> None:

@@ -18,9 +18,9 @@ from kegcart.core.log.living import line_of, write_visit
 from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
 from kegcart.workbench import services
-from kegcart.workbench.book import BookRecord
+from kegcart.workbench.book import BookRecord, Told
 from kegcart.workbench.models import LogEntry, Revision
-from kegcart.workbench.record import MOST_ENTRIES, life_judged, life_of, marked
+from kegcart.workbench.record import MOST_ENTRIES, judged, life_judged, life_of, marked
 
 CHANGE = "change"
 KINDS = (STEP, CHANGE, *FORMS)
@@ -61,8 +61,10 @@ def book_record(design_id: str) -> BookRecord:
     """What was recorded of a build, for its book. Errors: as of `services.assessed_design`."""
     with services.assessed_design(design_id) as a:
         moments, _, _ = timeline(design_id, a, frozenset(), 0, MOST_ENTRIES)
-        visits = [write_visit(visit) for visit in life_judged(design_id, a).visits]
-    return BookRecord(moments, visits, marked(design_id))
+        life = life_judged(design_id, a)
+        checks = [*judged(design_id).checks, *life.checks]
+        found = [Told.of(check.finding, a) for check in checks if check.finding is not None]
+    return BookRecord(moments, [write_visit(visit) for visit in life.visits], marked(design_id), found)
 
 
 def write(moment: Moment) -> Row:

@@ -104,8 +104,8 @@ class Entered(LogTest):
         self.assertEqual(len(self.rows()), 1)
 
     def test_the_time_line_is_newest_first_in_parts_and_filtered(self) -> None:
-        for days in range(70):
-            record.enter(self.design, f"e{days}", f"u{days}", self.use(days))
+        days_ago = [str(self.today - timedelta(days)) for days in range(70)]
+        self.post("life/table", {"text": "date;energy (Wh)\n" + "".join(f"{on};900\n" for on in days_ago), "take": True})
         self.enter("f", {"kind": "fault", "on": str(self.today - timedelta(5)), "what": "Loose", "place": "/pack"})
         services.change(self.design, 1, [{"op": "replace", "path": "/notes", "value": "x"}], "Notes put in")
         first = self.client.get(f"{self.at}/timeline").json()

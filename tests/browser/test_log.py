@@ -95,7 +95,7 @@ class LogScreen(BrowserTest):
         page.get_by_role("button", name="Put it into the design").click()
         expect(page.get_by_role("button", name="Put it into the design")).to_have_count(0)
         page.get_by_role("button", name="Why: a change of the design").click()
-        page.get_by_label("What is worth keeping").fill("its sheet said less")
+        page.get_by_label("Why it was changed").fill("its sheet said less")
         page.get_by_role("button", name="Enter it").click()
         expect(page.locator("[data-kind=change] .remark")).to_have_text("its sheet said less")
         self.assertEqual(self.server.get(f"/api/designs/{design}")["document"]["power"]["network"]["inverter"]["idle_w"], 17.5)

@@ -11,7 +11,7 @@ from kegcart.core.finding import SEVERITY_ORDER, write_finding
 from kegcart.core.log.learned import words_of
 from kegcart.core.log.life import FORMS, Life, Lived, of_kind, unit_measured
 from kegcart.core.log.rules.life import judge_lived
-from kegcart.core.log.visits import Visit, in_service, visits_of
+from kegcart.core.log.visits import Visit, in_service, owed, visits_of
 from kegcart.core.log.wear import Tested, Wear, wear_of
 from kegcart.core.places import about
 from kegcart.core.reference.visits import visit_types
@@ -36,7 +36,7 @@ def judge_life(a: Assessment, life: Life, built_on: date | None, today: date) ->
     """
     with shown_in(a.design.brief.units):
         since = in_service(life, built_on)
-        visits = visits_of(a, life, since, today)
+        visits = visits_of(owed(a), life, since, today)
         wear = wear_of(a, life, since, today) if since else None
         return LifeJudged(since, life, visits, wear, list(judge_lived(life, visits, wear, today)))
 

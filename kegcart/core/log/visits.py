@@ -1,5 +1,6 @@
 """The visits of a build, from the day it is in service: when each was made last, when it is due, and which were missed."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
@@ -44,11 +45,11 @@ def owed(a: Assessment) -> list[VisitType]:
     return [visit for visit in visit_types().values() if there[visit.needs]]
 
 
-def visits_of(a: Assessment, life: Life, since: date | None, today: date) -> list[Visit]:
+def visits_of(wanted: Iterable[VisitType], life: Life, since: date | None, today: date) -> list[Visit]:
     """The visits of a build, the next first; none before it is in service."""
     if since is None:
         return []
-    return sorted((visit_of(visit, life, since, today) for visit in owed(a)), key=lambda visit: visit.due)
+    return sorted((visit_of(visit, life, since, today) for visit in wanted), key=lambda visit: visit.due)
 
 
 def visit_of(visit: VisitType, life: Life, since: date, today: date) -> Visit:

@@ -3,8 +3,11 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
 
-from kegcart.workbench import storage
+from kegcart.workbench import cards, storage
 from kegcart.workbench.demos import load_builds
+
+FIRST_SCREEN = 24
+"""Builds on the first screen of the shelf."""
 
 
 class Command(BaseCommand):
@@ -19,3 +22,4 @@ class Command(BaseCommand):
             raise CommandError(str(error)) from None
         call_command("migrate", verbosity=0)
         load_builds()
+        cards.shelf("", "changed", 0, FIRST_SCREEN)  # worked out now, it is there at once when it is first looked at

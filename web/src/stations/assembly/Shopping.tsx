@@ -199,8 +199,6 @@ const cost = (lines: BuildLine[]) => {
   return cents ? (cents / 100).toFixed(2) : "";
 };
 
-const spellCount = (n: number) => String(Math.round(n * 100) / 100);
-
 interface RowProps {
   line: BuildLine;
   bought: number;
@@ -269,7 +267,7 @@ function Row({ line, bought, selected, onSelect, onBuy }: RowProps) {
       </td>
       <td className="num text-nowrap">
         {line.comes_with ? "" : nothing ? <span className="faint">–</span> : <Fig figure={line.buy} />}
-        {bought > 0 && !all && <span className="faint d-block">{spellCount(bought)} bought</span>}
+        {bought > 0 && !all && <span className="faint d-block">{line.unit ? "a part is" : bought} bought</span>}
       </td>
       <td className="num text-nowrap">
         {line.comes_with ? (

@@ -15,6 +15,9 @@ export interface Draft {
   fields: Record<string, string>;
 }
 
+/** What a note is asked for that says why the design was changed. */
+const WHY: Typed = { name: "what", label: "Why it was changed", control: "text" };
+
 /** What is typed into an entry; what is left empty is not said. */
 export function EntryForm({
   draft,
@@ -69,7 +72,7 @@ export function EntryForm({
         {kind.fields.map((field, n) => (
           <Field
             key={field.name}
-            field={field}
+            field={draft.fields.of === "change" ? WHY : field}
             first={n === 0}
             value={draft.fields[field.name] ?? ""}
             part={draft.fields.place ?? ""}

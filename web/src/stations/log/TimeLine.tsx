@@ -150,7 +150,7 @@ export function TimeLine({
       ) : (
         <ol className="time-line" aria-label="Time line">
           {rows
-            .filter((row) => !row.item || !taken.has(row.item))
+            .filter((row) => !row.item || row.kind === "change" || !taken.has(row.item))
             .map((row, n, all) => (
               <Row
                 key={row.item || `${row.kind} ${row.on} ${row.place || row.title}`}
@@ -161,7 +161,7 @@ export function TimeLine({
                 onWhy={() => onDraft({ kind: "note", item: "", fields: { of: "change", on: row.on } })}
                 onBack={() => {
                   if (!row.data) return;
-                  setGone((g) => [...g, { item: row.item, data: { ...row.data }, title: `${row.title}, ${row.text}` }]);
+                  setGone((g) => [...g, { item: row.item, data: { ...row.data }, title: row.kind === "change" ? row.remark : `${row.title}, ${row.text}` }]);
                   line.write(row.item, null);
                 }}
               />
