@@ -11,6 +11,7 @@ from unittest import TestCase
 
 from kegcart.core.design import DesignError, patched, read_design, read_json, write_design
 from kegcart.core.units import SCALES
+from tests import PROVING
 from tests.core.samples import DEMO_NAMES, demo, put, two_banks
 
 NO_NUMBERS = ("plenty", "", "1.2.3", float("nan"), float("inf"), -float("inf"), 1e300, -1e300, True, [], {}, [1])
@@ -65,12 +66,13 @@ class Numbers(TestCase):
         return caught.exception.problems
 
     def test_what_is_no_number_is_refused_at_its_place_with_a_sentence(self) -> None:
+        """Daily a quarter of them at each field, in turn."""
         seen = set()
         for _, data, pointer, _ in numbers():
             if pointer in seen:
                 continue
             seen.add(pointer)
-            for value in NO_NUMBERS:
+            for value in NO_NUMBERS if PROVING else NO_NUMBERS[len(seen) % 4 :: 4]:
                 problems = self.refused(data, pointer, value)
                 places = [at for at, _ in problems]
                 self.assertTrue(any(at == pointer or pointer.startswith(at + "/") for at in places), f"{pointer}: {places}")
