@@ -43,7 +43,9 @@ export function Shopping({ build, selected, onSelect }: Props) {
   const [filter, setFilter] = useState("");
   const [pasting, setPasting] = useState(false);
   const [onlyLeft, setOnlyLeft] = useState(false);
-  const { bought, buy, refused } = useBought();
+  const { bought, buy, stored, refused } = useBought();
+  const listed = new Set(build.lines.map((line) => line.key));
+  const beyond = Object.entries(stored).filter(([key, count]) => count > 0 && !listed.has(key));
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called here alone, and handed to nothing that is kept
   const table = useReactTable({
     data: build.lines, // the same list each time: with another one the table begins anew
@@ -174,6 +176,12 @@ export function Shopping({ build, selected, onSelect }: Props) {
         )}
         ; <Fig path="assembly/without_price" /> lines have no price. <Fig path="assembly/per_kwh" /> for a usable kWh.
       </p>
+      {beyond.length > 0 && (
+        <p className="faint">
+          Bought, and no longer on the list since the design changed:{" "}
+          {beyond.map(([key]) => key.replaceAll(":", ", ").replaceAll("-", " ")).join("; ")}.
+        </p>
+      )}
       <Alternatives />
     </>
   );
@@ -186,7 +194,7 @@ function useBought() {
   const { line, purchases } = useRecordLine(design.id);
   const bought = (key: string) =>
     purchases.findLast((p) => p.line === key && !p.problem)?.count ?? record?.bought[key] ?? 0;
-  return { bought, buy: line.buy, refused: purchases.filter((p) => p.problem) };
+  return { bought, buy: line.buy, stored: record?.bought ?? {}, refused: purchases.filter((p) => p.problem) };
 }
 
 /** How many of a line are still to be bought: a design that grew wants more than was bought for it. */

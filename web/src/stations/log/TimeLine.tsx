@@ -161,7 +161,14 @@ export function TimeLine({
                 onWhy={() => onDraft({ kind: "note", item: "", fields: { of: "change", on: row.on } })}
                 onBack={() => {
                   if (!row.data) return;
-                  setGone((g) => [...g, { item: row.item, data: { ...row.data }, title: row.kind === "change" ? row.remark : `${row.title}, ${row.text}` }]);
+                  setGone((g) => [
+                    ...g,
+                    {
+                      item: row.item,
+                      data: { ...row.data },
+                      title: row.kind === "change" ? row.remark : `${row.title}, ${row.text}`,
+                    },
+                  ]);
                   line.write(row.item, null);
                 }}
               />
