@@ -4,7 +4,8 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
+from functools import lru_cache
 from hashlib import sha256
 from typing import Any, cast
 
@@ -30,6 +31,8 @@ from kegcart.workbench.models import LogEntry, StoredDesign
 
 MOST_ENTRIES = 20_000
 """Of one build."""
+LIVES_KEPT = 4
+"""Lives that are kept read: of a long one each answer would begin with reading it again."""
 AHEAD_H = 14
 """So far is the clock ahead where the day begins first."""
 TAKEN_BACK = {"gone": True}
@@ -54,7 +57,14 @@ def last_of(design_id: str, kind: str) -> Iterable[LogEntry]:
 
 def life_of(design_id: str) -> Life:
     """What a build has lived through, the oldest day first; of one day in the order in which it was entered."""
-    rows = LogEntry.objects.filter(design=design_id).exclude(kind__in=BESIDE).values_list("about", "kind", "data")
+    newest = LogEntry.objects.filter(design=design_id).order_by("-pk").values_list("pk", "at", "entry").first()
+    return list(life_until(design_id, *newest)) if newest else []
+
+
+@lru_cache(maxsize=LIVES_KEPT)
+def life_until(design_id: str, newest: int, at: datetime, entry: str) -> Life:
+    """The life of a build whose newest row is this one: rows are only ever added, so that it stays the same."""
+    rows = LogEntry.objects.filter(design=design_id, pk__lte=newest).exclude(kind__in=BESIDE).values_list("about", "kind", "data")
     last: dict[str, tuple[EntryKind, Any]] = {}
     for item, kind, data in rows.order_by("pk"):
         last[item] = cast(EntryKind, kind), data
