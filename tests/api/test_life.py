@@ -85,6 +85,7 @@ class Entered(LogTest):
         self.assertEqual(self.client.get(f"/api/designs/{made}/record").json()["bought"], {line["key"]: 1})
         back = self.post("record/bought", {"entry": "b2", "line": line["key"], "count": 0}).json()
         self.assertAlmostEqual(back["figures"]["assembly/left"]["value"], before, 2)
+        self.assertEqual(self.post("record/bought", {"entry": "b4", "line": line["key"], "count": True}).status_code, 422)
         refused = self.post("record/bought", {"entry": "b3", "line": "part:gone", "count": 1})
         self.assertEqual(refused.status_code, 422)
         self.assertIn("no line of the list", refused.json()["problems"][0]["message"])

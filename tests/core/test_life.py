@@ -318,6 +318,8 @@ class Measured(TestCase):
             ("/power/network/inverter", "idle_w", "14 V", "/value", "W"),
             ("/power/network/inverter", "idle_w", "much", "/value", "number"),
             ("/power/network/inverter", "idle_w", -1, "/value", "0"),
+            ("/power/network/inverter", "idle_w", True, "/value", "needs a number"),
+            ("/power/network/inverter", "__class__", 1, "/field", "is not measured of"),
         ):
             with self.assertRaises(DesignError) as refused:
                 book.measure("2026-05-01", field, value, place)

@@ -38,7 +38,7 @@ class TickData(Decisions):
 class BoughtData(Decisions):
     """How many of a line of the shopping list were bought, or how many m."""
 
-    count: Annotated[float, Field(ge=0, le=1_000_000)]
+    count: Annotated[float, Field(strict=True, ge=0, le=1_000_000)]
 
 
 OF_ROW: Final[Mapping[str, type[Decisions]]] = {STEP: TickData, BOUGHT: BoughtData}

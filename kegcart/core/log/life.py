@@ -9,6 +9,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, TypeAdapter, Val
 
 from kegcart.core.design import DesignError, problems_of
 from kegcart.core.document import Decisions
+from kegcart.core.power.kinds import KINDS
 from kegcart.core.reference.visits import visit_types
 from kegcart.core.table import read_date
 from kegcart.core.text import JsonError, Printable, read_json
@@ -149,15 +150,22 @@ def known_figures(value: Any) -> Any:
         raise ValueError("is no JSON object") from None
 
 
+def known_part(value: Any) -> Any:
+    """Errors: ValueError where there is no such kind of part."""
+    if value not in ("", *KINDS):
+        raise ValueError(f"'{str(value)[:20]}' is no kind of part")
+    return value
+
+
 class MeasuredEntry(Entry):
     """A figure measured of a part of the power path, and what that part was then: its kind, its name, its figures as a design has them."""
 
     title = "measured"
     kind: Literal["measured"]
     place: Annotated[Place, Field(min_length=1)]
-    field: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z_]{0,39}$")]
+    field: Annotated[str, StringConstraints(min_length=1, max_length=40), Printable]
     value: Annotated[float, Field(ge=0, le=1e6)]
-    part: Annotated[str, StringConstraints(max_length=20), Printable] = ""
+    part: Annotated[str, BeforeValidator(known_part)] = ""
     called: Annotated[str, StringConstraints(max_length=120), Printable] = ""
     figures: Annotated[
         dict[Annotated[str, Field(max_length=40)], bool | float | Annotated[str, Field(max_length=40)] | None],
@@ -169,6 +177,8 @@ class MeasuredEntry(Entry):
     @classmethod
     def in_its_unit(cls, value: Any, others: ValidationInfo) -> Any:
         """A value typed with any unit of its field. Errors: ValueError."""
+        if isinstance(value, bool):
+            raise ValueError("needs a number")
         return read_quantity(value, unit_measured(others.data.get("field", ""))) if isinstance(value, str) else value
 
 

@@ -1198,7 +1198,7 @@ class BoughtIn(Strict):
 
     entry: Annotated[str, Field(min_length=1, max_length=40, description="an id of its own: sent twice it is stored once")]
     line: Annotated[str, Field(min_length=1, max_length=120)]
-    count: Annotated[float, Field(ge=0, le=1_000_000)]
+    count: Annotated[float, Field(strict=True, ge=0, le=1_000_000)]
 
 
 class LifeIn(Strict):
