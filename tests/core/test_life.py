@@ -329,6 +329,15 @@ class Measured(TestCase):
         self.assertEqual(set(measurable("switch")), {"coil_w"})
 
 
+class Lines(TestCase):
+    def test_two_tests_that_differ_by_a_tenth_read_differently(self) -> None:
+        book = Book()
+        for mohm in (3.8, 4.1):
+            book.add("resistance", "2026-05-01", resistance_mohm=mohm, cell_c=20)
+        said = [line_of(entry, book.found)[1] for entry in book.life]
+        self.assertEqual(said, [f"{mohm} mΩ at the posts, cells at 20 °C" for mohm in (3.8, 4.1)])
+
+
 class Table(TestCase):
     def book(self) -> Book:
         book = Book()

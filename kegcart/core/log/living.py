@@ -159,7 +159,7 @@ def line_of(entry: Lived, a: Assessment) -> tuple[str, str]:
             return "capacity test", f"{Figure.of('Q', data['capacity_ah'], 'Ah').text}, cells at {at}"
         case "resistance":
             at = Figure.of("T", data["cell_c"], "°C").text
-            return "resistance", f"{Figure.of('R', data['resistance_mohm'] / 1000, 'ohm').text} at the posts, cells at {at}"
+            return "resistance", f"{Figure.of('R', data['resistance_mohm'] / 1000, 'Ω').text} at the posts, cells at {at}"
         case "swap":
             return place or "replaced", f"{data['was']} replaced by {data['now']}"
         case "measured":

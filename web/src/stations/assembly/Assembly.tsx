@@ -1,5 +1,6 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { useRecorded } from "../../design/record";
 import { useSelection } from "../../design/selection";
 import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
@@ -54,6 +55,7 @@ export default function Assembly() {
   const standing = useStandings();
   const [working, setWorking] = useState(false);
   const next = build?.steps.find((s) => TO_DO.includes(standing(s.key).state));
+  const bought = Object.values(useRecorded().record?.bought ?? {}).some((count) => count > 0);
   const done = Number(design.assessment.figures["assembly/done"]?.value ?? 0);
   const nothing = !Object.keys(design.document.power.network).length;
   return (
@@ -69,7 +71,16 @@ export default function Assembly() {
               </>
             )}
             <Fig path="assembly/steps" /> steps{done > 0 && " done"}, about <Fig path="assembly/hours" /> of work in{" "}
-            <Fig path="assembly/evenings" /> evenings; <Fig path="assembly/total" /> to buy.
+            <Fig path="assembly/evenings" /> evenings;{" "}
+            {bought ? (
+              <>
+                <Fig path="assembly/left" /> still to pay.
+              </>
+            ) : (
+              <>
+                <Fig path="assembly/total" /> to buy.
+              </>
+            )}
           </>
         ) : (
           "What to buy, what to cut, in what order."

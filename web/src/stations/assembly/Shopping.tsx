@@ -163,15 +163,15 @@ export function Shopping({ build, selected, onSelect }: Props) {
       )}
       <p className="shopping-total">
         To buy <Fig path="assembly/total" />
-        {build.lines.some((line) => bought(line.key) > 0) && (
-          <>
-            , <Fig path="assembly/left" /> of it still to pay
-          </>
-        )}
         {design.document.brief.budget != null && (
           <>
             {" "}
             of a budget of {design.document.brief.budget} {currency}
+          </>
+        )}
+        {build.lines.some((line) => bought(line.key) > 0) && (
+          <>
+            ; <Fig path="assembly/left" /> of it still to pay
           </>
         )}
         ; <Fig path="assembly/without_price" /> lines have no price. <Fig path="assembly/per_kwh" /> for a usable kWh.
