@@ -312,9 +312,10 @@ def command_types(options):
 
 def command_check(options):
     need_python()
-    set_up_python(development=True)
     npm = need_node()
-    set_up_node_modules(npm)
+    with ThreadPoolExecutor(2) as side_by_side:
+        for step in [side_by_side.submit(set_up_python, True), side_by_side.submit(set_up_node_modules, npm)]:
+            step.result()
     npx = [npm, "exec", "--offline", "--"]
     lint_imports = PYTHON.parent / ("lint-imports.exe" if os.name == "nt" else "lint-imports")
     # The longest first: they run side by side.

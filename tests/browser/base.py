@@ -129,6 +129,14 @@ class BrowserTest(TestCase):
     def stored(self, design: str) -> dict[str, Any]:
         return dict(self.server.get(f"/api/designs/{design}")["document"])
 
+    def wait_until(self, holds: Callable[[], bool], else_said: str) -> None:
+        """Wait for what the server has, which is there a moment after the screen says so."""
+        for _ in range(200):
+            if holds():
+                return
+            self.page.wait_for_timeout(REST_MS)
+        self.fail(else_said)
+
     def wait_stored(self, page: Page | None = None) -> None:
         expect((page or self.page).locator(".saved-state")).to_have_text("all stored")
 

@@ -78,7 +78,7 @@ class FieldsTest(BrowserTest):
                 self.assertNotEqual(self.stored(design), untouched, "nothing was stored")
             if self.stored(design) != untouched:
                 self.back(page)
-            self.assertEqual(self.stored(design), untouched)
+            self.wait_until(lambda: self.stored(design) == untouched, f"{name} is not as it was")
             if at and at not in page.url.replace("%2F", "/"):
                 page = self.open(design, station, at=at)
         return len(names)

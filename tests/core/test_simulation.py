@@ -422,6 +422,8 @@ def lanes() -> dict[str, Lane]:
     }
 
 
+EACH_ACTS = ("hiccup", "short overload", "too strong a charger", "nmc", "agm", "lfp")
+"""Those in which everything acts: the rest are for `prove`."""
 ACTED = ("trips", "cuts off", "is on again", "board opens", "locked", "empty", "stops the charge", "over-current")
 """What must have acted in one lane or another, or the comparison says too little."""
 
@@ -468,7 +470,8 @@ class Independent(TestCase):
 
     def test_a_run_second_by_second_in_plain_code_agrees(self) -> None:
         """With cut-offs, locks, trips and hiccups acting, for LFP, NMC and AGM."""
-        told = " ".join(event.text for of in lanes().values() for event in self.agree(of).events)
+        every = lanes()
+        told = " ".join(event.text for name in (every if PROVING else EACH_ACTS) for event in self.agree(every[name]).events)
         for what in ACTED:
             self.assertIn(what, told)
         self.assertIn("comes back, and drops again", told)

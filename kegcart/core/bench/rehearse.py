@@ -67,6 +67,7 @@ class Rehearsal:
         self.inverter: InverterSizing | None = max(
             assessment.power.pack_inverters().values(), key=lambda i: i.rating.number, default=None
         )
+        self.places = Places(assessment)
         self.lane, self.socket = self.bare()
         self.leaves = {
             "R": assessment.pack.resistance,
@@ -77,7 +78,7 @@ class Rehearsal:
 
     def bare(self) -> tuple[Lane, int]:
         """Pack and path without the loads, and a socket for the test load: behind the inverter, or at the end of the main path."""
-        places, network = Places(self.assessment), self.assessment.power.network
+        places, network = self.places, self.assessment.power.network
         whole = lane_of(self.assessment, Weather(BENCH_C, 1), Plan(0, 1, NEVER_H, NEVER_H), bare=True)
         parts = [part for part in whole.parts if part.bank == 0]
         path = network.main_path()

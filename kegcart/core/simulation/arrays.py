@@ -27,6 +27,8 @@ BANK = np.dtype(
         *((name, "f8") for name in ("cell_min_v", "release_v", "cell_max_v", "continuous_a", "burst_a", "burst_s")),
         *((name, "f8") for name in ("charge_a", "delay_s", "restart_s", "lock_below_c", "lock_above_c", "charge_min_c")),
         *((name, "f8") for name in ("pad_w", "pad_until_c")),
+        # what stands below the curve besides, V: 0 but in a true station of the bench, which answers more slowly than is fitted
+        ("slow_v", "f8"),
         # state: `bound` is the charge that a high rate leaves behind, a share; `polar` how far lead is polarised, 0 to 1; `heat` the board's over-current, 1 where it opens
         *(
             (name, "f8")

@@ -142,6 +142,7 @@ def cell_bounds(bank: Records, cells: Records, groups: Records, charge: float, d
     Source: the groups are charged full together, so the charge of each follows from its room; the drop is shared by resistance.
     """
     low, high, lowest = inf, -inf, 0
+    drop_v += bank.slow_v
     column = 1 if drop_v >= 0 else 2
     for g in range(bank.group_0, bank.group_1):
         volts = between(1 - (1 - charge) / groups[g, 0], cells, bank.cell_0, bank.cell_1, column) - drop_v * groups[g, 1]
@@ -335,6 +336,7 @@ def rest_and_top(bank: Records, charge: float, bound: float, late_v: float, curv
 
     Where nothing may flow in, or it is full, the posts can rise to what its sources hold.
     """
+    late_v += bank.slow_v
     rest = between(charge - bound, curves, bank.curve_0, bank.curve_1, 1)
     top = between(charge - bound, curves, bank.curve_0, bank.curve_1, 2) - late_v
     if is_closed(bank):

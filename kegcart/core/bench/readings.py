@@ -1,0 +1,57 @@
+"""Readings of a test: channels over time, and which step each belongs to."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+Series = np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """A step as it was run: its key in the plan, from when to when, s since the test began, and how it ended."""
+
+    step: str
+    begin_s: float
+    end_s: float
+    ended: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Readings:
+    """What was read: the moments in s since the test began, rising, and for each channel its value at each, NaN where it has none."""
+
+    seconds: Series
+    channels: Mapping[str, Series]
+    spans: Sequence[Span]
+
+    def has(self, *channels: str) -> bool:
+        """Whether each of some channels was read at all."""
+        return all(c in self.channels and bool(np.isfinite(self.channels[c]).any()) for c in channels)
+
+    def span(self, step: str) -> Span | None:
+        """The last time that a step was run; None where it was not."""
+        return next((s for s in reversed(self.spans) if s.step == step), None)
+
+    def within(self, begin_s: float, end_s: float) -> "Readings":
+        """The readings from one moment until before another."""
+        keep = (self.seconds >= begin_s) & (self.seconds < end_s)
+        return Readings(self.seconds[keep], {c: v[keep] for c, v in self.channels.items()}, self.spans)
+
+    def of(self, span: Span, last_s: float | None = None) -> "Readings":
+        """The readings of a step as it was run, or only those of its last seconds."""
+        return self.within(span.begin_s if last_s is None else max(span.begin_s, span.end_s - last_s), span.end_s)
+
+    def mean(self, channel: str) -> float:
+        """The mean of a channel; NaN where it has no reading."""
+        values = self.channels.get(channel, np.empty(0))
+        values = values[np.isfinite(values)]
+        return float(values.mean()) if len(values) else float("nan")
+
+    def total(self, channel: str, begin_s: float, end_s: float) -> float:
+        """A channel integrated over time, its unit times s; between two readings it is taken to change evenly."""
+        part = self.within(begin_s, end_s)
+        keep = np.isfinite(part.channels[channel])
+        return float(np.trapezoid(part.channels[channel][keep], part.seconds[keep]))

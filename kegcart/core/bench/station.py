@@ -1,0 +1,169 @@
+"""The station as the bench sees it: pack, main path and box as plain numbers, and which of them a test can find out.
+
+The numbers are those of the simulation (`kegcart.core.simulation.inputs`); what is assumed of each, and how far it may be off, stands
+beside it (doubts table).
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from math import hypot
+
+from kegcart.core.assess import Assessment
+from kegcart.core.bench.learn.estimate import Estimate
+from kegcart.core.bench.rehearse import Rehearsal
+from kegcart.core.electrical.inverter import LossCurve
+from kegcart.core.pack.document import CellPack
+from kegcart.core.reference import constant
+from kegcart.core.reference.bench import doubts, meter_of
+from kegcart.core.simulation.inputs import Branch, Lane, Loss
+
+POSTS = "posts"
+
+
+@dataclass(frozen=True, slots=True)
+class Unknown:
+    """A figure that the bench can find out: what is assumed of it. doubt: its key in the table; part: of the path that it is about."""
+
+    key: str
+    label: str
+    unit: str
+    assumed: Estimate
+    part: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class BenchStation:
+    """A station on the bench, with one load of the test and nothing else on it.
+
+    lane: pack, path and box for the simulation. socket: the part that the test load hangs on. way: the parts between posts and the end of
+    the main path, in order, by their place in the lane, with their keys and names. inverter: its place behind them; None: the load is DC.
+    load_w: the load that it carries for long; rated_w: what the inverter is rated for, or that load. unknowns: by their keys, in the order in which they are shown. slope: how far the slope of the rested curve may be off, a share.
+    """
+
+    lane: Lane
+    socket: int
+    way: tuple[tuple[int, str, str], ...]
+    inverter: int | None
+    load_w: float
+    rated_w: float
+    unknowns: Mapping[str, Unknown]
+    slope: float
+
+    @property
+    def assumed(self) -> dict[str, float]:
+        """What the design assumes of each unknown."""
+        return {key: unknown.assumed.value for key, unknown in self.unknowns.items()}
+
+
+def station_of(assessment: Assessment) -> BenchStation:
+    """The station of a design as it is put on the bench."""
+    bench = Rehearsal(assessment)
+    lane, network = bench.lane, assessment.power.network
+    keys = bench.places.keys
+    on_way = [*reversed(list(network.upstream(bench.inverter.key)))] if bench.inverter else network.main_path()
+    way = tuple((keys.index(key), key, assessment.power.parts[key].node.name) for key in on_way)
+    inverter = keys.index(bench.inverter.key) if bench.inverter else None
+    reclaimed = isinstance(assessment.pack.pack, CellPack) and assessment.pack.pack.cell.reclaimed
+    unknowns = {u.key: u for u in unknowns_of(lane, way, inverter, reclaimed)}
+    load_w = bench.rating().number
+    rated_w = bench.inverter.rating.number if bench.inverter else load_w
+    return BenchStation(lane, bench.socket, way, inverter, load_w, rated_w, unknowns, doubts()["slope"].doubt)
+
+
+def unknowns_of(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None, reclaimed: bool) -> Iterator[Unknown]:
+    """What a test of a station can find out, with what is assumed of it."""
+
+    def unknown(key: str, label: str, unit: str, value: float, doubt: str = "", part: str = "") -> Unknown:
+        return Unknown(key, label, unit, Estimate(value, doubts()[doubt or key].of(value)), part)
+
+    bank, around = lane.banks[0], lane.around
+    yield unknown("resistance", "resistance of the pack", "Ω", bank.resistance_ohm)
+    yield unknown("late_share", "share of it that comes late", "share", bank.late_share)
+    yield unknown("late_s", "time constant of the late part", "s", bank.late_s)
+    yield unknown("capacity", "capacity at 25 °C", "Ah", bank.capacity_ah, "capacity_reclaimed" if reclaimed else "capacity")
+    yield unknown("path", "main path, from the posts to its end", "Ω", path_ohm(lane, way, inverter))
+    if inverter is not None:
+        loss = lane.parts[inverter].loss
+        assert loss is not None
+        yield unknown("idle", "idle draw of the inverter", "W", loss.idle_w)
+        yield unknown("linear", "its loss that grows with the power", "", loss.linear)
+        yield unknown("square", "its loss that grows with the square of it", "1/W", loss.square)
+    if (standing := standing_w(lane)) > 0:
+        yield unknown("standing", "draw while everything is off", "W", standing)
+    yield unknown("walls", "heat through the walls of the box", "W/K", around.walls_w_k)
+    yield unknown("box_heat", "heat capacity of the box", "J/K", around.box_j_k)
+    yield unknown("pack_surface", "heat from the pack to the air inside", "W/K", bank.heat_w_k)
+    yield unknown("pack_heat", "heat capacity of the pack", "J/K", bank.heat_j_k)
+    off = hypot(meter_of("posts.a").gain, meter_of("clamp.a").gain)
+    yield Unknown("gain", "what the shunt shows for each ampere of the clamp", "", Estimate(1.0, off))
+    yield unknown("charger", "efficiency of the charger", "share", constant("charger_eta"))
+
+
+def path_parts(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None) -> list[int]:
+    """The parts of the lane whose resistance lies between the posts and where the main path ends: the shunt, the parts on the way, and
+    the run to the inverter."""
+    first = way[0][0] if way else (inverter if inverter is not None else None)
+    before: list[int] = []
+    here = lane.parts[first].feed if first is not None else None
+    while here is not None:
+        before.insert(0, here)
+        here = lane.parts[here].feed
+    return [*before, *(place for place, _, _ in way), *([inverter] if inverter is not None else [])]
+
+
+def path_ohm(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None) -> float:
+    """Resistance from the posts to the end of the main path, Ω. Source: series resistances add (Kirchhoff)."""
+    return sum(lane.parts[place].ohm for place in path_parts(lane, way, inverter))
+
+
+def standing_w(lane: Lane) -> float:
+    """What draws at the posts while everything is switched off, W: no-load draws of parts that hang on the path without a switch of their
+    own, with the idle of converters."""
+    return sum(
+        part.draw_w + (part.loss.idle_w if part.loss and not part.inverts else 0.0) for part in lane.parts if part.bank == 0
+    )
+
+
+def with_values(station: BenchStation, values: Mapping[str, float]) -> Lane:
+    """The lane of a station with other figures than the design's, by the keys of its unknowns; what is not named stays."""
+    lane, assumed = station.lane, station.assumed
+    now = assumed | dict(values)
+    bank = replace(
+        lane.banks[0],
+        resistance_ohm=now["resistance"],
+        late_share=now["late_share"],
+        late_s=now["late_s"],
+        capacity_ah=now["capacity"],
+        heat_w_k=now["pack_surface"],
+        heat_j_k=now["pack_heat"],
+    )
+    parts = list(lane.parts)
+    longer = now["path"] / assumed["path"]
+    for place in path_parts(lane, station.way, station.inverter):
+        parts[place] = replace(parts[place], ohm=parts[place].ohm * longer)
+    if station.inverter is not None:
+        parts[station.inverter] = replace(parts[station.inverter], loss=Loss(now["idle"], now["linear"], now["square"]))
+    if "standing" in now:
+        parts = [drawing(part, now["standing"] / assumed["standing"]) for part in parts]
+    freer = now["walls"] / assumed["walls"]
+    around = replace(
+        lane.around,
+        walls_w_k=now["walls"],
+        stirred_w_k=lane.around.stirred_w_k * freer,
+        draught_w=lane.around.draught_w * freer,
+        box_j_k=now["box_heat"],
+    )
+    return replace(lane, banks=(bank, *lane.banks[1:]), parts=tuple(parts), around=around)
+
+
+def drawing(part: Branch, times: float) -> Branch:
+    """A part whose own draw is so many times what it was; an inverter's idle draw is a figure of its own."""
+    loss = part.loss
+    if loss is not None and not part.inverts:
+        loss = replace(loss, idle_w=loss.idle_w * times)
+    return replace(part, draw_w=part.draw_w * times, loss=loss)
+
+
+def losses_of(station: BenchStation, values: Mapping[str, float]) -> LossCurve:
+    """The loss of the inverter at an AC power, of P0, a and b per W."""
+    return LossCurve(values["idle"], values["linear"], values["square"] * station.rated_w, station.rated_w)
