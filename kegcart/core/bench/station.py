@@ -17,8 +17,6 @@ from kegcart.core.reference import constant
 from kegcart.core.reference.bench import doubts, meter_of
 from kegcart.core.simulation.inputs import Branch, Lane, Loss
 
-POSTS = "posts"
-
 
 @dataclass(frozen=True, slots=True)
 class Unknown:
@@ -32,17 +30,27 @@ class Unknown:
 
 
 @dataclass(frozen=True, slots=True)
+class Point:
+    """A part that the main path leads through, with its terminals: where a thermometer is taped on and where probes are held. place: in
+    the lane; key: in the design, or what it is called there."""
+
+    place: int
+    key: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class BenchStation:
     """A station on the bench, with one load of the test and nothing else on it.
 
-    lane: pack, path and box for the simulation. socket: the part that the test load hangs on. way: the parts between posts and the end of
-    the main path, in order, by their place in the lane, with their keys and names. inverter: its place behind them; None: the load is DC.
+    lane: pack, path and box for the simulation. socket: the part that the test load hangs on. points: the parts from the posts to the end
+    of the main path, in order. inverter: its place in the lane, the last of them; None: the load is DC.
     load_w: the load that it carries for long; rated_w: what the inverter is rated for, or that load. unknowns: by their keys, in the order in which they are shown. slope: how far the slope of the rested curve may be off, a share.
     """
 
     lane: Lane
     socket: int
-    way: tuple[tuple[int, str, str], ...]
+    points: tuple[Point, ...]
     inverter: int | None
     load_w: float
     rated_w: float
@@ -58,19 +66,20 @@ class BenchStation:
 def station_of(assessment: Assessment) -> BenchStation:
     """The station of a design as it is put on the bench."""
     bench = Rehearsal(assessment)
-    lane, network = bench.lane, assessment.power.network
-    keys = bench.places.keys
-    on_way = [*reversed(list(network.upstream(bench.inverter.key)))] if bench.inverter else network.main_path()
-    way = tuple((keys.index(key), key, assessment.power.parts[key].node.name) for key in on_way)
-    inverter = keys.index(bench.inverter.key) if bench.inverter else None
+    lane, keys = bench.lane, bench.places.keys
+    way = assessment.power.network.main_path()
+    last = bench.inverter.key if bench.inverter else way[-1] if way else None
+    ends = keys.index(last) if last else None
+    points = tuple(Point(place, keys[place], lane.parts[place].name) for place in reversed(list(up(lane, ends))))
+    inverter = ends if bench.inverter else None
     reclaimed = isinstance(assessment.pack.pack, CellPack) and assessment.pack.pack.cell.reclaimed
-    unknowns = {u.key: u for u in unknowns_of(lane, way, inverter, reclaimed)}
+    unknowns = {u.key: u for u in unknowns_of(lane, points, inverter, reclaimed)}
     load_w = bench.rating().number
     rated_w = bench.inverter.rating.number if bench.inverter else load_w
-    return BenchStation(lane, bench.socket, way, inverter, load_w, rated_w, unknowns, doubts()["slope"].doubt)
+    return BenchStation(lane, bench.socket, points, inverter, load_w, rated_w, unknowns, doubts()["slope"].doubt)
 
 
-def unknowns_of(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None, reclaimed: bool) -> Iterator[Unknown]:
+def unknowns_of(lane: Lane, points: tuple[Point, ...], inverter: int | None, reclaimed: bool) -> Iterator[Unknown]:
     """What a test of a station can find out, with what is assumed of it."""
 
     def unknown(key: str, label: str, unit: str, value: float, doubt: str = "", part: str = "") -> Unknown:
@@ -81,7 +90,7 @@ def unknowns_of(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int
     yield unknown("late_share", "share of it that comes late", "share", bank.late_share)
     yield unknown("late_s", "time constant of the late part", "s", bank.late_s)
     yield unknown("capacity", "capacity at 25 °C", "Ah", bank.capacity_ah, "capacity_reclaimed" if reclaimed else "capacity")
-    yield unknown("path", "main path, from the posts to its end", "Ω", path_ohm(lane, way, inverter))
+    yield unknown("path", "main path, from the posts to its end", "Ω", path_ohm(lane, points))
     if inverter is not None:
         loss = lane.parts[inverter].loss
         assert loss is not None
@@ -99,21 +108,16 @@ def unknowns_of(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int
     yield unknown("charger", "efficiency of the charger", "share", constant("charger_eta"))
 
 
-def path_parts(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None) -> list[int]:
-    """The parts of the lane whose resistance lies between the posts and where the main path ends: the shunt, the parts on the way, and
-    the run to the inverter."""
-    first = way[0][0] if way else (inverter if inverter is not None else None)
-    before: list[int] = []
-    here = lane.parts[first].feed if first is not None else None
-    while here is not None:
-        before.insert(0, here)
-        here = lane.parts[here].feed
-    return [*before, *(place for place, _, _ in way), *([inverter] if inverter is not None else [])]
+def up(lane: Lane, place: int | None) -> Iterator[int]:
+    """The parts from one on towards the posts, itself first."""
+    while place is not None:
+        yield place
+        place = lane.parts[place].feed
 
 
-def path_ohm(lane: Lane, way: tuple[tuple[int, str, str], ...], inverter: int | None) -> float:
+def path_ohm(lane: Lane, points: tuple[Point, ...]) -> float:
     """Resistance from the posts to the end of the main path, Ω. Source: series resistances add (Kirchhoff)."""
-    return sum(lane.parts[place].ohm for place in path_parts(lane, way, inverter))
+    return sum(lane.parts[point.place].ohm for point in points)
 
 
 def standing_w(lane: Lane) -> float:
@@ -139,8 +143,8 @@ def with_values(station: BenchStation, values: Mapping[str, float]) -> Lane:
     )
     parts = list(lane.parts)
     longer = now["path"] / assumed["path"]
-    for place in path_parts(lane, station.way, station.inverter):
-        parts[place] = replace(parts[place], ohm=parts[place].ohm * longer)
+    for point in station.points:
+        parts[point.place] = replace(parts[point.place], ohm=parts[point.place].ohm * longer)
     if station.inverter is not None:
         parts[station.inverter] = replace(parts[station.inverter], loss=Loss(now["idle"], now["linear"], now["square"]))
     if "standing" in now:

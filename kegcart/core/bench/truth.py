@@ -5,7 +5,7 @@ behind the charge (hysteresis), contacts that warm up and so resist more. The eq
 on slice by slice, and whoever asks reads it as meters would, were they perfect.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from math import exp, inf
 from random import Random
@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from kegcart.core.bench.station import BenchStation, path_parts, with_values
+from kegcart.core.bench.station import BenchStation, up, with_values
 from kegcart.core.reference import constant
 from kegcart.core.simulation import equations as eq
 from kegcart.core.simulation.arrays import arrays_of
@@ -33,11 +33,13 @@ JOINT_S = 240.0
 class Hidden:
     """What of a station is otherwise than its design has it.
 
-    values: of its unknowns, by key. rooms, shares: of each group of cells in series, over the weakest's and over its like; empty: all alike.
+    values: of its unknowns, by key. rooms, shares: capacity and resistance of each group of cells in series, over what the design has;
+    empty: as there.
     slow_share, slow_s: a part of the resistance, over it, that answers with this time constant besides. hysteresis_v: by which a cell stands
     below its curve while discharged and above it while charged. joint_k_w: rise of each part's terminals over the air inside for each W
-    in them. warms: how much more they resist for each K. ohms: more resistance in series with a part on the way, Ω, by key. draw_w: what
-    draws besides, at the posts' end. charge: at the start.
+    in them. warms: how much more they resist for each K. loose, thin: more resistance at the terminals of a part on the way, and of the run
+    to it, Ω, by key. draw_w: what draws besides, where the main path begins. charge: at the start. air: share of its draught and its fans'
+    that the box still has.
     """
 
     values: Mapping[str, float] = field(default_factory=dict)
@@ -48,7 +50,9 @@ class Hidden:
     hysteresis_v: float = 0.0
     joint_k_w: float = 5.0
     warms: float = 0.0
-    ohms: Mapping[str, float] = field(default_factory=dict)
+    loose: Mapping[str, float] = field(default_factory=dict)
+    thin: Mapping[str, float] = field(default_factory=dict)
+    air: float = 1.0
     draw_w: float = 0.0
     charge: float = 1.0
     outside_c: float = 20.0
@@ -106,7 +110,7 @@ def grouped(lane: Lane, hidden: Hidden) -> Lane:
     ]
     if len(bank.groups) == 1:
         apart = [CellGroup(1.0, 1 / len(apart), 1.0) for _ in apart]
-    rooms = hidden.rooms or tuple(g.room for g in apart)
+    rooms = [g.room * (hidden.rooms[n] if hidden.rooms else 1.0) for n, g in enumerate(apart)]
     shares = [g.share * (hidden.shares[n] if hidden.shares else 1.0) for n, g in enumerate(apart)]
     whole, least = sum(shares), min(rooms)
     groups = tuple(CellGroup(room / least, share / whole, 1.0) for room, share in zip(rooms, shares, strict=True))
@@ -125,14 +129,15 @@ class TrueStation:
     def __init__(self, station: BenchStation, hidden: Hidden) -> None:
         self.station, self.hidden = station, hidden
         lane = grouped(with_values(station, hidden.values), hidden)
-        volts = next((p.output_v for p in [lane.parts[i] for i in self._up(lane, station.socket)] if p.output_v), 0.0)
+        volts = next((p.output_v for p in [lane.parts[i] for i in up(lane, station.socket)] if p.output_v), 0.0)
         self.nominal_v = volts or sum(lane.banks[0].cell_voltage(g, 0.5) for g in lane.banks[0].groups)
         loads = tuple(
             LoadDraw("load", station.socket, 0.0, (), law=law, volts=self.nominal_v) for law in ("power", "current", "resistance")
         )
         feed = Feed("supply", 0, 0.0, 0.0, 0.0, ends="never", hours=())
         plan = Plan(0.0, FOREVER_H, FOREVER_H, FOREVER_H, FOREVER_H, hidden.charge)
-        around = replace(lane.around, outside_c=hidden.outside_c)
+        fans = tuple(replace(fan, w_k=fan.w_k * hidden.air) for fan in lane.around.fans)
+        around = replace(lane.around, outside_c=hidden.outside_c, draught_w=lane.around.draught_w * hidden.air, fans=fans)
         self.lane = replace(lane, loads=loads, feeds=(feed,), plan=plan, around=around)
         self.arrays = arrays_of(self.lane)
         self._given = [getattr(self.arrays, name) for name in ARRAYS]
@@ -140,16 +145,12 @@ class TrueStation:
         self._parts = {name: getattr(self.arrays.parts, name) for name in self.arrays.parts.dtype.names}
         self._bank = {name: getattr(self.arrays.banks, name)[:1] for name in self.arrays.banks.dtype.names}
         self.seconds, self.setting, self.events = 0.0, Setting(), list[Event]()
-        self.way = np.array(path_parts(self.lane, station.way, station.inverter), dtype=int)
+        self.way = np.array([point.place for point in station.points], dtype=int)
+        self.keys = [point.key for point in station.points]
         self.posts = np.array([i for i, part in enumerate(self.lane.parts) if part.bank == 0 and part.feed is None], dtype=int)
-        more = {key: place for place, key, _ in station.way} | (
-            {"inverter": station.inverter} if station.inverter is not None else {}
-        )
-        self.more_ohm = np.zeros(len(self.lane.parts))
-        for key, ohm in hidden.ohms.items():
-            self.more_ohm[more[key]] += ohm
-        self.own_ohm = self._parts["ohm"].copy()[: len(self.lane.parts)] + self.more_ohm
-        self.joint_ohm = 2 * constant("joint_resistance") + self.more_ohm[self.way]
+        loose, thin = (np.array([there.get(key, 0.0) for key in self.keys]) for there in (hidden.loose, hidden.thin))
+        self.own_ohm = self._parts["ohm"][self.way] + loose + thin
+        self.joint_ohm = 2 * constant("joint_resistance") + loose
         self.rises = np.zeros(len(self.way))
         self.rooms = np.array([g.room for g in self.lane.banks[0].groups])
         self.shares = np.array([g.share for g in self.lane.banks[0].groups])
@@ -160,15 +161,6 @@ class TrueStation:
             self._parts["draw_w"][self.way[0] if len(self.way) else station.socket] += hidden.draw_w
         self.set(Setting())
         self.advance(1e-3)
-
-    @staticmethod
-    def _up(lane: Lane, place: int | None) -> Sequence[int]:
-        """The parts from one on towards the posts, itself first."""
-        out = []
-        while place is not None:
-            out.append(place)
-            place = lane.parts[place].feed
-        return out
 
     def set(self, setting: Setting) -> None:
         """Switch and load it from now on."""
@@ -193,7 +185,7 @@ class TrueStation:
         """Let time go by, with everything set as it is; what opens by itself is added to `events`."""
         now, arrays = self.setting, self.arrays
         self._bank["slow_v"][0] = self.slow_v + self.lag_v
-        self._parts["ohm"][self.way] = self.own_ohm[self.way] + self.joint_ohm * self.hidden.warms * self.rises
+        self._parts["ohm"][self.way] = self.own_ohm + self.joint_ohm * self.hidden.warms * self.rises
         plan = arrays.plan[0]
         plan.begin_s, plan.end_s = self.seconds, self.seconds + seconds
         begun, wants = self.charge, (now.watts, now.amps * self.nominal_v, now.heater_w)
@@ -247,7 +239,7 @@ class TrueStation:
         out["load.w"] = self._load_w(out["load.v"])
         for n, volts in enumerate(self.cell_volts().tolist(), 1):
             out[f"cell.{n}.v"] = volts
-        for n, rise in zip(self.way.tolist(), self.rises.tolist(), strict=True):
+        for n, rise in enumerate(self.rises.tolist(), 1):
             out[f"part.{n}.c"] = inside + rise
         eta = self.hidden.values.get("charger", self.station.assumed["charger"])
         out["supply.v"] = post_v if self.setting.supply_a > 0 else 0.0
