@@ -12,7 +12,7 @@ import sys
 from pathlib import Path
 
 from kegcart.core.assess import Assessment, assess, write_assessment
-from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.bench.test_plan import plan_of_test, write_test_plan
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.check import closest_first, write_check
 from kegcart.core.design import MAX_BYTES, DesignError, read_design, read_json
@@ -60,7 +60,7 @@ def answer_of(command: str, assessment: Assessment, days: int | None) -> object:
     if command == "forecast":
         return write_forecast(forecast(assessment))
     if command == "rehearse":
-        return write_rehearsal(rehearse(assessment))
+        return write_test_plan(plan_of_test(assessment))
     if command == "checks":
         missing = [{"id": id, "place": place} for id, place in never_made(assessment)]
         checks = [

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic_core import to_json
 
-from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.bench.test_plan import plan_of_test, write_test_plan
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
 from kegcart.core.box.sheet import draw_layout
@@ -38,10 +38,10 @@ def foreseen(text: bytes, elsewhere: Elsewhere) -> bytes:
         return to_json(write_forecast(forecast(a)), inf_nan_mode="null")
 
 
-def rehearsal(text: bytes, elsewhere: Elsewhere) -> bytes:
-    """The load test rehearsed, as JSON."""
+def test_plan(text: bytes, elsewhere: Elsewhere) -> bytes:
+    """The load test of a design as a plan, as JSON."""
     with assessed_text(text, elsewhere) as a:
-        return to_json(write_rehearsal(rehearse(a)), inf_nan_mode="null")
+        return to_json(write_test_plan(plan_of_test(a)), inf_nan_mode="null")
 
 
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:

@@ -197,12 +197,14 @@ class BadInputTest(ApiTest):
 
 
 class BenchAndReferenceTest(ApiTest):
-    def test_simulation_and_rehearsal(self) -> None:
+    def test_simulation_and_test_plan(self) -> None:
         design = self.demo()
         run = self.client.get(f"/api/designs/{design['id']}/simulation?season=hottest&days=1").json()
         self.assertEqual(len(run["series"]["hour"]), len(run["series"]["charge"]))
         self.assertEqual(run["figures"]["dark"]["value"], 0)
-        self.assertEqual(len(self.client.get(f"/api/designs/{design['id']}/rehearsal").json()), 6)
+        plan = self.client.get(f"/api/designs/{design['id']}/test-plan").json()
+        self.assertGreater(len(plan["steps"]), 8)
+        self.assertIn("live:main-fuse", {act["key"] for act in plan["before"]})
         self.assertEqual(self.client.get(f"/api/designs/{design['id']}/simulation?season=coldest&days=99").status_code, 422)
 
     def test_the_forecast_judges_both_seasons(self) -> None:

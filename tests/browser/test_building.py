@@ -267,5 +267,5 @@ class ShelfTest(BrowserTest):
         expect(page.get_by_role("button", name="Main fuse").first).to_be_visible()
         page.keyboard.press("8")
         expect(page.locator(".station-lead")).to_contain_text("Every load is fed throughout")
-        page.get_by_role("button", name="load test rehearsed").click()
+        page.get_by_role("button", name="test plan").click()
         expect(page.locator("[data-row='Run-down']")).to_contain_text("cuts off")

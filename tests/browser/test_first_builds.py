@@ -94,7 +94,7 @@ class FirstBuilds(BrowserTest):
         """The rehearsal is reached, nothing stops the build, and it took no more acts than it may."""
         hands.go("Bench")
         expect(self.page.locator(".station-lead")).to_contain_text("Every load is fed throughout")
-        hands.click("load test rehearsed")
+        hands.click("test plan")
         expect(self.page.locator("[data-row='Run-down']")).to_contain_text("from full")
         self.wait_stored()
         data = self.server.get(f"/api/designs/{self.page.url.split('/build/')[1].split('/')[0]}")

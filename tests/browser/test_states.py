@@ -109,7 +109,7 @@ class AwayTest(BrowserTest):
         for station, view, asked, shown in (
             ("pack", "", "pack-drawing*", ".pack-drawing svg"),
             ("power", "cut-offs", "standby", "svg[aria-label^='Cut-offs']"),
-            ("bench", "load test rehearsed", "rehearsal", "main table"),
+            ("bench", "test plan", "test-plan", "main table"),
         ):
             with self.subTest(station, view=view):
                 page.route(f"**/api/**/{asked}", lambda route: route.abort())

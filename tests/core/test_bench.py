@@ -3,6 +3,7 @@
 from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
+from kegcart.core.bench.test_plan import made_up_of, plan_of_test
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.lane import lane_of, plan_of, weather
 from kegcart.core.reference import constant, interpolate
@@ -129,3 +130,50 @@ class RehearsalTest(TestCase):
     def test_overload_is_said(self) -> None:
         steps = rehearse(judge(demo("wobbly-stall")))
         self.assertTrue(any("over-current" in s.ends for s in steps))
+
+
+class PlanOfTheTest(TestCase):
+    """What is to be connected, expected and stopped at, step by step."""
+
+    def test_every_step_says_what_to_connect_and_where_to_stop(self) -> None:
+        for name in ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall"):
+            plan = plan_of_test(judge(demo(name)))
+            keys = [step.key for step in plan.steps]
+            with self.subTest(name):
+                self.assertEqual(len(keys), len(set(keys)))
+                for step in plan.steps:
+                    self.assertTrue(step.connect and step.do and step.stops and step.figures, step.key)
+                self.assertEqual(keys.index("run-down") + 1, keys.index("recharge"))
+                self.assertTrue({act.stage for act in plan.before} <= {"pack", "box", "dead", "power", "ac"})
+
+    def test_cautions_stand_where_the_act_happens(self) -> None:
+        cautions = {step.key: step.caution for step in plan_of_test(judge(demo("lantern-lane"))).steps if step.caution}
+        self.assertEqual(list(cautions), ["zero", "idle", "trip"])
+        self.assertIn("cannot be switched off", cautions["zero"])
+        self.assertIn("mains voltage", cautions["idle"])
+
+    def test_stop_lines_are_those_of_the_cells_and_of_the_weakest_part(self) -> None:
+        found = judge(demo("lantern-lane"))
+        stops = plan_of_test(found).steps[3].stops
+        self.assertEqual(stops["cell_low"].number, found.pack.chemistry.v_min)
+        self.assertEqual(stops["posts_low"].number, 8 * found.pack.chemistry.v_min)
+        self.assertEqual(stops["amps"].number, 120)
+        self.assertEqual((stops["spread"].number, stops["joint"].number, stops["cells"].number), (0.1, 40, 55))
+
+    def test_a_load_is_made_up_of_what_the_builder_has(self) -> None:
+        demands = [d for plugged in judge(demo("lantern-lane")).power.plugged.values() for d in plugged]
+        for watts in (20, 55, 140, 333, 500, 900):
+            chosen, whole = made_up_of(watts, demands)
+            every = [{}]
+            for d in demands:  # second calculation: every way of plugging some of each in
+                every = [{**way, d.load.name: n} for way in every for n in range(d.load.count + 1)]
+            sums = [sum(round(d.watts.number) * way[d.load.name] for d in demands) for way in every]
+            nearest = min(abs(s - watts) for s in sums if s <= 1.1 * watts)
+            with self.subTest(watts):
+                self.assertEqual(abs(whole - watts), nearest)
+                self.assertEqual(
+                    sum(n * round(d.watts.number) for d in demands for n, name in chosen if name == d.load.name), whole
+                )
+
+    def test_where_nothing_runs_there_is_nothing_to_test(self) -> None:
+        self.assertEqual(plan_of_test(judge(document())).steps, ())

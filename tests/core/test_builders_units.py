@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from kegcart.core.assembly.writing import write_build
 from kegcart.core.assess import Assessment, write_assessment
-from kegcart.core.bench.rehearse import rehearse, write_rehearsal
+from kegcart.core.bench.test_plan import plan_of_test, write_test_plan
 from kegcart.core.building import build_of
 from kegcart.core.design import DesignError, read_design
 from kegcart.core.drawing import Text
@@ -48,7 +48,7 @@ def everything(found: Assessment) -> list[tuple[str, str]]:
         answers: dict[str, Any] = {
             "assessment": write_assessment(found),
             "forecast": write_forecast(forecast(found)),
-            "rehearsal": write_rehearsal(rehearse(found)),
+            "rehearsal": write_test_plan(plan_of_test(found)),
             "assembly": write_build(build_of(found)),
             "course": write_course(course_of(found, "coldest", 1), found, "coldest"),
             "diagram": draw_path(found.power).write(),

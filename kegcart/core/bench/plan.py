@@ -5,9 +5,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from kegcart.core.bench.station import BenchStation
-from kegcart.core.simulation.inputs import Loss
 
-Act = Literal["zero", "standing", "idle", "load", "rest", "run down", "recharge"]
+StepKind = Literal["zero", "standing", "idle", "load", "rest", "run down", "recharge"]
 
 SHARES = (0.25, 0.5, 0.75, 1.0)
 STEP_S = 300.0
@@ -18,10 +17,10 @@ LONGEST_S = 40 * 3600.0
 
 @dataclass(frozen=True, slots=True)
 class PlanStep:
-    """One step: what is done, with how many W at the test's socket, for how long, s; `until` what ends it before."""
+    """One step under power: what is done, with how many W at the test's socket, for how long, s; `until` what ends it before."""
 
     key: str
-    act: Act
+    act: StepKind
     watts: float
     seconds: float
     until: Literal["", "cut-off", "full"] = ""
@@ -40,8 +39,3 @@ def steps_of(station: BenchStation) -> Iterator[PlanStep]:
     yield PlanStep("run-down", "run down", RUN_DOWN_SHARE * station.load_w, LONGEST_S, "cut-off")
     yield PlanStep("rest-empty", "rest", 0.0, 2 * STEP_S)
     yield PlanStep("recharge", "recharge", 0.0, LONGEST_S, "full")
-
-
-def losses(loss: Loss, watts: float) -> float:
-    """What an inverter takes besides for so many W of AC, W."""
-    return loss.idle_w + loss.linear * watts + loss.square * watts**2

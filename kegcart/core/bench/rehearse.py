@@ -2,10 +2,9 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
 
 from kegcart.core.assess import Assessment
-from kegcart.core.figure import Figure, write_figure
+from kegcart.core.figure import Figure
 from kegcart.core.lane import Places, Weather, lane_of
 from kegcart.core.power.path.parts import InverterSizing
 from kegcart.core.reference import assumption
@@ -248,16 +247,3 @@ def rehearse(assessment: Assessment) -> list[TestStep]:
     if assessment.loads.peak.running.number <= 0 and not assessment.power.inverters:
         return []
     return Rehearsal(assessment).run()
-
-
-def write_rehearsal(steps: list[TestStep]) -> list[dict[str, Any]]:
-    """The rehearsal as plain JSON data."""
-    return [
-        {
-            "name": s.name,
-            "do": s.do,
-            "ends": s.ends,
-            "figures": {name: write_figure(fig, top=True) for name, fig in s.figures.items()},
-        }
-        for s in steps
-    ]

@@ -11,7 +11,6 @@ from math import hypot
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.learn.estimate import Estimate
 from kegcart.core.bench.rehearse import Rehearsal
-from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.pack.document import CellPack
 from kegcart.core.reference import constant
 from kegcart.core.reference.bench import doubts, meter_of
@@ -166,8 +165,3 @@ def drawing(part: Branch, times: float) -> Branch:
     if loss is not None and not part.inverts:
         loss = replace(loss, idle_w=loss.idle_w * times)
     return replace(part, draw_w=part.draw_w * times, loss=loss)
-
-
-def losses_of(station: BenchStation, values: Mapping[str, float]) -> LossCurve:
-    """The loss of the inverter at an AC power, of P0, a and b per W."""
-    return LossCurve(values["idle"], values["linear"], values["square"] * station.rated_w, station.rated_w)

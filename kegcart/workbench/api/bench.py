@@ -1,4 +1,4 @@
-"""The bench: simulation and rehearsal of a design as it stands."""
+"""The bench: a design as it stands, simulated over its days, and its load test."""
 
 from functools import lru_cache
 
@@ -9,7 +9,7 @@ from kegcart.core.lane import Season
 from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import ForecastOut, SimulationOut, StepOut
+from kegcart.workbench.api.schemas import ForecastOut, SimulationOut, TestPlanOut
 from kegcart.workbench.assessing import Elsewhere
 from kegcart.workbench.workers import workers
 
@@ -41,6 +41,6 @@ def simulation(request: HttpRequest, design_id: str, wanted: Query[RunIn]) -> Ht
     return answer_json(simulated(*services.as_given(design_id), wanted.season, wanted.days))
 
 
-@router.get("/{design_id}/rehearsal", response={200: list[StepOut], **BAD}, summary="The load test rehearsed")
-def rehearsal(request: HttpRequest, design_id: str) -> HttpResponse:
-    return answer_json(workers.run(longwork.rehearsal, *services.as_given(design_id)))
+@router.get("/{design_id}/test-plan", response={200: TestPlanOut, **BAD}, summary="The load test of the design, step by step")
+def test_plan(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer_json(workers.run(longwork.test_plan, *services.as_given(design_id)))

@@ -731,11 +731,32 @@ class ForecastOut(Schema):
     checks: list[CheckOut]
 
 
-class StepOut(Schema):
-    name: str
-    do: str
-    ends: str
-    figures: dict[str, FigureOut]
+class TestPlanOut(Schema):
+    """The load test: what proves a build before power, by the keys of its steps of assembly, and the steps under power."""
+
+    class BeforePowerOut(Schema):
+        key: str
+        title: str
+        text: str
+        caution: str
+        places: list[str]
+        measures: list[AssemblyOut.MeasureOut]
+
+    class UnderPowerOut(Schema):
+        """figures: what to expect, by name, its band as `..._band`. stops: the lines at which it is stopped at once."""
+
+        key: str
+        name: str
+        connect: str
+        do: str
+        watch: list[str]
+        caution: str
+        ends: str
+        figures: dict[str, FigureOut]
+        stops: dict[str, FigureOut]
+
+    before: list["TestPlanOut.BeforePowerOut"]
+    steps: list["TestPlanOut.UnderPowerOut"]
 
 
 class OptionOut(Schema):

@@ -251,15 +251,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/designs/{design_id}/rehearsal": {
+    "/api/designs/{design_id}/test-plan": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The load test rehearsed */
-        get: operations["kegcart_workbench_api_bench_rehearsal"];
+        /** The load test of the design, step by step */
+        get: operations["kegcart_workbench_api_bench_test_plan"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5194,16 +5194,73 @@ export interface components {
                 [key: string]: components["schemas"]["FigureOut"];
             };
         };
-        /** StepOut */
-        StepOut: {
+        /** BeforePowerOut */
+        BeforePowerOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Caution */
+            caution: string;
+            /** Places */
+            places: string[];
+            /** Measures */
+            measures: components["schemas"]["MeasureOut"][];
+        };
+        /**
+         * MeasureOut
+         * @description What is measured at the end of a step; without a unit it is only looked at.
+         */
+        MeasureOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            expected: components["schemas"]["FigureOut"] | null;
+            least: components["schemas"]["FigureOut"] | null;
+            most: components["schemas"]["FigureOut"] | null;
+            /** Causes */
+            causes: string[];
+        };
+        /**
+         * TestPlanOut
+         * @description The load test: what proves a build before power, by the keys of its steps of assembly, and the steps under power.
+         */
+        TestPlanOut: {
+            /** Before */
+            before: components["schemas"]["BeforePowerOut"][];
+            /** Steps */
+            steps: components["schemas"]["UnderPowerOut"][];
+        };
+        /**
+         * UnderPowerOut
+         * @description figures: what to expect, by name, its band as `..._band`. stops: the lines at which it is stopped at once.
+         */
+        UnderPowerOut: {
+            /** Key */
+            key: string;
             /** Name */
             name: string;
+            /** Connect */
+            connect: string;
             /** Do */
             do: string;
+            /** Watch */
+            watch: string[];
+            /** Caution */
+            caution: string;
             /** Ends */
             ends: string;
             /** Figures */
             figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Stops */
+            stops: {
                 [key: string]: components["schemas"]["FigureOut"];
             };
         };
@@ -6300,23 +6357,6 @@ export interface components {
              * @description sold with something else
              */
             comes_with: boolean;
-        };
-        /**
-         * MeasureOut
-         * @description What is measured at the end of a step; without a unit it is only looked at.
-         */
-        MeasureOut: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Unit */
-            unit: string;
-            expected: components["schemas"]["FigureOut"] | null;
-            least: components["schemas"]["FigureOut"] | null;
-            most: components["schemas"]["FigureOut"] | null;
-            /** Causes */
-            causes: string[];
         };
         /** NeededToolOut */
         NeededToolOut: {
@@ -8218,7 +8258,7 @@ export interface operations {
             };
         };
     };
-    kegcart_workbench_api_bench_rehearsal: {
+    kegcart_workbench_api_bench_test_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -8235,7 +8275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepOut"][];
+                    "application/json": components["schemas"]["TestPlanOut"];
                 };
             };
             /** @description Not Found */

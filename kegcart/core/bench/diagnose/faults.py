@@ -7,6 +7,10 @@ import numpy as np
 
 from kegcart.core.bench.diagnose.model import TestModel
 from kegcart.core.bench.readings import Series
+from kegcart.core.bench.station import path_ohm
+
+HOTTEST_W, LONGEST = 60.0, 6.0
+"""No joint is looked for that makes more heat than so many W, no run that resists more than so many times the whole path."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,9 +42,11 @@ class Fault:
 def faults_of(model: TestModel) -> Iterator[Fault]:
     """Every fault that a station with these meters could have."""
     station, means = model.station, model.windows.means
+    amps = float(np.abs(model.amps).max())
+    hottest, longest = HOTTEST_W / max(amps, 1.0) ** 2, LONGEST * path_ohm(station.lane, station.points)
     for n, point in enumerate(station.points, 1):
-        yield Fault("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", 0.012, False),), "Ω")
-        yield Fault("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", 0.03, False),), "Ω")
+        yield Fault("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", hottest, False),), "Ω")
+        yield Fault("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", longest, False),), "Ω")
     for n in range(1, model.series + 1):
         yield Fault("weak", n, f"group {n} holds less than the others", ((f"room.{n}", -0.6, True),), "share")
         yield Fault("wrong", n, f"a cell of another kind in group {n}: it resists more", ((f"share.{n}", 6.0, True),), "share")

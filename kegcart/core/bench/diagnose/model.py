@@ -27,6 +27,8 @@ CELL_V, AIR_K = 0.002, 0.4
 CHARGE_DOUBT = 0.004
 HALF = 0.5
 """Below so much of its greatest voltage the pack was cut off: what is read then is of no pack."""
+THERMOSTATS_K = (0.0, 0.7, -0.7)
+"""By so much the thermostat of a fan may see another air than the thermometer."""
 LARGE = 0.2
 TURNED = 0.005
 """After so much of the charge a cell stands below its curve."""
@@ -103,7 +105,9 @@ class TestModel:
         so_far = [np.concatenate([[0.0], np.cumsum(values[1:] * np.diff(t))]) for values in (lost, gone, amps**2)]
         mean_of = [np.diff(np.interp(self.grid, t, whole)) / GRID_S for whole in so_far]
         self.grid_dc, self.grid_ac, self.grid_a2 = mean_of
-        self.fan_w_k = self._fans(np.interp(self.grid, t, readings.channels["air.c"][: len(t)])) if "air.c" in means else 0 * lost
+        air_c = np.interp(self.grid, t, readings.channels["air.c"][: len(t)]) if "air.c" in means else np.zeros(len(self.grid))
+        self.fans = [self._fans(air_c + off) for off in THERMOSTATS_K]
+        self.fan_w_k = self.fans[0]
         self.live = means["posts.v"] > HALF * float(np.nanmax(means["posts.v"]))
         if "end.v" in means:  # behind an open main switch, or a board that has opened, there is nothing
             self.live &= means["end.v"] > HALF * means["posts.v"]

@@ -223,7 +223,7 @@ class Command(BaseCommand):
         """A patch while forty requests for long work are never answered for good."""
         design, other = server.demo("lantern-lane"), server.demo("hollow-oak")
         watts, ended = count(600), threading.Event()
-        paths = [f"/api/designs/{other}/power.pdf", f"/api/designs/{design}/rehearsal", f"/api/designs/{other}/pack.pdf"]
+        paths = [f"/api/designs/{other}/power.pdf", f"/api/designs/{design}/test-plan", f"/api/designs/{other}/pack.pdf"]
         paths += [
             f"/api/designs/{design}/packs",
             *(f"/api/designs/{design}/simulation?season=hottest&days={days}" for days in range(1, 15)),

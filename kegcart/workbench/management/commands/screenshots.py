@@ -26,7 +26,7 @@ PICTURES: dict[str, tuple[str, str, list[str], int, int, Any]] = {
     "power-path": ("lantern-lane", "power?at=/power/network/main-fuse", [], 1280, 800, "light"),
     "findings": ("wobbly-stall", "power", [], 1280, 800, "light"),
     "bench-days": ("lantern-lane", "bench", [], 1280, 800, "light"),
-    "bench-test": ("lantern-lane", "bench", ["text=load test rehearsed"], 1280, 800, "light"),
+    "bench-test": ("lantern-lane", "bench", ["text=test plan"], 1280, 800, "light"),
     "charging": ("hollow-oak", "charging?at=/charging/sources/barn", [], 1280, 800, "light"),
     "dark": ("wobbly-stall", "power?at=/power/network/inverter", [], 1280, 800, "dark"),
     "tablet": ("lantern-lane", "power", [], 768, 1024, "light"),

@@ -1,8 +1,7 @@
 import { said } from "../../design/units";
 import { useShown } from "../../figures/units";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, take, type RehearsalStep, type Simulation } from "../../api/client";
+import type { Simulation } from "../../api/client";
 import { StationFrame } from "../StationFrame";
 import { useDesign } from "../../design/store";
 import { useRun, type Season } from "../../drawings/run";
@@ -11,6 +10,7 @@ import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
+import { Plan } from "./Plan";
 
 const STRIPS: Strip[] = [
   {
@@ -63,14 +63,7 @@ export default function Bench() {
   const over = useShown("K");
   const [view, setView] = useState<Season | "test">("hottest");
   const season = view === "test" ? "hottest" : view;
-  const at = { params: { path: { design_id: design.id } } };
   const simulation = useRun(season);
-  const rehearsal = useQuery({
-    queryKey: ["rehearsal", design.id, design.revision],
-    queryFn: () => take(api.GET("/api/designs/{design_id}/rehearsal", at)),
-    placeholderData: keepPreviousData,
-    gcTime: 60_000,
-  });
   const run = simulation.data;
   const drawn = (path: string) => Number(design.assessment.figures[path]?.value ?? 0);
   // What board and meter draw by themselves is no use yet.
@@ -95,7 +88,7 @@ export default function Bench() {
             )}
           </>
         ) : (
-          "The station simulated over its days, and its load test rehearsed."
+          "The station simulated over its days, and its load test planned."
         )
       }
       glance={GLANCE}
@@ -108,7 +101,7 @@ export default function Bench() {
           </button>
         ))}
         <button type="button" className="tab" aria-pressed={view === "test"} onClick={() => setView("test")}>
-          load test rehearsed
+          test plan
         </button>
       </div>
       {view !== "test" ? (
@@ -125,10 +118,8 @@ export default function Bench() {
         ) : (
           <NotYet error={simulation.error} doing="Simulating…" />
         )
-      ) : rehearsal.data ? (
-        <TestTable steps={rehearsal.data} />
       ) : (
-        <NotYet error={rehearsal.error} doing="Rehearsing…" />
+        <Plan />
       )}
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">
@@ -241,66 +232,5 @@ function RunView({ run, season }: { run: Simulation; season: Season }) {
         {run.events.length === 0 && <li className="faint">No cut-off acts in the hours between charges.</li>}
       </ol>
     </>
-  );
-}
-
-function TestTable({ steps }: { steps: RehearsalStep[] }) {
-  if (!steps.length) {
-    return (
-      <div className="empty-state">
-        <h2>Nothing to test yet</h2>
-        <p className="mb-0">The test is derived from the loads and the power path: put those in first.</p>
-      </div>
-    );
-  }
-  const cell = (step: RehearsalStep, name: string) => {
-    const figure = step.figures[name];
-    return figure ? <Fig figure={figure} /> : null;
-  };
-  return (
-    <div className="table-scroll">
-      <table className="sheet-table">
-        <thead>
-          <tr>
-            <th>step</th>
-            <th className="num">load</th>
-            <th className="num">voltage</th>
-            <th className="num">±</th>
-            <th className="num">current</th>
-            <th className="num">±</th>
-            <th className="num">sag</th>
-            <th className="num">heat</th>
-            <th className="num">pack</th>
-            <th className="num">time</th>
-          </tr>
-        </thead>
-        <tbody>
-          {steps.map((step) => (
-            <tr key={step.name} data-row={step.name}>
-              <td style={{ minWidth: 150 }}>
-                <strong>{step.name}</strong>
-                <div className="faint" style={{ fontSize: "0.82rem" }}>
-                  {step.do}
-                  {step.ends && `: ${step.ends}`}
-                  {step.figures.energy && (
-                    <>
-                      {" "}
-                      (<Fig figure={step.figures.charge} />, <Fig figure={step.figures.energy} />)
-                    </>
-                  )}
-                </div>
-              </td>
-              {["load", "voltage", "voltage_band", "current", "current_band", "sag", "heat", "pack_c", "time"].map(
-                (name) => (
-                  <td className="num" key={name}>
-                    {cell(step, name)}
-                  </td>
-                ),
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
   );
 }
