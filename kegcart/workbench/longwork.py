@@ -2,10 +2,12 @@
 
 from collections.abc import Mapping, Sequence
 from datetime import date
+from functools import lru_cache
 from typing import Any
 
 from pydantic_core import to_json
 
+from kegcart.core.bench.drill import Drill, drill_of, write_drill
 from kegcart.core.bench.test_plan import plan_of_test, write_test_plan
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
@@ -42,6 +44,20 @@ def test_plan(text: bytes, elsewhere: Elsewhere) -> bytes:
     """The load test of a design as a plan, as JSON."""
     with assessed_text(text, elsewhere) as a:
         return to_json(write_test_plan(plan_of_test(a)), inf_nan_mode="null")
+
+
+@lru_cache(maxsize=4)
+def dealt(text: bytes, elsewhere: Elsewhere, seed: int) -> Drill | None:
+    """A drill as it was dealt: the same each time it is asked for."""
+    with assessed_text(text, elsewhere) as a:
+        return drill_of(a, seed)
+
+
+def drill(text: bytes, elsewhere: Elsewhere, seed: int, probes: tuple[str, ...], guess: str) -> bytes | None:
+    """A drill as far as it has come, as JSON; None where a design has nothing to test. Errors: KeyError, where there is no such measurement."""
+    found = dealt(text, elsewhere, seed)
+    with assessed_text(text, elsewhere):
+        return None if found is None else to_json(write_drill(found, probes, guess), inf_nan_mode="null")
 
 
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:

@@ -119,6 +119,8 @@ class DescribedTest(TestCase):
             "post", "/api/pack/read-curve", {"text": "soc;v\n0;2.6\n50;3.26\n100;3.4\n", "current_a": 0, "cells": 1}
         )
         self.holds(curve.json(), "/api/pack/read-curve", "post", 200)
+        drill = self.send("post", f"/api/designs/{self.pk('tidewater')}/drill", {"seed": 3, "guess": "low/0"})
+        self.holds(drill.json(), "/api/designs/{design_id}/drill", "post", 200)
         rows = self.send("post", "/api/rack/read", {"text": "label;capacity mAh\nA;2300\n"})
         self.holds(rows.json(), "/api/rack/read", "post", 200)
 
@@ -140,7 +142,7 @@ class DescribedTest(TestCase):
     def test_what_is_asked_of_a_design_that_is_not_there_is_told_alike_everywhere(self) -> None:
         body = {
             "base_revision": 1, "patch": [{"op": "remove", "path": "/notes"}], "growth": 0.1, "text": "a;b", "series": 1, "parallel": 1, "holder": 1, "to": 1,
-            "entry": "e", "act": "dry-fit", "done": True, "item": "i", "data": None, "line": "case", "count": 1,
+            "entry": "e", "act": "dry-fit", "done": True, "item": "i", "data": None, "line": "case", "count": 1, "seed": 1,
         }  # fmt: skip
         missing: list[str] = []
         for method in ("get", "post", "patch", "delete"):

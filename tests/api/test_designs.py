@@ -207,6 +207,26 @@ class BenchAndReferenceTest(ApiTest):
         self.assertIn("live:main-fuse", {act["key"] for act in plan["before"]})
         self.assertEqual(self.client.get(f"/api/designs/{design['id']}/simulation?season=coldest&days=99").status_code, 422)
 
+    def test_a_drill_keeps_what_it_dealt_until_it_is_guessed(self) -> None:
+        design = self.demo("tidewater")
+        at = f"/api/designs/{design['id']}/drill"
+
+        def play(**hand: Any) -> Any:
+            return self.client.post(at, {"seed": 4, **hand}, content_type="application/json")
+
+        dealt = play().json()
+        self.assertIsNone(dealt["answer"])
+        self.assertTrue(any(r["off"] for step in dealt["steps"] for r in step["readings"]))
+        probe = dealt["probes"][0]["key"]
+        made = play(probes=[probe, probe]).json()["made"]
+        self.assertEqual([m["key"] for m in made], [probe])
+        told = play(probes=[probe], guess=dealt["faults"][0]["key"]).json()
+        self.assertIn(told["answer"]["key"], {f["key"] for f in dealt["faults"]})
+        wrong = play(probes=["a hunch"])
+        self.assertEqual((wrong.status_code, wrong.json()["problems"][0]["pointer"]), (422, "/probes"))
+        self.assertEqual(play(seed=-1).status_code, 422)
+        self.assertEqual(self.client.get(f"/api/designs/{design['id']}").json()["revision"], design["revision"])
+
     def test_the_forecast_judges_both_seasons(self) -> None:
         stall = self.client.get(f"/api/designs/{self.demo('wobbly-stall')['id']}/forecast").json()
         self.assertIn("bench.trip", {f["id"] for f in stall["findings"]})

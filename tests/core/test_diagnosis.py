@@ -1,17 +1,14 @@
 """Why readings are out of band: single faults are put into true stations, and must be found; sound ones must be left in peace."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from random import Random
 from unittest import TestCase
 
-import numpy as np
-
+from kegcart.core.bench.dealt import DEALT, Ill, true_figure
 from kegcart.core.bench.diagnose.explain import Diagnosis, diagnose
-from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.readings import Readings
-from kegcart.core.bench.station import BenchStation, path_ohm, station_of
+from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.trial import run_trial
 from kegcart.core.bench.truth import Hidden, TrueStation, drawn
 from kegcart.core.reference.bench import meter_of
@@ -22,98 +19,6 @@ STATIONS = ("lantern-lane", "hollow-oak", "tidewater")
 MOST_ASKED = 5
 
 
-@dataclass
-class Ill:
-    """A true station with one fault, and meters of which one may be wrong."""
-
-    hidden: Hidden
-    which: int = 0
-    gains: dict[str, float] = field(default_factory=dict)
-    offs: dict[str, float] = field(default_factory=dict)
-
-
-def amps_of(station: BenchStation) -> float:
-    """About the current at the full load of the test, A."""
-    bank = station.lane.banks[0]
-    return station.load_w / sum(g.cells * bank.cell_voltage(g, 0.5) for g in bank.groups)
-
-
-def loose(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    """Ten kelvins and more at a joint."""
-    which = chance.randrange(len(station.points)) + 1
-    return Ill(replace(sound, loose={station.points[which - 1].key: chance.uniform(3, 6) / amps_of(station) ** 2}), which)
-
-
-def thin(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    which = chance.randrange(len(station.points)) + 1
-    more = chance.uniform(1.2, 2) * path_ohm(station.lane, station.points)
-    return Ill(replace(sound, thin={station.points[which - 1].key: more}), which)
-
-
-def weak(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    which = chance.randrange(len(sound.shares)) + 1
-    rooms = [1.0] * len(sound.shares)
-    rooms[which - 1] -= chance.uniform(0.15, 0.35)
-    return Ill(replace(sound, rooms=tuple(rooms)), which)
-
-
-def wrong(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    which = chance.randrange(len(sound.shares)) + 1
-    shares = list(sound.shares)
-    shares[which - 1] *= 1 + chance.uniform(0.6, 1.5)
-    return Ill(replace(sound, shares=tuple(shares)), which)
-
-
-def aged(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    """Five times as far as its capacity may be off."""
-    assumed = station.unknowns["capacity"].assumed
-    lost = chance.uniform(5.5, 7) * assumed.sigma / assumed.value
-    values = {"capacity": assumed.value * (1 - lost), "resistance": sound.values["resistance"] * (1 + 1.5 * lost)}
-    return Ill(replace(sound, values={**sound.values, **values}))
-
-
-def low(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    return Ill(replace(sound, charge=chance.uniform(0.6, 0.85)))
-
-
-def draw(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    return Ill(replace(sound, draw_w=chance.uniform(0.08, 0.2) * max(40.0, station.load_w * 0.1)))
-
-
-def blocked(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    """What the box lets out falls to a third."""
-    walls = station.assumed["walls"] * chance.uniform(0.25, 0.36)
-    return Ill(replace(sound, values={**sound.values, "walls": walls}, air=chance.uniform(0.05, 0.3)))
-
-
-def meter(channel: str, least: float, most: float) -> Callable[[BenchStation, Hidden, Random], Ill]:
-    def off(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-        return Ill(sound, gains={channel: 1 + chance.choice((-1, 1)) * chance.uniform(least, most)})
-
-    return off
-
-
-def thermometer(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
-    which = chance.randrange(len(station.points)) + 1
-    return Ill(sound, which, offs={f"part.{which}.c": chance.choice((-1, 1)) * chance.uniform(4, 10)})
-
-
-FAULTS: dict[str, Callable[[BenchStation, Hidden, Random], Ill]] = {
-    "loose": loose,
-    "thin": thin,
-    "weak": weak,
-    "wrong": wrong,
-    "aged": aged,
-    "low": low,
-    "draw": draw,
-    "blocked": blocked,
-    "meter:posts.a": meter("posts.a", 0.06, 0.15),
-    "meter:clamp.a": meter("clamp.a", 0.08, 0.2),
-    "meter:posts.v": meter("posts.v", 0.01, 0.03),
-    "meter:end.v": meter("end.v", 0.01, 0.03),
-    "meter:load.w": meter("load.w", 0.06, 0.15),
-    "thermometer": thermometer,
-}
 WARM = ("lantern-lane", "hollow-oak")
 """Where the box becomes warm at all."""
 
@@ -125,44 +30,18 @@ class Case:
         chance = Random(seed)
         sound = drawn(station, chance)
         self.station, self.chance = station, chance
-        self.ill = FAULTS[fault](station, sound, chance) if fault else Ill(sound)
-        self.true = TrueStation(station, self.ill.hidden)
-        self.meters = Meters(self.true.read(), np.random.default_rng(seed))
-        for channel, gain in self.ill.gains.items():
-            self.meters.gain[self.meters.channels.index(channel)] *= gain
-        for channel, off in self.ill.offs.items():
-            self.meters.zero[self.meters.channels.index(channel)] += off
+        self.ill = DEALT[fault](station, sound, chance) if fault else Ill(sound)
+        true = TrueStation(station, self.ill.hidden)
+        self.meters = self.ill.meters(true, seed)
         steps = [step for step in steps_of(station) if step.key != "recharge"]
-        self.readings: Readings = run_trial(self.true, self.meters, steps)
+        self.readings: Readings = run_trial(true, self.meters, steps)
 
     def answer(self, diagnosis: Diagnosis) -> float:
         """What a hand meter finds of what was proposed."""
         probe = diagnosis.next
         assert probe is not None
-        return sum(self.value(name) for name in probe.figures) + self.chance.gauss(0, probe.sigma)
-
-    def value(self, name: str) -> float:
-        """The true value of a figure of the model."""
-        hidden, kind, _, rest = self.ill.hidden, *name.partition(".")
-        of_station = self.true.values
-        if kind == "gain":
-            return float(self.meters.gain[self.meters.channels.index(rest)])
-        if kind in ("room", "share"):
-            group = [g for g in self.station.lane.banks[0].groups for _ in range(round(g.cells))][int(rest) - 1]
-            if kind == "share":
-                return hidden.shares[int(rest) - 1]
-            return group.room * (hidden.rooms[int(rest) - 1] if hidden.rooms else 1.0)
-        if kind in ("path", "loose", "thin", "off"):
-            point = self.station.points[int(rest) - 1]
-            if kind == "off":
-                return float(self.meters.zero[self.meters.channels.index(f"part.{rest}.c")])
-            if kind == "path":
-                longer = hidden.values["path"] / self.station.assumed["path"]
-                return self.station.lane.parts[point.place].ohm * longer
-            return (hidden.loose if kind == "loose" else hidden.thin).get(point.key, 0.0)
-        if name == "capacity":
-            return hidden.values["capacity"]
-        return {"charge": hidden.charge, "draw": hidden.draw_w, "air": hidden.air}.get(name, of_station.get(name, 0.0))
+        true = sum(true_figure(name, self.station, self.ill, self.meters) for name in probe.figures)
+        return true + self.chance.gauss(0, probe.sigma)
 
 
 def ranks(diagnosis: Diagnosis) -> list[tuple[str, int]]:
@@ -182,9 +61,9 @@ class Diagnoses(TestCase):
         first, three, settled, missed = 0, 0, [], []
         many = 200 if PROVING else 20
         for n in range(many):
-            fault = list(FAULTS)[n % len(FAULTS)]
+            fault = list(DEALT)[n % len(DEALT)]
             among = WARM if fault == "blocked" else STATIONS
-            case = Case(self.stations[among[n // len(FAULTS) % len(among)]], 40_000 + n, fault)
+            case = Case(self.stations[among[n // len(DEALT) % len(among)]], 40_000 + n, fault)
             told = diagnose(case.station, case.readings)
             true, alike = (fault, case.ill.which), [(c.fault.kind, c.fault.which) for c in told.alike]
             first += true in alike

@@ -25,6 +25,13 @@ class Meters:
         self.noise, self.step, self.lag_s = (np.array([getattr(k, name) for k in kinds]) for name in ("noise", "step", "lag_s"))
         self.shown: np.ndarray | None = None
 
+    @classmethod
+    def perfect(cls, channels: Iterable[str]) -> "Meters":
+        """Meters that show what is."""
+        meters = cls(channels, np.random.default_rng(0))
+        meters.gain[:], meters.zero[:], meters.noise[:], meters.lag_s[:], meters.step[:] = 1.0, 0.0, 0.0, 1e-9, 1e-9
+        return meters
+
     def read(self, true: Mapping[str, float], seconds: float) -> dict[str, float]:
         """What every meter shows, so many s after it was last asked."""
         now = np.array([true[channel] for channel in self.channels])

@@ -64,12 +64,12 @@ TYPICAL_SLOW, TYPICAL_SLOW_S = (0.02, 0.06), (600.0, 1500.0)
 TYPICAL_LAG_V, TYPICAL_JOINT_K_W, COPPER = (0.0, 0.005), (3.0, 7.0), 0.00393
 
 
-def drawn(station: BenchStation, chance: Random) -> Hidden:
-    """A true station by chance: each figure as far from what is assumed as that may be off, cells that differ by a twentieth in
-    resistance, and with what a fit does not know of (typical)."""
+def drawn(station: BenchStation, chance: Random, spread: float = 1.0) -> Hidden:
+    """A true station by chance: each figure as far from what is assumed as that may be off, times `spread`; cells that differ by a twentieth
+    in resistance, and what a fit does not know of (typical)."""
     values = {}
     for key, unknown in station.unknowns.items():
-        off, assumed = max(-MOST_OFF, min(MOST_OFF, chance.gauss(0, 1))), unknown.assumed
+        off, assumed = spread * max(-MOST_OFF, min(MOST_OFF, chance.gauss(0, 1))), unknown.assumed
         share = assumed.sigma / assumed.value
         # What may be off by a large share is off by a factor: as likely half as double, and never below nothing.
         values[key] = assumed.value * (1 + off * share if off > 0 or share < 0.2 else 1 / (1 - off * share))

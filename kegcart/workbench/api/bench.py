@@ -5,11 +5,12 @@ from functools import lru_cache
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Query, Router, Schema
 
+from kegcart.core.design import DesignError
 from kegcart.core.lane import Season
 from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import ForecastOut, SimulationOut, TestPlanOut
+from kegcart.workbench.api.schemas import DrillIn, DrillOut, ForecastOut, SimulationOut, TestPlanOut
 from kegcart.workbench.assessing import Elsewhere
 from kegcart.workbench.workers import workers
 
@@ -44,3 +45,17 @@ def simulation(request: HttpRequest, design_id: str, wanted: Query[RunIn]) -> Ht
 @router.get("/{design_id}/test-plan", response={200: TestPlanOut, **BAD}, summary="The load test of the design, step by step")
 def test_plan(request: HttpRequest, design_id: str) -> HttpResponse:
     return answer_json(workers.run(longwork.test_plan, *services.as_given(design_id)))
+
+
+@router.post(
+    "/{design_id}/drill", response={200: DrillOut, **BAD}, summary="A fault dealt to the station, to be found by measuring"
+)
+def drill(request: HttpRequest, design_id: str, body: DrillIn) -> HttpResponse:
+    given = services.as_given(design_id)
+    try:
+        found = workers.run(longwork.drill, *given, body.seed, tuple(dict.fromkeys(body.probes)), body.guess)
+    except KeyError as error:
+        raise DesignError([("/probes", f"there is no such measurement at this station: {error.args[0]}")]) from None
+    if found is None:
+        raise DesignError([("", "nothing can be tested yet: put in loads, and lay out their path")])
+    return answer_json(found)

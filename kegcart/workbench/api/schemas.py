@@ -759,6 +759,62 @@ class TestPlanOut(Schema):
     steps: list["TestPlanOut.UnderPowerOut"]
 
 
+class DrillIn(Schema):
+    """A drill as far as the builder has come. seed: which fault was dealt. probes: keys of the measurements made, in their order. guess: key of
+    the fault that they think it is; empty until they do."""
+
+    seed: Annotated[int, Field(ge=0, le=1_000_000_000)]
+    probes: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=60)
+    guess: Annotated[str, Field(max_length=40)] = ""
+
+
+class DrillOut(Schema):
+    """What the test and the measurements showed. answer: what was dealt, once it was guessed."""
+
+    class ReadingOut(Schema):
+        name: str
+        read: FigureOut
+        expected: FigureOut
+        band: FigureOut
+        off: bool
+        where: str
+
+    class DrillStepOut(Schema):
+        key: str
+        readings: list["DrillOut.ReadingOut"]
+
+    class NamedOut(Schema):
+        key: str
+        words: str
+
+    class LikelyOut(Schema):
+        words: str
+        share: float
+
+    class MadeOut(Schema):
+        """A measurement: causes are told once it was guessed; new: it changed which was the likeliest."""
+
+        key: str
+        words: str
+        found: FigureOut
+        expected: FigureOut
+        off: bool
+        causes: list["DrillOut.LikelyOut"]
+        new: bool
+
+    class AnswerOut(Schema):
+        key: str
+        words: str
+        right: bool
+
+    steps: list["DrillOut.DrillStepOut"]
+    faults: list["DrillOut.NamedOut"]
+    probes: list["DrillOut.NamedOut"]
+    made: list["DrillOut.MadeOut"]
+    at_first: list["DrillOut.LikelyOut"]
+    answer: "DrillOut.AnswerOut | None"
+
+
 class OptionOut(Schema):
     value: str | bool | float
     label: str

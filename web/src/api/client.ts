@@ -69,6 +69,7 @@ export type PartField = Schemas["PartFieldOut"];
 export type Simulation = Schemas["SimulationOut"];
 export type Forecast = Schemas["ForecastOut"];
 export type TestPlan = Schemas["TestPlanOut"];
+export type DrillDone = Schemas["DrillOut"];
 export type BoxDrawn = Schemas["BoxOut"];
 export type BoxView = Schemas["ViewOut"];
 export type BoxHandle = Schemas["HandleOut"];

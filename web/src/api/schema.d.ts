@@ -268,6 +268,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/drill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A fault dealt to the station, to be found by measuring */
+        post: operations["kegcart_workbench_api_bench_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rack": {
         parameters: {
             query?: never;
@@ -5264,6 +5281,99 @@ export interface components {
                 [key: string]: components["schemas"]["FigureOut"];
             };
         };
+        /** AnswerOut */
+        AnswerOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Right */
+            right: boolean;
+        };
+        /**
+         * DrillOut
+         * @description What the test and the measurements showed. answer: what was dealt, once it was guessed.
+         */
+        DrillOut: {
+            /** Steps */
+            steps: components["schemas"]["DrillStepOut"][];
+            /** Faults */
+            faults: components["schemas"]["NamedOut"][];
+            /** Probes */
+            probes: components["schemas"]["NamedOut"][];
+            /** Made */
+            made: components["schemas"]["MadeOut"][];
+            /** At First */
+            at_first: components["schemas"]["LikelyOut"][];
+            answer: components["schemas"]["AnswerOut"] | null;
+        };
+        /** DrillStepOut */
+        DrillStepOut: {
+            /** Key */
+            key: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+        };
+        /** LikelyOut */
+        LikelyOut: {
+            /** Words */
+            words: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * MadeOut
+         * @description A measurement: causes are told once it was guessed; new: it changed which was the likeliest.
+         */
+        MadeOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            found: components["schemas"]["FigureOut"];
+            expected: components["schemas"]["FigureOut"];
+            /** Off */
+            off: boolean;
+            /** Causes */
+            causes: components["schemas"]["LikelyOut"][];
+            /** New */
+            new: boolean;
+        };
+        /** NamedOut */
+        NamedOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /** Name */
+            name: string;
+            read: components["schemas"]["FigureOut"];
+            expected: components["schemas"]["FigureOut"];
+            band: components["schemas"]["FigureOut"];
+            /** Off */
+            off: boolean;
+            /** Where */
+            where: string;
+        };
+        /**
+         * DrillIn
+         * @description A drill as far as the builder has come. seed: which fault was dealt. probes: keys of the measurements made, in their order. guess: key of
+         *     the fault that they think it is; empty until they do.
+         */
+        DrillIn: {
+            /** Seed */
+            seed: number;
+            /** Probes */
+            probes?: string[];
+            /**
+             * Guess
+             * @default
+             */
+            guess: string;
+        };
         /**
          * LimitsIn
          * @description Limits of rejection; what is left out stands at its typical figure.
@@ -8276,6 +8386,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestPlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillOut"];
                 };
             };
             /** @description Not Found */

@@ -10,6 +10,8 @@ import { moment, StripChart, type Strip } from "../../drawings/StripChart";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
+import { Tabs } from "../../figures/Tabs";
+import { Drill } from "./Drill";
 import { Plan } from "./Plan";
 
 const STRIPS: Strip[] = [
@@ -38,10 +40,13 @@ const STRIPS: Strip[] = [
   },
 ];
 
-const SEASONS: { key: Season; name: string }[] = [
-  { key: "hottest", name: "its hottest days" },
-  { key: "coldest", name: "its coldest days" },
-];
+const VIEWS = {
+  hottest: "its hottest days",
+  coldest: "its coldest days",
+  plan: "test plan",
+  drill: "drill",
+} as const;
+type View = keyof typeof VIEWS;
 /** What stops is told in red, what comes back or is locked in amber. */
 const TONES: Record<string, string> = {
   cutoff: "var(--stop)",
@@ -61,8 +66,8 @@ const GLANCE: [string, string][] = [
 export default function Bench() {
   const { design } = useDesign();
   const over = useShown("K");
-  const [view, setView] = useState<Season | "test">("hottest");
-  const season = view === "test" ? "hottest" : view;
+  const [view, setView] = useState<View>("hottest");
+  const season = view === "plan" || view === "drill" ? "hottest" : view;
   const simulation = useRun(season);
   const run = simulation.data;
   const drawn = (path: string) => Number(design.assessment.figures[path]?.value ?? 0);
@@ -95,31 +100,24 @@ export default function Bench() {
       caution={`The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint ${said(over, 40)} over the air, smell, smoke or noise.`}
     >
       <div className="tabs" role="group" aria-label="View">
-        {SEASONS.map(({ key, name }) => (
-          <button key={key} type="button" className="tab" aria-pressed={view === key} onClick={() => setView(key)}>
-            {name}
-          </button>
-        ))}
-        <button type="button" className="tab" aria-pressed={view === "test"} onClick={() => setView("test")}>
-          test plan
-        </button>
+        <Tabs views={VIEWS} view={view} onView={setView} />
       </div>
-      {view !== "test" ? (
-        atRest ? (
-          <div className="empty-state">
-            <h2>Nothing runs yet</h2>
-            <p className="mb-0">
-              Here the days are played: charge, voltage, current and heat, and what cuts off when. Put in loads and lay
-              out their path first.
-            </p>
-          </div>
-        ) : run ? (
-          <RunView run={run} season={season} />
-        ) : (
-          <NotYet error={simulation.error} doing="Simulating…" />
-        )
-      ) : (
+      {view === "plan" ? (
         <Plan />
+      ) : view === "drill" ? (
+        <Drill />
+      ) : atRest ? (
+        <div className="empty-state">
+          <h2>Nothing runs yet</h2>
+          <p className="mb-0">
+            Here the days are played: charge, voltage, current and heat, and what cuts off when. Put in loads and lay
+            out their path first.
+          </p>
+        </div>
+      ) : run ? (
+        <RunView run={run} season={season} />
+      ) : (
+        <NotYet error={simulation.error} doing="Simulating…" />
       )}
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">
