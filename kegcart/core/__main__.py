@@ -1,7 +1,7 @@
 """The command line of the core: `python -m kegcart.core assess FILE`, `checks FILE`, `forecast FILE`, `simulate FILE`,
-`rehearse FILE`.
+`rehearse FILE`, `learn FILE --readings CSV`.
 
-Prints JSON. `checks` lists what was judged, what fails first, then the closest to its limit, and what is owed a judgement that
+Prints JSON. `learn` says what the readings of a load test tell of the station, and what would explain them. `checks` lists what was judged, what fails first, then the closest to its limit, and what is owed a judgement that
 nobody made. Exit 0 where no stop stands, 1 where one does, 2 where the file cannot be read, with JSON pointer
 and reason on standard error.
 """
@@ -20,20 +20,25 @@ from kegcart.core.forecast import course_of, forecast, write_course, write_forec
 from kegcart.core.lane import SEASONS
 from kegcart.core.owed import never_made
 from kegcart.core.places import about
+from kegcart.core.table import TableError
 from kegcart.core.units import shown_in
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Run a command of the core on files; returns the exit code."""
     parser = argparse.ArgumentParser(
-        prog="python -m kegcart.core", description="Assess, judge, simulate or rehearse a design file."
+        prog="python -m kegcart.core",
+        description="Assess, judge, simulate or rehearse a design file, and learn from its load test.",
     )
-    parser.add_argument("command", choices=["assess", "checks", "forecast", "simulate", "rehearse"])
+    parser.add_argument("command", choices=["assess", "checks", "forecast", "simulate", "rehearse", "learn"])
     parser.add_argument("file", type=Path, help="a kegcart/design file")
     parser.add_argument(
         "--days", type=int, choices=range(1, 15), metavar="1-14", help="days to simulate (default: as in the design)"
     )
+    parser.add_argument("--readings", type=Path, metavar="CSV", help="the readings of a load test, for `learn`")
     options = parser.parse_args(arguments)
+    if options.command == "learn" and options.readings is None:
+        parser.error("learn needs --readings CSV")
     try:
         if options.file.stat().st_size > MAX_BYTES:
             raise DesignError([("", f"the file is larger than {MAX_BYTES // 1000} kB")])
@@ -47,9 +52,34 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     assessment = assess(design)
     with shown_in(design.brief.units):
-        out = answer_of(options.command, assessment, options.days)
+        try:
+            out = (
+                learned(assessment, options.readings)
+                if options.command == "learn"
+                else answer_of(options.command, assessment, options.days)
+            )
+        except (OSError, UnicodeDecodeError) as error:
+            print(
+                f"{options.readings}: cannot be read: {getattr(error, 'strerror', None) or 'it is not UTF-8 text'}",
+                file=sys.stderr,
+            )
+            return 2
+        except TableError as error:
+            for problem in error.problems:
+                print(f"{options.readings}: {problem}", file=sys.stderr)
+            return 2
     print(json.dumps(out, ensure_ascii=False, indent=1))
     return 1 if assessment.verdict["stop"] else 0
+
+
+def learned(assessment: Assessment, readings: Path) -> object:
+    """What the readings of a test say of a design's station. Errors: OSError, UnicodeDecodeError, TableError."""
+    from kegcart.core.bench.result import write_result  # least squares take longer to load than the other commands to run
+    from kegcart.core.bench.station import station_of
+    from kegcart.core.bench.tables import read_readings
+
+    station = station_of(assessment)
+    return write_result(station, read_readings(readings.read_text(encoding="utf-8-sig"), station))
 
 
 def answer_of(command: str, assessment: Assessment, days: int | None) -> object:

@@ -3,11 +3,10 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pydantic_core import to_json
 
-from kegcart.core.bench.drill import Drill, drill_of, write_drill
 from kegcart.core.bench.test_plan import plan_of_test, write_test_plan
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
@@ -25,6 +24,9 @@ from kegcart.core.power.path.edits import release_cutoffs
 from kegcart.workbench import book, build_papers, label_papers, lid_papers, papers, photos, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
+
+if TYPE_CHECKING:
+    from kegcart.core.bench.drill import Drill
 
 
 def simulation(text: bytes, elsewhere: Elsewhere, season: Season, days: int | None) -> bytes:
@@ -47,14 +49,18 @@ def test_plan(text: bytes, elsewhere: Elsewhere) -> bytes:
 
 
 @lru_cache(maxsize=4)
-def dealt(text: bytes, elsewhere: Elsewhere, seed: int) -> Drill | None:
+def dealt(text: bytes, elsewhere: Elsewhere, seed: int) -> "Drill | None":
     """A drill as it was dealt: the same each time it is asked for."""
+    from kegcart.core.bench.drill import drill_of  # the simulation and its compiler with it: only who plays has them
+
     with assessed_text(text, elsewhere) as a:
         return drill_of(a, seed)
 
 
 def drill(text: bytes, elsewhere: Elsewhere, seed: int, probes: tuple[str, ...], guess: str) -> bytes | None:
     """A drill as far as it has come, as JSON; None where a design has nothing to test. Errors: KeyError, where there is no such measurement."""
+    from kegcart.core.bench.drill import write_drill
+
     found = dealt(text, elsewhere, seed)
     with assessed_text(text, elsewhere):
         return None if found is None else to_json(write_drill(found, probes, guess), inf_nan_mode="null")
