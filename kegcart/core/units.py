@@ -376,6 +376,8 @@ def _written(value: float | str, unit: str, units: Units) -> str:
         return duration(value / 60)
     if unit in ("V", "A") and 0 < abs(as_shown(value, unit)) < SMALL:
         return f"{significant(as_shown(value, unit) * 1000)} m{unit}"
+    if unit in ("J/K", "J/°F") and abs(value) >= 1000:
+        return f"{significant(value / 1000)} k{unit}"
     if unit in ("W", "Wh", "VA", "A") and abs(value) >= (1000 if unit != "A" else 1500):
         return f"{significant(value / 1000)} k{unit}"
     if unit == "money":

@@ -66,6 +66,17 @@ def drill(text: bytes, elsewhere: Elsewhere, seed: int, probes: tuple[str, ...],
         return None if found is None else to_json(write_drill(found, probes, guess), inf_nan_mode="null")
 
 
+def learned(text: bytes, elsewhere: Elsewhere, readings: str) -> bytes:
+    """What the readings of a load test say of a design's station, as JSON. Errors: TableError."""
+    from kegcart.core.bench.result import write_result
+    from kegcart.core.bench.station import station_of
+    from kegcart.core.bench.tables import read_readings
+
+    with assessed_text(text, elsewhere) as a:
+        station = station_of(a)
+        return to_json(write_result(station, read_readings(readings, station)), inf_nan_mode="null")
+
+
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """Diagram, wire table and title block on one page."""
     with assessed_text(text, elsewhere) as a:

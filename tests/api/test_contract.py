@@ -121,6 +121,9 @@ class DescribedTest(TestCase):
         self.holds(curve.json(), "/api/pack/read-curve", "post", 200)
         drill = self.send("post", f"/api/designs/{self.pk('tidewater')}/drill", {"seed": 3, "guess": "low/0"})
         self.holds(drill.json(), "/api/designs/{design_id}/drill", "post", 200)
+        logged = "time;voltage;current\n" + "".join(f"{n};13.3;{n}\n" for n in range(1, 30))
+        learned = self.send("post", f"/api/designs/{self.pk('tidewater')}/readings", {"text": logged})
+        self.holds(learned.json(), "/api/designs/{design_id}/readings", "post", 200)
         rows = self.send("post", "/api/rack/read", {"text": "label;capacity mAh\nA;2300\n"})
         self.holds(rows.json(), "/api/rack/read", "post", 200)
 

@@ -1,11 +1,22 @@
-"""The bench on the screen: the plan of the load test, and the drill."""
+"""The bench on the screen: the plan of the load test, what is learned from readings, and the drill."""
 
+from dataclasses import replace
+from random import Random
+
+import numpy as np
 from playwright.sync_api import expect
 
+from kegcart.core.bench.instruments import Meters
+from kegcart.core.bench.plan import steps_of
+from kegcart.core.bench.station import station_of
+from kegcart.core.bench.tables import write_readings_csv
+from kegcart.core.bench.trial import run_trial
+from kegcart.core.bench.truth import TrueStation, drawn
 from tests.browser.base import BrowserTest
+from tests.core.samples import demo, judge
 
 
-class PlanAndDrill(BrowserTest):
+class BenchScreen(BrowserTest):
     def test_the_plan_says_what_to_prove_before_power_and_where_to_stop(self) -> None:
         page = self.open(self.server.demo("tidewater"), "bench")
         page.get_by_role("button", name="test plan").click()
@@ -37,3 +48,25 @@ class PlanAndDrill(BrowserTest):
         expect(page.locator(".drill-made li")).to_contain_text("likeliest")
         page.get_by_role("button", name="Deal another").click()
         expect(page.locator(".drill-made li")).to_have_count(0)
+
+    def test_readings_are_pasted_learned_from_and_outlive_a_reload(self) -> None:
+        station = station_of(judge(demo("tidewater")))
+        true = TrueStation(station, replace(drawn(station, Random(3)), loose={station.points[1].key: 0.03}))
+        text = write_readings_csv(run_trial(true, Meters(true.read(), np.random.default_rng(3)), steps_of(station)))
+        page = self.open(self.server.demo("tidewater"), "bench")
+        page.get_by_role("button", name="readings").click()
+        page.get_by_role("button", name="Paste readings…").click()
+        table = page.get_by_role("textbox", name="Readings")
+        table.fill("time;voltage;current\n1;13;a lot\n")
+        page.get_by_role("button", name="Read them").click()
+        expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("line 2, column 3")
+        table.fill(text)
+        page.get_by_role("button", name="Read them").click()
+        expect(page.locator(".causes li").first).to_contain_text("loose joint at the main fuse")
+        expect(page.locator("[data-row='capacity']")).to_contain_text("54 Ah")
+        expect(page.locator("[data-row='walls']")).to_contain_text("Not measured")
+        page.reload()
+        page.get_by_role("button", name="readings").click()
+        expect(page.locator(".causes li").first).to_contain_text("loose joint at the main fuse")
+        page.get_by_role("button", name="put away").click()
+        expect(page.get_by_role("button", name="Paste readings…")).to_be_visible()

@@ -15,11 +15,13 @@ from kegcart.core.__main__ import main
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.readings import Readings, Span
+from kegcart.core.bench.result import write_result
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.tables import read_readings, told_spans, write_readings_csv
 from kegcart.core.bench.trial import run_trial
 from kegcart.core.bench.truth import TrueStation, drawn
 from kegcart.core.table import TableError
+from tests import PROVING
 from tests.core.samples import DEMO, demo, judge
 
 
@@ -107,3 +109,29 @@ class Tables(TestCase):
             with redirect_stderr(io.StringIO()) as error:
                 self.assertEqual(main(["learn", str(DEMO / "tidewater.json"), "--readings", str(table)]), 2)
             self.assertIn("line 2, column 3", error.getvalue())
+
+    def test_readings_with_gaps_and_nonsense_are_refused_in_words_and_never_break_it(self) -> None:
+        station, readings = tested("tidewater")
+        for seed in range(240 if PROVING else 12):
+            chance, dice = Random(seed), np.random.default_rng(seed)
+            channels = dict(readings.channels)
+            for name, values in readings.channels.items():
+                match chance.randrange(16):
+                    case 0 | 1:
+                        del channels[name]
+                    case 2:
+                        channels[name] = np.where(dice.random(len(values)) < 0.4, np.nan, values)
+                    case 3:
+                        channels[name] = np.full(len(values), chance.choice((0.0, 1e6, np.nan)))
+                    case 4:
+                        channels[name] = -values
+            spans = [span for span in readings.spans if chance.random() > 0.25]
+            spoiled = Readings(readings.seconds, channels, spans)
+            if seed % 3 == 0:
+                spoiled = spoiled.within(0, chance.uniform(60, 9000))
+            out = write_result(station, spoiled)
+            self.assertEqual([item["key"] for item in out["learned"]], list(station.unknowns), seed)
+            for item in out["learned"]:
+                self.assertTrue(item["refused"] or np.isfinite(item["figures"]["combined"]["value"]), (seed, item))
+            if not {"posts.v", "posts.a"} <= set(channels):
+                self.assertIn("were not read", out["diagnosis"]["missing"])

@@ -211,7 +211,7 @@ class TrueStations(TestCase):
         self.assertEqual(len(cells), 8)
         self.assertAlmostEqual(sum(cells), now["posts.v"], 2)
         self.assertAlmostEqual((now["posts.v"] - now["end.v"]) / now["posts.a"] / values["path"], 1, 1)
-        loss = values["idle"] + values["linear"] * 1200 + values["square"] * 1200**2
+        loss = values["idle"] + values["linear"] * 1200 + values["square"] * 1200**2 / station.rated_w
         self.assertAlmostEqual(now["end.v"] * now["posts.a"] - values["standing"] - 1200, loss, -1)
         self.assertAlmostEqual(now["load.w"], 1200)
 

@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 Series = np.ndarray[Any, Any]
+FEWEST = 2
+"""So often a channel, or a step, must have been read to be one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +32,19 @@ class Readings:
     def has(self, *channels: str) -> bool:
         """Whether each of some channels was read at all."""
         return all(c in self.channels and bool(np.isfinite(self.channels[c]).any()) for c in channels)
+
+    def filled(self) -> "Readings":
+        """The same without gaps: between two readings of a channel it is taken to change evenly, as where channels are read at rates of their
+        own. Channels that were hardly read are left out, and steps of which nothing was.
+        """
+        channels = {}
+        for channel, values in self.channels.items():
+            read = np.isfinite(values)
+            if read.sum() >= FEWEST:
+                channels[channel] = values if read.all() else np.interp(self.seconds, self.seconds[read], values[read])
+        t = self.seconds
+        spans = [s for s in self.spans if np.count_nonzero((t >= s.begin_s) & (t <= s.end_s)) >= FEWEST]
+        return Readings(t, channels, spans)
 
     def span(self, step: str) -> Span | None:
         """The last time that a step was run; None where it was not."""

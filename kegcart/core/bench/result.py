@@ -72,6 +72,7 @@ def write_diagnosis(diagnosis: Diagnosis) -> dict[str, Any]:
     return {
         "causes": [write_cause(cause) for cause in diagnosis.causes],
         "alike": len(diagnosis.alike),
+        "missing": diagnosis.missing,
         "next": None if diagnosis.next is None else {"key": diagnosis.next.key, "words": diagnosis.next.words},
     }
 

@@ -72,14 +72,16 @@ def station_of(assessment: Assessment) -> BenchStation:
     points = tuple(Point(place, keys[place], lane.parts[place].name) for place in reversed(list(up(lane, ends))))
     inverter = ends if bench.inverter else None
     reclaimed = isinstance(assessment.pack.pack, CellPack) and assessment.pack.pack.cell.reclaimed
-    unknowns = {u.key: u for u in unknowns_of(lane, points, inverter, reclaimed)}
     load_w = bench.rating().number
     rated_w = bench.inverter.rating.number if bench.inverter else load_w
+    unknowns = {u.key: u for u in unknowns_of(lane, points, inverter, rated_w, reclaimed)}
     return BenchStation(lane, bench.socket, points, inverter, load_w, rated_w, unknowns, doubts()["slope"].doubt)
 
 
-def unknowns_of(lane: Lane, points: tuple[Point, ...], inverter: int | None, reclaimed: bool) -> Iterator[Unknown]:
-    """What a test of a station can find out, with what is assumed of it."""
+def unknowns_of(
+    lane: Lane, points: tuple[Point, ...], inverter: int | None, rated_w: float, reclaimed: bool
+) -> Iterator[Unknown]:
+    """What a test of a station can find out, with what is assumed of it. rated_w: of its inverter."""
 
     def unknown(key: str, label: str, unit: str, value: float, doubt: str = "", part: str = "") -> Unknown:
         return Unknown(key, label, unit, Estimate(value, doubts()[doubt or key].of(value)), part)
@@ -94,8 +96,8 @@ def unknowns_of(lane: Lane, points: tuple[Point, ...], inverter: int | None, rec
         loss = lane.parts[inverter].loss
         assert loss is not None
         yield unknown("idle", "idle draw of the inverter", "W", loss.idle_w)
-        yield unknown("linear", "its loss that grows with the power", "", loss.linear)
-        yield unknown("square", "its loss that grows with the square of it", "1/W", loss.square)
+        yield unknown("linear", "its loss that grows with the power, of it", "share", loss.linear)
+        yield unknown("square", "its loss that grows with the square, of full power", "share", loss.square * rated_w)
     if (standing := standing_w(lane)) > 0:
         yield unknown("standing", "draw while everything is off", "W", standing)
     yield unknown("walls", "heat through the walls of the box", "W/K", around.walls_w_k)
@@ -103,7 +105,7 @@ def unknowns_of(lane: Lane, points: tuple[Point, ...], inverter: int | None, rec
     yield unknown("pack_surface", "heat from the pack to the air inside", "W/K", bank.heat_w_k)
     yield unknown("pack_heat", "heat capacity of the pack", "J/K", bank.heat_j_k)
     off = hypot(meter_of("posts.a").gain, meter_of("clamp.a").gain)
-    yield Unknown("gain", "what the shunt shows for each ampere of the clamp", "", Estimate(1.0, off))
+    yield Unknown("gain", "what the shunt shows of what the clamp does", "share", Estimate(1.0, off))
     yield unknown("charger", "efficiency of the charger", "share", constant("charger_eta"))
 
 
@@ -145,7 +147,9 @@ def with_values(station: BenchStation, values: Mapping[str, float]) -> Lane:
     for point in station.points:
         parts[point.place] = replace(parts[point.place], ohm=parts[point.place].ohm * longer)
     if station.inverter is not None:
-        parts[station.inverter] = replace(parts[station.inverter], loss=Loss(now["idle"], now["linear"], now["square"]))
+        parts[station.inverter] = replace(
+            parts[station.inverter], loss=Loss(now["idle"], now["linear"], now["square"] / station.rated_w)
+        )
     if "standing" in now:
         parts = [drawing(part, now["standing"] / assumed["standing"]) for part in parts]
     freer = now["walls"] / assumed["walls"]

@@ -10,7 +10,7 @@ from kegcart.core.lane import Season
 from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import DrillIn, DrillOut, ForecastOut, SimulationOut, TestPlanOut
+from kegcart.workbench.api.schemas import DrillIn, DrillOut, ForecastOut, ReadingsOut, SimulationOut, TestPlanOut, TextIn
 from kegcart.workbench.assessing import Elsewhere
 from kegcart.workbench.workers import workers
 
@@ -59,3 +59,10 @@ def drill(request: HttpRequest, design_id: str, body: DrillIn) -> HttpResponse:
     if found is None:
         raise DesignError([("", "nothing can be tested yet: put in loads, and lay out their path")])
     return answer_json(found)
+
+
+@router.post(
+    "/{design_id}/readings", response={200: ReadingsOut, **BAD}, summary="What the readings of a load test say of the station"
+)
+def readings(request: HttpRequest, design_id: str, body: TextIn) -> HttpResponse:
+    return answer_json(workers.run(longwork.learned, *services.as_given(design_id), body.text))

@@ -815,6 +815,51 @@ class DrillOut(Schema):
     answer: "DrillOut.AnswerOut | None"
 
 
+class ReadingsOut(Schema):
+    """What the readings of a load test say: each figure as assumed, as measured and both together, and what would explain the readings."""
+
+    class RunStepOut(Schema):
+        step: str
+        begin_s: float
+        end_s: float
+        ended: str
+
+    class LearnedOut(Schema):
+        """figures: assumed, measured and combined, each with its `..._doubt`; only assumed where it was refused. differs: by more than both are
+        uncertain."""
+
+        key: str
+        label: str
+        refused: str
+        rests_on: list[str]
+        differs: bool
+        figures: dict[str, FigureOut]
+
+    class CauseOut(Schema):
+        kind: str
+        which: int
+        words: str
+        share: float
+        amount: FigureOut
+
+    class ProbeOut(Schema):
+        key: str
+        words: str
+
+    class DiagnosisOut(Schema):
+        """causes: the likeliest first; none where nothing is wrong. alike: how many at their head the readings do not tell apart; next: what would. missing: why nothing
+        can be said."""
+
+        causes: list["ReadingsOut.CauseOut"]
+        alike: int
+        missing: str
+        next: "ReadingsOut.ProbeOut | None"
+
+    steps: list["ReadingsOut.RunStepOut"]
+    learned: list["ReadingsOut.LearnedOut"]
+    diagnosis: "ReadingsOut.DiagnosisOut"
+
+
 class OptionOut(Schema):
     value: str | bool | float
     label: str

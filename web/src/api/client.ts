@@ -70,6 +70,7 @@ export type Simulation = Schemas["SimulationOut"];
 export type Forecast = Schemas["ForecastOut"];
 export type TestPlan = Schemas["TestPlanOut"];
 export type DrillDone = Schemas["DrillOut"];
+export type Learnt = Schemas["ReadingsOut"];
 export type BoxDrawn = Schemas["BoxOut"];
 export type BoxView = Schemas["ViewOut"];
 export type BoxHandle = Schemas["HandleOut"];

@@ -285,6 +285,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the readings of a load test say of the station */
+        post: operations["kegcart_workbench_api_bench_readings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rack": {
         parameters: {
             query?: never;
@@ -5374,6 +5391,87 @@ export interface components {
              */
             guess: string;
         };
+        /** CauseOut */
+        CauseOut: {
+            /** Kind */
+            kind: string;
+            /** Which */
+            which: number;
+            /** Words */
+            words: string;
+            /** Share */
+            share: number;
+            amount: components["schemas"]["FigureOut"];
+        };
+        /**
+         * DiagnosisOut
+         * @description causes: the likeliest first; none where nothing is wrong. alike: how many at their head the readings do not tell apart; next: what would. missing: why nothing
+         *     can be said.
+         */
+        DiagnosisOut: {
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+            /** Alike */
+            alike: number;
+            /** Missing */
+            missing: string;
+            next: components["schemas"]["ProbeOut"] | null;
+        };
+        /**
+         * LearnedOut
+         * @description figures: assumed, measured and combined, each with its `..._doubt`; only assumed where it was refused. differs: by more than both are
+         *     uncertain.
+         */
+        LearnedOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Refused */
+            refused: string;
+            /** Rests On */
+            rests_on: string[];
+            /** Differs */
+            differs: boolean;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+        };
+        /** ProbeOut */
+        ProbeOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ReadingsOut
+         * @description What the readings of a load test say: each figure as assumed, as measured and both together, and what would explain the readings.
+         */
+        ReadingsOut: {
+            /** Steps */
+            steps: components["schemas"]["RunStepOut"][];
+            /** Learned */
+            learned: components["schemas"]["LearnedOut"][];
+            diagnosis: components["schemas"]["DiagnosisOut"];
+        };
+        /** RunStepOut */
+        RunStepOut: {
+            /** Step */
+            step: string;
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** Ended */
+            ended: string;
+        };
+        /** TextIn */
+        TextIn: {
+            /** Text */
+            text: string;
+        };
         /**
          * LimitsIn
          * @description Limits of rejection; what is left out stands at its typical figure.
@@ -5790,11 +5888,6 @@ export interface components {
             problems: components["schemas"]["TableProblemOut"][];
             /** Loads */
             loads: components["schemas"]["Load"][];
-        };
-        /** TextIn */
-        TextIn: {
-            /** Text */
-            text: string;
         };
         /**
          * WhatIfOut
@@ -8439,6 +8532,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
                 };
             };
             /** @description Not Found */

@@ -7,6 +7,8 @@ import numpy as np
 from kegcart.core.simulation.compiler import equation
 
 Records = Any
+COLDEST_C, HOTTEST_C = -273.0, 1000.0
+"""Beyond this no reading is meant: a meter in another unit, or nonsense."""
 
 
 @equation
@@ -29,7 +31,7 @@ def carry_air(
         if over > 0:
             out += box[2] * over**1.5
         into = pack[0] * (of_pack - inside)
-        inside += dt * (lost_w[n] + into - out) / box[3]
-        of_pack += dt * (own_w[n] - into) / pack[1]
+        inside = min(max(inside + dt * (lost_w[n] + into - out) / box[3], COLDEST_C), HOTTEST_C)
+        of_pack = min(max(of_pack + dt * (own_w[n] - into) / pack[1], COLDEST_C), HOTTEST_C)
     air[many], cells[many] = inside, of_pack
     return air, cells

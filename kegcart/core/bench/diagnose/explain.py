@@ -21,6 +21,8 @@ STEP = 0.05
 """Of its uncertainty a figure is moved to see what depends on it."""
 TELLS = 3.0
 """A measurement tells two faults apart where they lie so many of its uncertainties from one another."""
+FEWEST = 3
+"""Readings of a step without which nothing is said of it."""
 ROUNDS = 12
 CHORDS, ENOUGH = 12, 0.05
 POLISHED = 2
@@ -55,7 +57,7 @@ class Cause:
 class Diagnosis:
     """What the readings of a test say of what is wrong: the causes, likeliest first; empty: nothing. alike: those at the head that no reading
     tells from the first. chi2: what is left without any fault. readings: how many were held against it. next: the measurement that would tell
-    the first two apart; None where there are not two, or none would.
+    the first two apart; None where there are not two, or none would. missing: why nothing can be said; empty where something can.
     """
 
     causes: Sequence[Cause]
@@ -63,6 +65,7 @@ class Diagnosis:
     chi2: float
     readings: int
     next: Probe | None = None
+    missing: str = ""
 
 
 class Explaining:
@@ -239,4 +242,18 @@ class Explaining:
 
 def diagnose(station: BenchStation, readings: Readings, probed: Mapping[str, float] = MappingProxyType({})) -> Diagnosis:
     """What explains the readings of a test. probed: what was measured besides, by the keys of the probes, as the sum of its figures."""
+    readings = readings.filled()
+    if missing := what_is_missing(readings):
+        return Diagnosis((), (), 0.0, 0, missing=missing)
     return Explaining(station, readings, probed).run()
+
+
+def what_is_missing(readings: Readings) -> str:
+    """Why readings say nothing of faults, as a sentence without its full stop; empty where they do."""
+    if not readings.has("posts.v", "posts.a"):
+        return "voltage and current at the posts were not read"
+    loaded = [s for s in readings.spans if s.step.startswith(("load-", "soak", "run-down"))]
+    read = [
+        s for s in loaded if np.isfinite(readings.of(s).channels["posts.v"] * readings.of(s).channels["posts.a"]).sum() >= FEWEST
+    ]
+    return "" if read else "no step with a load was found among the readings"

@@ -62,7 +62,7 @@ class TestModel:
         self.zero_a = float(means["posts.a"][zero]) if zero is not None else 0.0
         self.zero_clamp = float(means["clamp.a"][zero]) if zero is not None and "clamp.a" in means else 0.0
         self.series = int(sum(round(g.cells) for g in self.bank.groups))
-        self.cells = f"cell.{self.series}.v" in means
+        self.cells = all(f"cell.{n}.v" in means for n in range(1, self.series + 1))
         self.noise = {channel: self._noise(channel) for channel in means}
         if self.cells:
             self.cell_v = np.array([means[f"cell.{n}.v"] for n in range(1, self.series + 1)])
@@ -228,13 +228,14 @@ class TestModel:
         """AC watts against what the DC watts leave after the inverter; and what flows while everything is off."""
         m, away = self.windows.means, f["draw"] + f.get("standing", 0.0)
         noise_a = np.hypot(self.noise["posts.a"], 0.01)
-        parts.append(((amps - away / end) / noise_a)[:, self.off & self.live])
+        behind = np.where(self.live & (end > 0), end, np.inf)
+        parts.append(((amps - away / behind) / noise_a)[:, self.off & self.live])
         if "load.w" not in m:
             return
         dc = end * amps - away
         ac = dc
         if self.station.inverter is not None:
-            b, a, c = 1 + f["linear"], np.maximum(f["square"], 1e-12), f["idle"] - dc
+            b, a, c = 1 + f["linear"], np.maximum(f["square"] / self.station.rated_w, 1e-12), f["idle"] - dc
             ac = (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))) / (2 * a)
         off_w = np.hypot(np.hypot(self.noise["load.w"], noise_a * end), WATT_DOUBT * np.abs(dc))
         parts.append(((m["load.w"] / f["gain.load.w"] - np.maximum(ac, 0.0)) / off_w)[:, self.on & self.live])

@@ -38,7 +38,7 @@ class Probe:
 
 def probes_of(model: Probed) -> Iterator[Probe]:
     """Every measurement that can be made by hand at a station."""
-    amps = float(abs(model.amps).max())
+    amps = max(1.0, float(abs(model.amps).max()))
     for n, point in enumerate(model.station.points, 1):
         name, ohm = point.name.lower(), model.mean[model.at[f"path.{n}"]]
         at = f"at {amps:.0f} A"

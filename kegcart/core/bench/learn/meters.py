@@ -17,7 +17,7 @@ def gain(shunt_a: Numbers, clamp_a: Numbers, range_a: float) -> Estimate:
     Source: least squares of the one on the other with a zero of its own.
     """
     shunt, clamp = np.asarray(shunt_a, float), np.asarray(clamp_a, float)
-    if not (np.abs(shunt) >= RANGE_SHARE * range_a).any():
+    if range_a <= 0 or not (np.abs(shunt) >= RANGE_SHARE * range_a).any():
         raise RefusedError(f"shunt and clamp are compared from {RANGE_SHARE:.0%} of the shunt's range on")
     fit = least_squares([clamp, np.ones(len(clamp))], shunt)
     return fit.estimate(0)

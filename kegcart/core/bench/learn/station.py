@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from math import hypot
+from math import hypot, isfinite
 
 import numpy as np
 
@@ -17,6 +17,7 @@ from kegcart.core.bench.station import BenchStation
 from kegcart.core.reference import cold_resistance, interpolate
 from kegcart.core.reference.bench import doubts, meter_of
 
+GAPS = "the readings have gaps there, or do not change"
 SETTLED_S = 30.0
 """The end of a step that counts: its late part has come by then."""
 TAIL_V = 0.005
@@ -48,15 +49,19 @@ class Learning:
     """A test that is learned from: its readings, zeros taken off, and the steps in which something was held steady."""
 
     def __init__(self, station: BenchStation, readings: Readings) -> None:
-        self.station, self.readings = station, readings
+        self.station, self.readings = station, readings.filled()
+        readings = self.readings
         self.bank = station.lane.banks[0]
+        self.found: dict[str, Learned] = {}
+        if not readings.has("posts.v", "posts.a"):
+            self.refuse("voltage and current at the posts were not read", *station.unknowns)
+            return
         zero = readings.span("zero")
         self.zero_a = readings.of(zero).mean("posts.a") if zero else 0.0
         self.amps: Series = readings.channels["posts.a"] - self.zero_a
         flows = np.nan_to_num(self.amps)
         steps = np.diff(readings.seconds, prepend=readings.seconds[:1])
         self.taken_ah: Series = np.cumsum(flows * steps) / 3600
-        self.found: dict[str, Learned] = {}
 
     def loads(self) -> list[Span]:
         """The steps in which a steady load was held, in the order in which they were run."""
@@ -71,15 +76,15 @@ class Learning:
 
     def mean(self, channel: str, span: Span) -> float:
         """The mean of a channel over the end of a step."""
-        return float(np.nanmean(self.readings.channels[channel][self.settled(span)]))
+        return mean(self.readings.channels[channel][self.settled(span)])
 
     def flow(self, span: Span) -> float:
         """The mean current at the posts over the end of a step, A."""
-        return float(np.nanmean(self.amps[self.settled(span)]))
+        return mean(self.amps[self.settled(span)])
 
     def taken(self, span: Span) -> float:
         """What was taken out until the end of a step, Ah."""
-        return float(np.mean(self.taken_ah[self.settled(span)]))
+        return mean(self.taken_ah[self.settled(span)])
 
     def known(self, key: str) -> float:
         """A figure as well as it is known by now."""
@@ -97,6 +102,8 @@ class Learning:
     def keep(self, key: str, measured: Estimate, rests_on: Sequence[Span]) -> None:
         """Keep what was found of a figure."""
         assumed = self.station.unknowns[key].assumed
+        if not (isfinite(measured.value) and isfinite(measured.sigma) and measured.sigma > 0):
+            raise RefusedError(GAPS)
         if measured.sigma > assumed.sigma:
             self.refuse("the readings tell less of it than was known before", key)
         else:
@@ -110,6 +117,8 @@ class Learning:
 
     def run(self) -> list[Learned]:
         """Everything, in the order of the station's unknowns. What one figure rests on is found before it."""
+        if self.found:
+            return list(self.found.values())
         for find, keys in (
             (self.find_standing, ("standing",)),
             (self.find_resistance, ("resistance",)),
@@ -128,6 +137,8 @@ class Learning:
                     find()
                 except RefusedError as error:
                     self.refuse(str(error), *wanted)
+                except (np.linalg.LinAlgError, ValueError):  # of readings that are not there, or are all alike
+                    self.refuse(GAPS, *wanted)
         return [self.found[key] for key in self.station.unknowns]
 
     def need(self, *steps: str) -> list[Span]:
@@ -149,7 +160,7 @@ class Learning:
         zero, span = self.need("zero", "standing")
         here = self.settled(span)
         kind = meter_of("posts.a")
-        watts = float(np.nanmean(self.readings.channels["posts.v"][here] * self.amps[here]))
+        watts = mean(self.readings.channels["posts.v"][here] * self.amps[here])
         many = max(1, here.stop - here.start)
         doubt_a = hypot(kind.noise / many**0.5, kind.noise / max(1, len(self.readings.of(zero).seconds)) ** 0.5, kind.step / 3)
         self.keep("standing", Estimate(watts, hypot(doubt_a * self.mean("posts.v", span), kind.gain * watts)), [zero, span])
@@ -189,7 +200,7 @@ class Learning:
         (down,) = self.need("run-down")
         end = int(np.searchsorted(self.readings.seconds, down.end_s, "right")) - 2
         last = self.readings.within(down.end_s - 4 * SETTLED_S, down.end_s - 1e-3)
-        cell_c = last.mean("pack.c") if self.readings.has("pack.c") else 25.0
+        cell_c = mean(last.channels["pack.c"]) if self.readings.has("pack.c") else 25.0
         amps = float(self.amps[end])
         sag = amps * self.known("resistance") * cold_resistance(cell_c)
         rested = float(self.readings.channels["posts.v"][end]) + sag
@@ -220,8 +231,6 @@ class Learning:
         off = hypot(meter_of("posts.a").gain, meter_of("load.w").gain)
         along = np.array([fit.values[0], 1 + fit.values[1], fit.values[2]])
         fit = Fit(fit.values, fit.covariance + off**2 * np.outer(along, along))
-        scale = np.array([1, 1, 1 / rated])
-        fit = Fit(fit.values * scale, fit.covariance * np.outer(scale, scale))
         keys = ("idle", "linear", "square")
         assumed = [self.station.unknowns[key].assumed for key in keys]
         together = fit.combined(assumed)
@@ -231,7 +240,7 @@ class Learning:
 
     def find_box(self) -> None:
         """What the box lets out and holds, until a fan starts or a charge begins. Source: `heat_balance`."""
-        self.need_channels("air.c", "outside.c", "pack.c")
+        self.need_channels("air.c", "outside.c", "pack.c", "load.w")
         r, around = self.readings, self.station.lane.around
         charged = r.span("recharge")
         until = charged.begin_s if charged else float(r.seconds[-1])
@@ -291,7 +300,15 @@ class Learning:
         (zero,), spans = self.need("zero"), self.loads()
         shunt = [self.flow(s) for s in spans]
         clamp = [self.mean("clamp.a", s) - self.mean("clamp.a", zero) for s in spans]
-        self.keep("gain", gain(shunt, clamp, max(abs(a) for a in shunt)).and_also(0.001), [zero, *spans])
+        self.keep("gain", gain(shunt, clamp, max((abs(a) for a in shunt), default=0.0)).and_also(0.001), [zero, *spans])
+
+
+def mean(values: Series) -> float:
+    """The mean of what was read. Errors: RefusedError where nothing was."""
+    read = values[np.isfinite(values)]
+    if not len(read):
+        raise RefusedError(GAPS)
+    return float(read.mean())
 
 
 def learn(station: BenchStation, readings: Readings) -> list[Learned]:

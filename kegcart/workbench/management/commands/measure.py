@@ -17,10 +17,18 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
+import numpy as np
 from django.core.management.base import BaseCommand, CommandParser
 from playwright.sync_api import sync_playwright
 
 from kegcart.core.assess import Assessment, assess
+from kegcart.core.bench.diagnose.explain import diagnose
+from kegcart.core.bench.instruments import Meters
+from kegcart.core.bench.learn.station import learn
+from kegcart.core.bench.plan import steps_of
+from kegcart.core.bench.station import station_of
+from kegcart.core.bench.trial import run_trial
+from kegcart.core.bench.truth import TrueStation, drawn
 from kegcart.core.building import build_of
 from kegcart.core.design import FORMAT, VERSION, Design, read_design
 from kegcart.core.figure import Sheet
@@ -125,6 +133,7 @@ class Command(BaseCommand):
         self.stdout.write(f"{'what':<58}{'budget':>10}{'measured':>12}")
         self.core()
         self.sorting(options["solver"])
+        self.bench()
         server = Server()
         try:
             self.patches(server)
@@ -207,6 +216,14 @@ class Command(BaseCommand):
             self.stdout.write(line)
         text = "cell;capacity mAh;resistance mΩ;voltage V\n" + "".join(f"N{n};{2300 + n % 90};44,2;4,1\n" for n in range(5000))
         self.timed("  reading a table of 5000 cells, s", 2, lambda: median_ms(lambda: read_cells(text, Measured()), 3) / 1000)
+
+    def bench(self) -> None:
+        """What a whole load test says, of readings every few seconds over hours."""
+        station = station_of(assess(read_design(json.loads((DEMO_DIR / "hollow-oak.json").read_text(encoding="utf-8")))))
+        true = TrueStation(station, drawn(station, Random(1)))
+        readings = run_trial(true, Meters(true.read(), np.random.default_rng(1)), steps_of(station), every_s=10.0)
+        self.timed("learning from a load test, s", 2, lambda: median_ms(lambda: learn(station, readings), 3) / 1000)
+        self.timed("finding what explains its readings, s", 2, lambda: median_ms(lambda: diagnose(station, readings), 3) / 1000)
 
     def patches(self, server: Server) -> None:
         design = server.demo("lantern-lane")

@@ -13,6 +13,7 @@ import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { Tabs } from "../../figures/Tabs";
 import { Drill } from "./Drill";
 import { Plan } from "./Plan";
+import { Readings } from "./Readings";
 
 const STRIPS: Strip[] = [
   {
@@ -44,6 +45,7 @@ const VIEWS = {
   hottest: "its hottest days",
   coldest: "its coldest days",
   plan: "test plan",
+  readings: "readings",
   drill: "drill",
 } as const;
 type View = keyof typeof VIEWS;
@@ -67,7 +69,7 @@ export default function Bench() {
   const { design } = useDesign();
   const over = useShown("K");
   const [view, setView] = useState<View>("hottest");
-  const season = view === "plan" || view === "drill" ? "hottest" : view;
+  const season = view === "hottest" || view === "coldest" ? view : "hottest";
   const simulation = useRun(season);
   const run = simulation.data;
   const drawn = (path: string) => Number(design.assessment.figures[path]?.value ?? 0);
@@ -104,6 +106,8 @@ export default function Bench() {
       </div>
       {view === "plan" ? (
         <Plan />
+      ) : view === "readings" ? (
+        <Readings />
       ) : view === "drill" ? (
         <Drill />
       ) : atRest ? (

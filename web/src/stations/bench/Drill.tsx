@@ -6,6 +6,7 @@ import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { NotYet } from "../../figures/NotYet";
+import { STEPS } from "./steps";
 
 interface Hand {
   seed: number;
@@ -13,18 +14,6 @@ interface Hand {
   guess: string;
 }
 
-const STEPS: Record<string, string> = {
-  zero: "switch open",
-  standing: "all off",
-  idle: "idle",
-  "load-25": "25 %",
-  "load-50": "50 %",
-  "load-75": "75 %",
-  "load-100": "100 %",
-  rest: "rest",
-  soak: "soak",
-  "run-down": "run-down",
-};
 const ROWS: Record<string, string> = {
   lasted: "lasted",
   posts: "posts",
