@@ -3,6 +3,7 @@
 from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
+from kegcart.core.bench.station import station_of
 from kegcart.core.bench.test_plan import made_up_of, plan_of_test
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.lane import lane_of, plan_of, weather
@@ -159,6 +160,14 @@ class PlanOfTheTest(TestCase):
         self.assertEqual(stops["posts_low"].number, 8 * found.pack.chemistry.v_min)
         self.assertEqual(stops["amps"].number, 120)
         self.assertEqual((stops["spread"].number, stops["joint"].number, stops["cells"].number), (0.1, 40, 55))
+
+    def test_what_is_expected_with_all_off_is_what_the_station_is_learned_to_draw(self) -> None:
+        """The plan, and what a test finds out, speak of the same draw: of what hangs behind the posts, the inverter off."""
+        for name in DEMO_NAMES:
+            found = judge(demo(name))
+            step = next(step for step in plan_of_test(found).steps if step.key == "standing")
+            unknown = station_of(found).unknowns.get("standing")
+            self.assertAlmostEqual(step.figures["load"].number, unknown.assumed.value if unknown else 0.0, 6, name)
 
     def test_a_load_is_made_up_of_what_the_builder_has(self) -> None:
         demands = [d for plugged in judge(demo("lantern-lane")).power.plugged.values() for d in plugged]

@@ -12,6 +12,7 @@ from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.reference import assumption
 
+NETWORK = "/power/network/"
 NEAR = 0.1
 """The builder's own loads do where they come this near to what a step asks for, a share."""
 LOOK = "Look and smell: nothing warms that was cold, nothing hums, nothing smells."
@@ -160,7 +161,13 @@ class Planning:
     def standing(self) -> PlannedStep:
         """What draws while everything is off."""
         a = self.assessment
-        watts = a.figures["power/standing"]
+        inverters = {a.power.parts[key].pointer for key in a.power.inverters}
+        behind = [idle for idle in a.power.idle if idle.place.startswith(NETWORK) and idle.place not in inverters]
+        label = "drawn behind the posts while everything is off"
+        watts = (
+            Figure.by("P_0", "sum", "W", label, {f"P_{n}": idle.watts for n, idle in enumerate(behind, 1)}) if behind else None
+        )
+        watts = watts or Figure.of("P_0", 0.0, "W", label, how="nothing that is fed draws by itself")
         amps = Figure.by("I_0", "P_0 / U", "A", "from the pack", P_0=watts, U=a.pack.v_nom)
         return self.step(
             "standing",
