@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
+from kegcart.core.bench.comparing import compare, expected_of, stops_reached, write_reached, write_step
 from kegcart.core.bench.diagnose.explain import Cause, Diagnosis, diagnose
 from kegcart.core.bench.learn.estimate import Estimate, combine, differ
 from kegcart.core.bench.learn.station import Learned, learn
@@ -77,10 +78,16 @@ def write_diagnosis(diagnosis: Diagnosis) -> dict[str, Any]:
     }
 
 
-def write_result(station: BenchStation, readings: Readings, probed: Mapping[str, float] = MappingProxyType({})) -> dict[str, Any]:
-    """All that the readings of a test say, as plain JSON data. probed: what was measured besides, see `diagnose`."""
+def write_result(
+    station: BenchStation, lines: Mapping[str, Figure], readings: Readings, probed: Mapping[str, float] = MappingProxyType({})
+) -> dict[str, Any]:
+    """All that the readings of a test say, as plain JSON data. lines: at which it is stopped. probed: what was measured besides, see `diagnose`."""
+    whole = readings.filled()
+    able = whole.has("posts.v", "posts.a") and bool(whole.spans)
     return {
-        "steps": [{"step": s.step, "begin_s": s.begin_s, "end_s": s.end_s, "ended": s.ended} for s in readings.spans],
+        "spans": [{"step": s.step, "begin_s": s.begin_s, "end_s": s.end_s, "ended": s.ended} for s in readings.spans],
+        "steps": [write_step(step) for step in compare(station, whole, expected_of(station, whole))] if able else [],
+        "stops": [write_reached(reached) for reached in stops_reached(lines, station, whole)] if able else [],
         "learned": [write_learned(item, station.unknowns[item.key]) for item in learn(station, readings)],
         "diagnosis": write_diagnosis(diagnose(station, readings, probed)),
     }

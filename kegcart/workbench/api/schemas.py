@@ -768,8 +768,8 @@ class DrillIn(Schema):
     guess: Annotated[str, Field(max_length=40)] = ""
 
 
-class DrillOut(Schema):
-    """What the test and the measurements showed. answer: what was dealt, once it was guessed."""
+class TestStepOut(Schema):
+    """A step of a load test with what was read at its end, what was expected of the design, and its band."""
 
     class ReadingOut(Schema):
         name: str
@@ -779,9 +779,12 @@ class DrillOut(Schema):
         off: bool
         where: str
 
-    class DrillStepOut(Schema):
-        key: str
-        readings: list["DrillOut.ReadingOut"]
+    key: str
+    readings: list["TestStepOut.ReadingOut"]
+
+
+class DrillOut(Schema):
+    """What the test and the measurements showed. answer: what was dealt, once it was guessed."""
 
     class NamedOut(Schema):
         key: str
@@ -807,7 +810,7 @@ class DrillOut(Schema):
         words: str
         right: bool
 
-    steps: list["DrillOut.DrillStepOut"]
+    steps: list[TestStepOut]
     faults: list["DrillOut.NamedOut"]
     probes: list["DrillOut.NamedOut"]
     made: list["DrillOut.MadeOut"]
@@ -855,7 +858,19 @@ class ReadingsOut(Schema):
         missing: str
         next: "ReadingsOut.ProbeOut | None"
 
-    steps: list["ReadingsOut.RunStepOut"]
+    class ReachedOut(Schema):
+        """A line at which a test is stopped that was reached: when first, s since the test began."""
+
+        line: str
+        step: str
+        at_s: float
+        where: str
+        read: FigureOut
+        limit: FigureOut
+
+    spans: list["ReadingsOut.RunStepOut"]
+    steps: list[TestStepOut]
+    stops: list["ReadingsOut.ReachedOut"]
     learned: list["ReadingsOut.LearnedOut"]
     diagnosis: "ReadingsOut.DiagnosisOut"
 

@@ -71,6 +71,7 @@ export type Forecast = Schemas["ForecastOut"];
 export type TestPlan = Schemas["TestPlanOut"];
 export type DrillDone = Schemas["DrillOut"];
 export type Learnt = Schemas["ReadingsOut"];
+export type TestStep = Schemas["TestStepOut"];
 export type BoxDrawn = Schemas["BoxOut"];
 export type BoxView = Schemas["ViewOut"];
 export type BoxHandle = Schemas["HandleOut"];

@@ -5313,7 +5313,7 @@ export interface components {
          */
         DrillOut: {
             /** Steps */
-            steps: components["schemas"]["DrillStepOut"][];
+            steps: components["schemas"]["TestStepOut"][];
             /** Faults */
             faults: components["schemas"]["NamedOut"][];
             /** Probes */
@@ -5323,13 +5323,6 @@ export interface components {
             /** At First */
             at_first: components["schemas"]["LikelyOut"][];
             answer: components["schemas"]["AnswerOut"] | null;
-        };
-        /** DrillStepOut */
-        DrillStepOut: {
-            /** Key */
-            key: string;
-            /** Readings */
-            readings: components["schemas"]["ReadingOut"][];
         };
         /** LikelyOut */
         LikelyOut: {
@@ -5374,6 +5367,16 @@ export interface components {
             off: boolean;
             /** Where */
             where: string;
+        };
+        /**
+         * TestStepOut
+         * @description A step of a load test with what was read at its end, what was expected of the design, and its band.
+         */
+        TestStepOut: {
+            /** Key */
+            key: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
         };
         /**
          * DrillIn
@@ -5446,12 +5449,32 @@ export interface components {
             words: string;
         };
         /**
+         * ReachedOut
+         * @description A line at which a test is stopped that was reached: when first, s since the test began.
+         */
+        ReachedOut: {
+            /** Line */
+            line: string;
+            /** Step */
+            step: string;
+            /** At S */
+            at_s: number;
+            /** Where */
+            where: string;
+            read: components["schemas"]["FigureOut"];
+            limit: components["schemas"]["FigureOut"];
+        };
+        /**
          * ReadingsOut
          * @description What the readings of a load test say: each figure as assumed, as measured and both together, and what would explain the readings.
          */
         ReadingsOut: {
+            /** Spans */
+            spans: components["schemas"]["RunStepOut"][];
             /** Steps */
-            steps: components["schemas"]["RunStepOut"][];
+            steps: components["schemas"]["TestStepOut"][];
+            /** Stops */
+            stops: components["schemas"]["ReachedOut"][];
             /** Learned */
             learned: components["schemas"]["LearnedOut"][];
             diagnosis: components["schemas"]["DiagnosisOut"];

@@ -6,7 +6,7 @@ import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { NotYet } from "../../figures/NotYet";
-import { STEPS } from "./steps";
+import { ReadTable } from "./ReadTable";
 
 interface Hand {
   seed: number;
@@ -14,17 +14,6 @@ interface Hand {
   guess: string;
 }
 
-const ROWS: Record<string, string> = {
-  lasted: "lasted",
-  posts: "posts",
-  shunt: "shunt",
-  clamp: "clamp",
-  end: "end of the path",
-  load: "load",
-  cell: "lowest cell",
-  joint: "joint furthest off",
-  air: "air inside",
-};
 /** Where a measurement is found, by how its key begins. */
 const PLACES: [string, RegExp][] = [
   ["Along the path", /^(terminals|run):/],
@@ -86,52 +75,6 @@ export function Drill() {
       </div>
       {error && <p className="problem">{error.message}</p>}
     </div>
-  );
-}
-
-function ReadTable({ steps }: { steps: DrillDone["steps"] }) {
-  const names = Object.keys(ROWS).filter((name) => steps.some((s) => s.readings.some((r) => r.name === name)));
-  return (
-    <>
-      <h2 className="mb-1">What the test read</h2>
-      <div className="table-scroll">
-        <table className="sheet-table drill-table">
-          <thead>
-            <tr>
-              <th />
-              {steps.map((s) => (
-                <th key={s.key} className="num">
-                  {STEPS[s.key] ?? s.key}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {names.map((name) => (
-              <tr key={name} data-row={name}>
-                <th scope="row">{ROWS[name]}</th>
-                {steps.map((s) => {
-                  const reading = s.readings.find((r) => r.name === name);
-                  return (
-                    <td key={s.key} className={`num ${reading?.off ? "off" : ""}`}>
-                      {reading && <Fig figure={reading.read} />}
-                      {reading?.off && (
-                        <div>
-                          <span className="visually-hidden">out of band: </span>
-                          <Fig figure={reading.expected} /> ± <Fig figure={reading.band} />
-                          {reading.where && <div>{reading.where}</div>}
-                        </div>
-                      )}
-                    </td>
-                  );
-                })}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <p className="faint">Out of band stands in red, with what was expected of the design below it.</p>
-    </>
   );
 }
 

@@ -6,6 +6,7 @@ import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { NotYet } from "../../figures/NotYet";
 import { PasteDialog } from "../../figures/PasteDialog";
+import { ReadTable } from "./ReadTable";
 import { STEPS } from "./steps";
 
 const SHOWN_CAUSES = 4;
@@ -79,7 +80,9 @@ export function Readings() {
 function Result({ found }: { found: Learnt }) {
   return (
     <>
+      <Stops stops={found.stops} />
       <Causes diagnosis={found.diagnosis} />
+      {found.steps.length > 0 && <ReadTable steps={found.steps} />}
       <h2 className="mb-1">What was learned</h2>
       <div className="table-scroll">
         <table className="sheet-table learned-table">
@@ -116,10 +119,45 @@ function Result({ found }: { found: Learnt }) {
           </tbody>
         </table>
       </div>
-      <p className="faint">Steps found: {found.steps.map((s) => STEPS[s.step] ?? s.step).join(", ") || "none"}.</p>
+      <p className="faint">Steps found: {found.spans.map((s) => STEPS[s.step] ?? s.step).join(", ") || "none"}.</p>
     </>
   );
 }
+
+const LINES: Record<string, string> = {
+  cell_low: "A cell fell to",
+  cell_high: "A cell rose to",
+  spread: "The cells stood apart by",
+  posts_low: "The posts fell to",
+  amps: "The current was for a minute",
+  joint: "A joint rose over the air by",
+  like: "A joint rose over its like by",
+  cells: "The cells were at",
+};
+
+/** The lines at which the test should have been stopped. */
+function Stops({ stops }: { stops: Learnt["stops"] }) {
+  if (!stops.length) return null;
+  return (
+    <div className="stop-lines" role="alert">
+      <strong>Beyond a stop line</strong>
+      <ul>
+        {stops.map((s) => (
+          <li key={s.line}>
+            {LINES[s.line] ?? s.line} <Fig figure={s.read} />
+            {s.where && `, ${s.where}`} at {clock(s.at_s)}
+            {s.step && ` in “${STEPS[s.step] ?? s.step}”`}: stop at <Fig figure={s.limit} />
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+const clock = (seconds: number) =>
+  [Math.floor(seconds / 3600), Math.floor((seconds % 3600) / 60), Math.floor(seconds % 60)]
+    .map((n) => String(n).padStart(2, "0"))
+    .join(":");
 
 function With({ item, name }: { item: Learnt["learned"][number]; name: string }) {
   return (
