@@ -63,6 +63,7 @@ class BenchScreen(BrowserTest):
         table.fill(text)
         page.get_by_role("button", name="Read them").click()
         expect(page.locator(".causes li").first).to_contain_text("loose joint at the main fuse")
+        expect(page.locator("[data-row='joint'] .off").first).to_contain_text("Main fuse")
         expect(page.locator("[data-row='capacity']")).to_contain_text("54 Ah")
         expect(page.locator("[data-row='walls']")).to_contain_text("Not measured")
         page.reload()

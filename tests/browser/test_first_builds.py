@@ -95,7 +95,7 @@ class FirstBuilds(BrowserTest):
         hands.go("Bench")
         expect(self.page.locator(".station-lead")).to_contain_text("Every load is fed throughout")
         hands.click("test plan")
-        expect(self.page.locator("[data-row='Run-down']")).to_contain_text("from full")
+        expect(self.page.locator("[data-row='Run-down']")).to_contain_text("First to open")
         self.wait_stored()
         data = self.server.get(f"/api/designs/{self.page.url.split('/build/')[1].split('/')[0]}")
         stops = [f["text"] for f in data["assessment"]["findings"] if f["severity"] == "stop"]

@@ -228,7 +228,7 @@ class CommandLine(TestCase):
         code, out, _ = self.call("simulate", str(DEMO / "tidewater.json"), "--days", "1")
         self.assertEqual((code, json.loads(out)["coldest"]["figures"]["dark"]["value"]), (0, 0))
         code, out, _ = self.call("rehearse", str(DEMO / "tidewater.json"))
-        self.assertEqual(len(json.loads(out)), 6)
+        self.assertGreater(len(json.loads(out)["steps"]), 10)
 
     def test_a_file_that_cannot_be_read_exits_2_with_pointer_and_reason(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -23,16 +23,16 @@ TELLS = 3.0
 """A measurement tells two faults apart where they lie so many of its uncertainties from one another."""
 FEWEST = 3
 """Readings of a step without which nothing is said of it."""
-ROUNDS = 12
-CHORDS, ENOUGH = 12, 0.05
+ROUNDS, CHORDS, ENOUGH = 12, 12, 0.05
+"""Steps of a fit to the end, and of one that is near enough to order the faults; what such a step must gain."""
 POLISHED = 2
-"""So many of the likeliest are fitted to the end."""
+"""So many of the likeliest are fitted to the end, and all that are suspected."""
 ABSURD = 4.0
 """With so much left for each reading, nothing is explained."""
 FAR = 2.0
 """A figure so many of its uncertainties off is suspected."""
 LIKELIEST = 12
-"""So many faults are fitted in full."""
+"""So many faults, the likeliest at a glance, are fitted near enough to be ordered."""
 
 
 @dataclass(frozen=True, slots=True)
