@@ -11,7 +11,7 @@ from kegcart.core.assess import Assessment
 from kegcart.core.bench.comparing import compare, write_step
 from kegcart.core.bench.dealt import DEALT, can_be_dealt, true_figure
 from kegcart.core.bench.diagnose.explain import Diagnosis, Explaining
-from kegcart.core.bench.diagnose.faults import Fault, faults_of
+from kegcart.core.bench.diagnose.faults import Suspect, faults_of
 from kegcart.core.bench.diagnose.probes import Probe, probes_of
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
@@ -31,7 +31,7 @@ CLEAR = 3.0
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class ProbeMade:
     """A measurement that the builder made: what it found, what the design has, whether that is off, and the causes that were likeliest after it, with
     their shares; `new`: whether it changed which one that was."""
 
@@ -66,16 +66,16 @@ class Drill:
         self.faults = {name_of(fault): fault for fault in faults_of(self.explaining.model)}
         self.probes = {probe.key: probe for probe in probes_of(self.explaining.model)}
 
-    def measure(self, key: str) -> Measured:
+    def measure(self, key: str) -> ProbeMade:
         """What a hand meter finds. Errors: KeyError."""
         probe, model = self.probes[key], self.explaining.model
         true = sum(true_figure(name, self.station, self.ill, self.meters) for name in probe.figures)
         found = true + Random(f"{self.seed}:{key}").gauss(0, probe.sigma)
         expected = float(sum(model.mean[model.at[name]] for name in probe.figures))
         doubt = float(np.sqrt(sum(model.sigma[model.at[name]] ** 2 for name in probe.figures) + probe.sigma**2))
-        return Measured(probe, float(found), expected, bool(abs(found - expected) > CLEAR * doubt))
+        return ProbeMade(probe, float(found), expected, bool(abs(found - expected) > CLEAR * doubt))
 
-    def told(self, keys: Sequence[str]) -> tuple[list[Measured], list[Diagnosis]]:
+    def told(self, keys: Sequence[str]) -> tuple[list[ProbeMade], list[Diagnosis]]:
         """Each measurement with what it told, and what was told before any and after each. Errors: KeyError."""
         probed: dict[str, float] = {}
         diagnoses = [self.explaining.run()]
@@ -87,7 +87,7 @@ class Drill:
             was = [name_of(c.fault) for c in diagnoses[-1].causes[:1]]
             new = [name_of(c.fault) for c in now.causes[:1]] != was
             diagnoses.append(now)
-            out.append(Measured(made.probe, made.found, made.expected, made.off, likeliest(now), new))
+            out.append(ProbeMade(made.probe, made.found, made.expected, made.off, likeliest(now), new))
         return out, diagnoses
 
     @property
@@ -96,7 +96,7 @@ class Drill:
         return f"{self.kind}/{self.ill.which}"
 
 
-def name_of(fault: Fault) -> str:
+def name_of(fault: Suspect) -> str:
     """A fault by its kind and what it is about."""
     return f"{fault.kind}/{fault.which}"
 

@@ -7,7 +7,7 @@ from types import MappingProxyType
 import numpy as np
 from scipy.optimize import least_squares
 
-from kegcart.core.bench.diagnose.faults import SIZES, Fault, faults_of
+from kegcart.core.bench.diagnose.faults import SIZES, Suspect, faults_of
 from kegcart.core.bench.diagnose.model import TestModel
 from kegcart.core.bench.diagnose.probes import Probe, parts, probes_of
 from kegcart.core.bench.readings import Readings, Series
@@ -41,7 +41,7 @@ class Cause:
     of them it is. figures: of station and meters with it, as they leave least.
     """
 
-    fault: Fault
+    fault: Suspect
     size: float
     chi2: float
     share: float
@@ -104,7 +104,7 @@ class Explaining:
         model.fan_w_k = best[2]
         return best[:2]
 
-    def leaning(self, free: Series, fault: Fault | None) -> Series:
+    def leaning(self, free: Series, fault: Suspect | None) -> Series:
         """How the residuals depend on what is free."""
         by = np.full(len(free), STEP)
         if fault:
@@ -113,7 +113,7 @@ class Explaining:
         leans: Series = ((told[1:] - told[0]) / by[:, None]).T
         return leans
 
-    def many(self, rows: Series, fault: Fault | None) -> Series:
+    def many(self, rows: Series, fault: Suspect | None) -> Series:
         """The residuals of rows of what is free."""
         figures = []
         for free in rows:
@@ -121,12 +121,12 @@ class Explaining:
             figures.append(fault.at(of, self.model, size) if fault else of)
         return self.model.residuals(np.array(figures))
 
-    def residuals(self, free: Series, fault: Fault | None) -> Series:
+    def residuals(self, free: Series, fault: Suspect | None) -> Series:
         """The residuals of what is free."""
         one: Series = self.many(free[None, :], fault)[0]
         return one
 
-    def settled(self, fault: Fault | None, size: float, begin: Series) -> tuple[Series, float]:
+    def settled(self, fault: Suspect | None, size: float, begin: Series) -> tuple[Series, float]:
         """What is free (see `unpacked`) as it leaves least, and how much it leaves of readings and of what was assumed together."""
         many = len(self.uncertain)
 
@@ -144,7 +144,7 @@ class Explaining:
         found = least_squares(whole, begins, jac=leans, bounds=bounds, xtol=1e-4, ftol=1e-5, max_nfev=ROUNDS)
         return found.x, 2 * float(found.cost)
 
-    def nearly(self, fault: Fault, size: float) -> tuple[Series, float]:
+    def nearly(self, fault: Suspect, size: float) -> tuple[Series, float]:
         """As `settled`, with what depends on the figures taken as it is without a fault: near enough to order the faults, and much sooner."""
         least = -1.0 if fault.two_ways else 0.0
         free = np.append(self.without(fault), size)
@@ -174,18 +174,18 @@ class Explaining:
                 break
         return free, now
 
-    def unpacked(self, free: Series, fault: Fault | None) -> tuple[Series, float]:
+    def unpacked(self, free: Series, fault: Suspect | None) -> tuple[Series, float]:
         """Figures, and the size of the fault, of what is free: how far each figure is from what is assumed, in its uncertainty."""
         figures = self.model.mean.copy()
         figures[self.uncertain] = self.model.moved(self.uncertain, free[: len(self.uncertain)])
         return figures, float(free[-1]) if fault else 0.0
 
-    def without(self, fault: Fault) -> Series:
+    def without(self, fault: Suspect) -> Series:
         """What is free as it leaves least, with what a fault moves as it is assumed."""
         names = [self.model.at[name] for name, _, _ in fault.moves]
         return np.where(np.isin(self.uncertain, names), 0.0, self.free)
 
-    def suspected(self, fault: Fault) -> float | None:
+    def suspected(self, fault: Suspect) -> float | None:
         """The size of a fault that would move a figure to where it leaves least; None where that is not far from what is assumed of it."""
         model = self.model
         name, most, relative = fault.moves[0]
@@ -196,7 +196,7 @@ class Explaining:
         size = float(moved / most)
         return float(np.clip(size, -1, 1)) if size > 0 or fault.two_ways else None
 
-    def best(self, fault: Fault) -> tuple[float, float]:
+    def best(self, fault: Suspect) -> tuple[float, float]:
         """The size of a fault that explains the readings best, and what is left then, at a glance: as if all depended evenly on the figures."""
         ways = (1.0, -1.0) if fault.two_ways else (1.0,)
         sizes = [way * float(size) for way in ways for size in SIZES]

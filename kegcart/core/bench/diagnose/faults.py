@@ -14,7 +14,7 @@ HOTTEST_W, LONGEST = 60.0, 6.0
 
 
 @dataclass(frozen=True, slots=True)
-class Fault:
+class Suspect:
     """A fault: its kind, what of the station it is about (a number from 1, 0: the whole), in words, and the figures that it moves with the
     greatest amounts that are tried, from `least` of them on; amounts add to a figure, or are a share of it. unit: of what is told of it, with
     `shows`, what is moved, times its amount."""
@@ -39,28 +39,28 @@ class Fault:
         return self.moves[0][1] * size
 
 
-def faults_of(model: TestModel) -> Iterator[Fault]:
+def faults_of(model: TestModel) -> Iterator[Suspect]:
     """Every fault that a station with these meters could have."""
     station, means = model.station, model.windows.means
     amps = float(np.abs(model.amps).max())
     hottest, longest = HOTTEST_W / max(amps, 1.0) ** 2, LONGEST * path_ohm(station.lane, station.points)
     for n, point in enumerate(station.points, 1):
-        yield Fault("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", hottest, False),), "Ω")
-        yield Fault("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", longest, False),), "Ω")
+        yield Suspect("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", hottest, False),), "Ω")
+        yield Suspect("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", longest, False),), "Ω")
     for n in range(1, model.series + 1):
-        yield Fault("weak", n, f"group {n} holds less than the others", ((f"room.{n}", -0.6, True),), "share")
-        yield Fault("wrong", n, f"a cell of another kind in group {n}: it resists more", ((f"share.{n}", 6.0, True),), "share")
-    yield Fault(
+        yield Suspect("weak", n, f"group {n} holds less than the others", ((f"room.{n}", -0.6, True),), "share")
+        yield Suspect("wrong", n, f"a cell of another kind in group {n}: it resists more", ((f"share.{n}", 6.0, True),), "share")
+    yield Suspect(
         "aged",
         0,
         "the pack is aged: it holds less and resists more",
         (("capacity", -0.8, True), ("resistance", 1.2, True)),
         "share",
     )
-    yield Fault("low", 0, "it was not full when the test began", (("charge", -0.6, False),), "share")
-    yield Fault("draw", 0, "something draws besides", (("draw", 120.0, False),), "W")
+    yield Suspect("low", 0, "it was not full when the test began", (("charge", -0.6, False),), "share")
+    yield Suspect("draw", 0, "something draws besides", (("draw", 120.0, False),), "W")
     if "air.c" in means:
-        yield Fault(
+        yield Suspect(
             "blocked",
             0,
             "the air of the box is blocked, or its fan stands still",
@@ -75,10 +75,10 @@ def faults_of(model: TestModel) -> Iterator[Fault]:
         ("load.w", "the meter of the load reads wrong"),
     ):
         if channel in means:
-            yield Fault(f"meter:{channel}", 0, words, ((f"gain.{channel}", 0.4, True),), "share", True)
+            yield Suspect(f"meter:{channel}", 0, words, ((f"gain.{channel}", 0.4, True),), "share", True)
     for n, point in enumerate(station.points, 1):
         if f"part.{n}.c" in means:
-            yield Fault(
+            yield Suspect(
                 "thermometer",
                 n,
                 f"the thermometer at the {point.name.lower()} reads wrong",

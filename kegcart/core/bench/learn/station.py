@@ -1,6 +1,6 @@
 """Everything that the readings of a test say of its station: each figure as assumed, as measured, and both together."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import hypot, isfinite
 
@@ -314,8 +314,3 @@ def mean(values: Series) -> float:
 def learn(station: BenchStation, readings: Readings) -> list[Learned]:
     """All that a test says of its station, in the order of its unknowns."""
     return Learning(station, readings).run()
-
-
-def refused(found: Sequence[Learned]) -> Iterator[Learned]:
-    """What the readings did not carry."""
-    return (item for item in found if item.measured is None)

@@ -81,7 +81,6 @@ function StopLines({ steps }: { steps: Step[] }) {
 
 /** What proves the build before power comes: done and ticked among the steps of assembly. */
 function BeforePower({ acts }: { acts: Before[] }) {
-  const { design } = useDesign();
   const { record } = useRecorded();
   const [whole, setWhole] = useState(false);
   const state = (key: string) => record?.steps.find((s) => s.act === key)?.state ?? "open";
@@ -133,11 +132,7 @@ function BeforePower({ acts }: { acts: Before[] }) {
               </span>
             </li>
           ))}
-          {!whole && open.length > SHOWN && (
-            <li className="faint">
-              and {open.length - SHOWN} more of {design.document.name}
-            </li>
-          )}
+          {!whole && open.length > SHOWN && <li className="more">and {open.length - SHOWN} more</li>}
         </ol>
       )}
     </>

@@ -43,7 +43,10 @@ export function ReadTable({ steps }: { steps: TestStep[] }) {
                       {reading?.off && (
                         <div>
                           <span className="visually-hidden">out of band: </span>
-                          <Fig figure={reading.expected} /> ± <Fig figure={reading.band} />
+                          <Fig figure={reading.expected} />
+                          <div>
+                            ± <Fig figure={reading.band} />
+                          </div>
                           {reading.where && <div>{reading.where}</div>}
                         </div>
                       )}
