@@ -77,9 +77,9 @@ def learned(assessment: Assessment, readings: Path) -> object:
     from kegcart.core.bench.result import write_result  # least squares take longer to load than the other commands to run
     from kegcart.core.bench.station import station_of
     from kegcart.core.bench.tables import read_readings
-    from kegcart.core.bench.test_plan import Planning
+    from kegcart.core.bench.test_plan import TestPlanner
 
-    station, lines = station_of(assessment), dict(Planning(assessment).stop_lines())
+    station, lines = station_of(assessment), dict(TestPlanner(assessment).stop_lines())
     return write_result(station, lines, read_readings(readings.read_text(encoding="utf-8-sig"), station))
 
 

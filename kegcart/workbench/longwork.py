@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic_core import to_json
 
-from kegcart.core.bench.test_plan import Planning, plan_of_test, write_test_plan
+from kegcart.core.bench.test_plan import TestPlanner, plan_of_test, write_test_plan
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
 from kegcart.core.box.sheet import draw_layout
@@ -73,7 +73,7 @@ def learned(text: bytes, elsewhere: Elsewhere, readings: str) -> bytes:
     from kegcart.core.bench.tables import read_readings
 
     with assessed_text(text, elsewhere) as a:
-        station, lines = station_of(a), dict(Planning(a).stop_lines())
+        station, lines = station_of(a), dict(TestPlanner(a).stop_lines())
         return to_json(write_result(station, lines, read_readings(readings, station)), inf_nan_mode="null")
 
 

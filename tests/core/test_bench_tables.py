@@ -18,7 +18,7 @@ from kegcart.core.bench.readings import Readings, Span
 from kegcart.core.bench.result import write_result
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.tables import read_readings, told_spans, write_readings_csv
-from kegcart.core.bench.test_plan import Planning
+from kegcart.core.bench.test_plan import TestPlanner
 from kegcart.core.bench.trial import run_trial
 from kegcart.core.bench.truth import TrueStation, drawn
 from kegcart.core.table import TableError
@@ -113,7 +113,7 @@ class Tables(TestCase):
 
     def test_readings_with_gaps_and_nonsense_are_refused_in_words_and_never_break_it(self) -> None:
         station, readings = tested("tidewater")
-        lines = dict(Planning(judge(demo("tidewater"))).stop_lines())
+        lines = dict(TestPlanner(judge(demo("tidewater"))).stop_lines())
         for seed in range(240 if PROVING else 12):
             chance, dice = Random(seed), np.random.default_rng(seed)
             channels = dict(readings.channels)

@@ -10,9 +10,9 @@ from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.readings import Readings, Span
 from kegcart.core.bench.station import station_of
-from kegcart.core.bench.test_plan import Planning
+from kegcart.core.bench.test_plan import TestPlanner
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Hidden, TrueStation
+from kegcart.core.bench.truth import TrueStation, Truth
 from tests.core.samples import demo, judge
 
 
@@ -22,18 +22,18 @@ class AgainstTheDesign(TestCase):
         for name, share, outside in (("lantern-lane", 1.0, 20.0), ("lantern-lane", 0.85, 27.0), ("tidewater", 1.0, 20.0)):
             found = judge(demo(name))
             station = station_of(found)
-            true = TrueStation(station, Hidden(outside_c=outside))
+            true = TrueStation(station, Truth(outside_c=outside))
             steps = [replace(step, watts=share * step.watts) for step in steps_of(station)]
             readings = run_trial(true, Meters.perfect(true.read()), steps)
             off = [
                 (s.key, r.name) for s in compare(station, readings, expected_of(station, readings)) for r in s.readings if r.off
             ]
             self.assertEqual(off, [], name)
-            self.assertEqual(stops_reached(dict(Planning(found).stop_lines()), station, readings), [], name)
+            self.assertEqual(stops_reached(dict(TestPlanner(found).stop_lines()), station, readings), [], name)
 
     def test_a_loose_joint_is_out_of_band_where_it_is(self) -> None:
         station = station_of(judge(demo("lantern-lane")))
-        true = TrueStation(station, Hidden(loose={station.points[1].key: 0.0012}))
+        true = TrueStation(station, Truth(loose={station.points[1].key: 0.0012}))
         steps = [step for step in steps_of(station) if step.key not in ("run-down", "rest-empty", "recharge")]
         readings = run_trial(true, Meters.perfect(true.read()), steps)
         off = {
@@ -56,7 +56,7 @@ class StopLines(TestCase):
             for name, value in usual.items()
         }
         readings = Readings(t, every, [Span("load-50", 0.0, 300.0)])
-        lines = dict(Planning(found).stop_lines())
+        lines = dict(TestPlanner(found).stop_lines())
         return {r.line: (r.at_s, r.where, round(r.read.number, 3)) for r in stops_reached(lines, station, readings)}
 
     def rising(self, before: float, after: float, at: int) -> np.ndarray:

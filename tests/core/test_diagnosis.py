@@ -10,7 +10,7 @@ from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.readings import Readings
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Hidden, TrueStation, drawn
+from kegcart.core.bench.truth import TrueStation, Truth, drawn
 from kegcart.core.reference.bench import meter_of
 from tests import PROVING
 from tests.core.samples import demo, judge
@@ -101,5 +101,5 @@ class Diagnoses(TestCase):
 
     def test_every_channel_that_is_modelled_has_a_meter(self) -> None:
         for station in self.stations.values():
-            for channel in TrueStation(station, Hidden()).read():
+            for channel in TrueStation(station, Truth()).read():
                 self.assertGreater(meter_of(channel).step, 0, channel)

@@ -10,7 +10,7 @@ import numpy as np
 
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.learn.capacity import capacity_at_25
-from kegcart.core.bench.learn.estimate import Estimate, Fit, RefusedError, combine, differ, least_squares
+from kegcart.core.bench.learn.estimate import Doubted, Fit, RefusedError, combine, differ, least_squares
 from kegcart.core.bench.learn.heat import heat_balance, settled_rise
 from kegcart.core.bench.learn.inverter import efficiency, inverter_losses
 from kegcart.core.bench.learn.meters import bad_by_its_like, charger_efficiency, gain, joint_resistance, run_resistance
@@ -20,7 +20,7 @@ from kegcart.core.bench.plan import RUN_DOWN_SHARE, steps_of
 from kegcart.core.bench.runtime import run_hours
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Hidden, Setting, TrueStation, drawn
+from kegcart.core.bench.truth import Setting, TrueStation, Truth, drawn
 from tests import PROVING
 from tests.core.samples import demo, judge
 
@@ -54,12 +54,12 @@ class WorkedExamples(TestCase):
         self.near(late_part(100, (0.2332, 0.3395, 0.4020), 0.0)[2], 59.4)
 
     def test_what_was_assumed_and_what_was_measured_together(self) -> None:
-        assumed, measured = Estimate(3.70, 1.11), Estimate(4.05, 0.12)
+        assumed, measured = Doubted(3.70, 1.11), Doubted(4.05, 0.12)
         both = combine(assumed, measured)
         self.near(both.value, 4.05)
         self.near(both.sigma, 0.119)
         self.assertFalse(differ(assumed, measured))
-        self.assertTrue(differ(Estimate(3.70, 0.1), measured))
+        self.assertTrue(differ(Doubted(3.70, 0.1), measured))
 
     def test_capacity_brought_to_25_c(self) -> None:
         found = capacity_at_25(183.2, 12, full=True, ended=True)
@@ -96,14 +96,14 @@ class Properties(TestCase):
     def test_estimates_combine_in_any_order_and_never_become_less_certain(self) -> None:
         chance = Random(3)
         for _ in range(200):
-            a, b, c = (Estimate(chance.uniform(-5, 5), chance.uniform(0.1, 3)) for _ in range(3))
+            a, b, c = (Doubted(chance.uniform(-5, 5), chance.uniform(0.1, 3)) for _ in range(3))
             left, right = combine(combine(a, b), c), combine(a, combine(c, b))
             self.assertTrue(isclose(left.value, right.value, abs_tol=1e-9))
             self.assertLess(left.sigma, min(a.sigma, b.sigma, c.sigma))
 
     def test_several_figures_together_are_as_one_by_one_where_they_have_nothing_to_do_with_one_another(self) -> None:
         fit = Fit(np.array([3.0, 5.0]), np.diag([0.04, 0.09]))
-        assumed = [Estimate(2.0, 0.5), Estimate(7.0, 1.0)]
+        assumed = [Doubted(2.0, 0.5), Doubted(7.0, 1.0)]
         both = fit.combined(assumed)
         for n in range(2):
             one = combine(assumed[n], fit.estimate(n))
@@ -163,7 +163,7 @@ class Refused(TestCase):
         self.refuses("idle draw is a measurement of its own", inverter_losses, AC[1:], DC[1:], 2000)
         self.refuses("from full", capacity_at_25, 100, 25, full=False, ended=True)
         self.refuses("nothing has cut off", capacity_at_25, 100, 25, full=True, ended=False)
-        self.refuses("usable energy, not capacity", capacity_at_25, 100, 25, full=True, ended=True, left=Estimate(0.4, 0.1))
+        self.refuses("usable energy, not capacity", capacity_at_25, 100, 25, full=True, ended=True, left=Doubted(0.4, 0.1))
         self.refuses("no more than the thermometer shows", settled_rise, (9.6, 15.4, 15.6), 600, 0.1)
         self.refuses("does not level off", settled_rise, (5, 10, 15.1), 600, 0.1)
         self.refuses("hardly warms", heat_balance, np.arange(0, 900), np.full(900, 20.0), np.zeros(900), np.ones(900), 0.1)
@@ -175,7 +175,7 @@ class Refused(TestCase):
 
     def test_a_test_without_a_step_or_a_meter_says_so_and_learns_the_rest(self) -> None:
         station = station_of(judge(demo("tidewater")))
-        true = TrueStation(station, Hidden())
+        true = TrueStation(station, Truth())
         steps = [step for step in steps_of(station) if step.key not in ("rest", "run-down", "rest-empty", "recharge")]
         readings = run_trial(true, Meters((c for c in true.read() if c != "end.v"), np.random.default_rng(1)), steps)
         found = {item.key: item for item in learn(station, readings)}
@@ -197,7 +197,7 @@ class TrueStations(TestCase):
             watts = RUN_DOWN_SHARE * station.load_w
             with self.subTest(name):
                 told = run_hours(station, {}, watts)
-                self.assertAlmostEqual(self.hours(station, Hidden(), watts) / told, 1, 2)
+                self.assertAlmostEqual(self.hours(station, Truth(), watts) / told, 1, 2)
 
     def test_what_is_read_agrees_with_itself(self) -> None:
         """Kirchhoff: cells add up to the posts, drops to the path, and watts to the losses."""
@@ -219,7 +219,7 @@ class TrueStations(TestCase):
         station = station_of(judge(demo("lantern-lane")))
         key = station.points[2].key
         rooms = tuple(0.8 if n == 2 else 1.0 for n in range(8))
-        sound, ill = (TrueStation(station, h) for h in (Hidden(), Hidden(loose={key: 0.002}, rooms=rooms)))
+        sound, ill = (TrueStation(station, h) for h in (Truth(), Truth(loose={key: 0.002}, rooms=rooms)))
         for true in (sound, ill):
             true.set(Setting(watts=1200, inverter=True))
             for _ in range(60):
@@ -230,7 +230,7 @@ class TrueStations(TestCase):
         cells = [now[f"cell.{n}.v"] for n in range(1, 9)]
         self.assertEqual(cells.index(min(cells)), 2)
 
-    def hours(self, station: BenchStation, hidden: Hidden, watts: float) -> float:
+    def hours(self, station: BenchStation, hidden: Truth, watts: float) -> float:
         """How long a true station runs so many W from full."""
         true = TrueStation(station, hidden)
         true.set(Setting(watts=watts, inverter=True))

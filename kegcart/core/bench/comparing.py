@@ -14,7 +14,7 @@ from kegcart.core.bench.readings import Readings, Series, Span
 from kegcart.core.bench.rehearse import CURRENT_BAND, SAG_BAND
 from kegcart.core.bench.station import BenchStation
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Hidden, TrueStation
+from kegcart.core.bench.truth import TrueStation, Truth
 from kegcart.core.figure import Figure, write_figure
 
 RISE_BAND, RISE_FLOOR_K = 0.5, 1.5
@@ -60,8 +60,8 @@ class ShownStep:
 def expected_of(station: BenchStation, readings: Readings) -> Readings:
     """What the design would have read in the same test: its steps as long, its loads as large, in the same air."""
     steps = [step_as_run(span, readings, station) for span in readings.spans if span.step not in LEFT_OUT]
-    outside = readings.mean("outside.c") if readings.has("outside.c") else Hidden().outside_c
-    designed = TrueStation(station, Hidden(outside_c=outside))
+    outside = readings.mean("outside.c") if readings.has("outside.c") else Truth().outside_c
+    designed = TrueStation(station, Truth(outside_c=outside))
     return run_trial(designed, Meters.perfect(designed.read()), steps)
 
 
@@ -173,7 +173,7 @@ class Reached:
 def stops_reached(lines: Mapping[str, Figure], station: BenchStation, readings: Readings) -> list[Reached]:
     """Every stop line that was reached, in order of time: each where it first was, two readings running.
 
-    lines: see `Planning.stop_lines`.
+    lines: see `TestPlanner.stop_lines`.
     """
     found = []
     for line, (beyond, values, where) in watched(lines, station, readings).items():

@@ -9,7 +9,7 @@ import numpy as np
 
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.station import BenchStation, path_ohm
-from kegcart.core.bench.truth import Hidden, TrueStation
+from kegcart.core.bench.truth import TrueStation, Truth
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +17,7 @@ class Ill:
     """A true station with one fault, or meters of which one is wrong. which: the part or group that it is about, from 1; 0: the whole. gains:
     by which channels show too much; offs: what they add."""
 
-    hidden: Hidden
+    hidden: Truth
     which: int = 0
     gains: Mapping[str, float] = field(default_factory=dict)
     offs: Mapping[str, float] = field(default_factory=dict)
@@ -43,20 +43,20 @@ def one_of(many: int, chance: Random) -> int:
     return chance.randrange(many) + 1
 
 
-def loose(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def loose(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """Ten kelvins and more at a joint."""
     which = one_of(len(station.points), chance)
     return Ill(replace(sound, loose={station.points[which - 1].key: chance.uniform(3, 6) / amps_of(station) ** 2}), which)
 
 
-def thin(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def thin(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """As much again as the whole main path, and more."""
     which = one_of(len(station.points), chance)
     more = chance.uniform(1.2, 2) * path_ohm(station.lane, station.points)
     return Ill(replace(sound, thin={station.points[which - 1].key: more}), which)
 
 
-def weak(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def weak(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """A group that holds a sixth to a third less."""
     which = one_of(len(sound.shares), chance)
     rooms = [1.0] * len(sound.shares)
@@ -64,7 +64,7 @@ def weak(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
     return Ill(replace(sound, rooms=tuple(rooms)), which)
 
 
-def wrong(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def wrong(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """A group that resists up to two and a half times as much."""
     which = one_of(len(sound.shares), chance)
     shares = list(sound.shares)
@@ -72,7 +72,7 @@ def wrong(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
     return Ill(replace(sound, shares=tuple(shares)), which)
 
 
-def aged(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def aged(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """More than five times as far as its capacity may be off. Source: resistance rises 1.5 times as fast as capacity falls (typical)."""
     assumed = station.unknowns["capacity"].assumed
     lost = chance.uniform(5.5, 7) * assumed.sigma / assumed.value
@@ -80,34 +80,34 @@ def aged(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
     return Ill(replace(sound, values={**sound.values, **values}))
 
 
-def low(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def low(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """Not full when the test begins."""
     return Ill(replace(sound, charge=chance.uniform(0.6, 0.85)))
 
 
-def draw(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def draw(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """Something that draws besides."""
     return Ill(replace(sound, draw_w=chance.uniform(0.08, 0.2) * max(40.0, station.load_w * 0.1)))
 
 
-def blocked(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def blocked(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """What the box lets out falls to a third."""
     walls = station.assumed["walls"] * chance.uniform(0.25, 0.36)
     return Ill(replace(sound, values={**sound.values, "walls": walls}, air=chance.uniform(0.05, 0.3)))
 
 
-def meter(channel: str, least: float, most: float, station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def meter(channel: str, least: float, most: float, station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """A meter that shows too much or too little, by a share."""
     return Ill(sound, gains={channel: 1 + chance.choice((-1, 1)) * chance.uniform(least, most)})
 
 
-def thermometer(station: BenchStation, sound: Hidden, chance: Random) -> Ill:
+def thermometer(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """A thermometer that shows some kelvins too much or too little."""
     which = one_of(len(station.points), chance)
     return Ill(sound, which, offs={f"part.{which}.c": chance.choice((-1, 1)) * chance.uniform(4, 10)})
 
 
-Deal = Callable[[BenchStation, Hidden, Random], Ill]
+Deal = Callable[[BenchStation, Truth, Random], Ill]
 DEALT: dict[str, Deal] = {
     "loose": loose,
     "thin": thin,

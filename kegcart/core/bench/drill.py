@@ -17,7 +17,7 @@ from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.station import station_of
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Hidden, TrueStation, drawn
+from kegcart.core.bench.truth import TrueStation, Truth, drawn
 from kegcart.core.figure import Figure, write_figure
 
 SPREAD = 0.35
@@ -50,12 +50,12 @@ class Drill:
         self.station = station_of(assessment)
         self.seed = seed
         steps = [step for step in steps_of(self.station) if step.key != "recharge"]
-        designed = TrueStation(self.station, Hidden())
+        designed = TrueStation(self.station, Truth())
         self.expected = run_trial(designed, Meters.perfect(designed.read()), steps)
         chance, kinds = Random(seed), can_be_dealt(self.station)
         for _ in range(DEALS):
             self.kind = kinds[chance.randrange(len(kinds))]
-            sound = replace(drawn(self.station, chance, SPREAD), outside_c=Hidden().outside_c)
+            sound = replace(drawn(self.station, chance, SPREAD), outside_c=Truth().outside_c)
             self.ill = DEALT[self.kind](self.station, sound, chance)
             true = TrueStation(self.station, self.ill.hidden)
             self.meters = self.ill.meters(true, seed)

@@ -6,7 +6,7 @@ from typing import Any
 
 from kegcart.core.bench.comparing import compare, expected_of, stops_reached, write_reached, write_step
 from kegcart.core.bench.diagnose.explain import Cause, Diagnosis, diagnose
-from kegcart.core.bench.learn.estimate import Estimate, combine, differ
+from kegcart.core.bench.learn.estimate import Doubted, combine, differ
 from kegcart.core.bench.learn.station import Learned, learn
 from kegcart.core.bench.readings import Readings
 from kegcart.core.bench.station import BenchStation, Unknown
@@ -18,7 +18,7 @@ TOGETHER = "(x_1 / σ_1^2 + x_2 / σ_2^2) / (1 / σ_1^2 + 1 / σ_2^2)"
 def learned_figures(item: Learned, unknown: Unknown) -> dict[str, Figure]:
     """A figure as assumed, as measured and both together, each with its uncertainty; only the first where the readings did not carry it."""
 
-    def value(symbol: str, estimate: Estimate, label: str, how: str) -> dict[str, Figure]:
+    def value(symbol: str, estimate: Doubted, label: str, how: str) -> dict[str, Figure]:
         return {
             "value": Figure.of(symbol, estimate.value, unknown.unit, f"{unknown.label}, {label}", how=how),
             "doubt": Figure.of(

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from math import hypot
 
 from kegcart.core.assess import Assessment
-from kegcart.core.bench.learn.estimate import Estimate
+from kegcart.core.bench.learn.estimate import Doubted
 from kegcart.core.bench.rehearse import Rehearsal
 from kegcart.core.pack.document import CellPack
 from kegcart.core.reference import constant
@@ -24,7 +24,7 @@ class Unknown:
     key: str
     label: str
     unit: str
-    assumed: Estimate
+    assumed: Doubted
     part: str = ""
 
 
@@ -84,7 +84,7 @@ def unknowns_of(
     """What a test of a station can find out, with what is assumed of it. rated_w: of its inverter."""
 
     def unknown(key: str, label: str, unit: str, value: float, doubt: str = "", part: str = "") -> Unknown:
-        return Unknown(key, label, unit, Estimate(value, doubts()[doubt or key].of(value)), part)
+        return Unknown(key, label, unit, Doubted(value, doubts()[doubt or key].of(value)), part)
 
     bank, around = lane.banks[0], lane.around
     yield unknown("resistance", "resistance of the pack", "Ω", bank.resistance_ohm)
@@ -105,7 +105,7 @@ def unknowns_of(
     yield unknown("pack_surface", "heat from the pack to the air inside", "W/K", bank.heat_w_k)
     yield unknown("pack_heat", "heat capacity of the pack", "J/K", bank.heat_j_k)
     off = hypot(meter_of("posts.a").gain, meter_of("clamp.a").gain)
-    yield Unknown("gain", "what the shunt shows of what the clamp does", "share", Estimate(1.0, off))
+    yield Unknown("gain", "what the shunt shows of what the clamp does", "share", Doubted(1.0, off))
     yield unknown("charger", "efficiency of the charger", "share", constant("charger_eta"))
 
 

@@ -53,10 +53,10 @@ def plan_of_test(assessment: Assessment) -> TestPlan:
     before = [act for act in acts if act.measures and (act.stage in BEFORE or act.key.startswith("pack:"))]
     if assessment.loads.peak.running.number <= 0 and not assessment.power.inverters:
         return TestPlan((), ())
-    return TestPlan(before, tuple(Planning(assessment).run()))
+    return TestPlan(before, tuple(TestPlanner(assessment).run()))
 
 
-class Planning:
+class TestPlanner:
     """A test that is planned: what it rehearses, what the builder has to load it with, and where it is stopped."""
 
     def __init__(self, assessment: Assessment) -> None:

@@ -30,7 +30,7 @@ JOINT_S = 240.0
 
 
 @dataclass(frozen=True, slots=True)
-class Hidden:
+class Truth:
     """What of a station is otherwise than its design has it.
 
     values: of its unknowns, by key. rooms, shares: capacity and resistance of each group of cells in series, over what the design has;
@@ -64,7 +64,7 @@ TYPICAL_SLOW, TYPICAL_SLOW_S = (0.02, 0.06), (600.0, 1500.0)
 TYPICAL_LAG_V, TYPICAL_JOINT_K_W, COPPER = (0.0, 0.005), (3.0, 7.0), 0.00393
 
 
-def drawn(station: BenchStation, chance: Random, spread: float = 1.0) -> Hidden:
+def drawn(station: BenchStation, chance: Random, spread: float = 1.0) -> Truth:
     """A true station by chance: each figure as far from what is assumed as that may be off, times `spread`; cells that differ by a twentieth
     in resistance, and what a fit does not know of (typical)."""
     values = {}
@@ -74,7 +74,7 @@ def drawn(station: BenchStation, chance: Random, spread: float = 1.0) -> Hidden:
         # What may be off by a large share is off by a factor: as likely half as double, and never below nothing.
         values[key] = assumed.value * (1 + off * share if off > 0 or share < 0.2 else 1 / (1 - off * share))
     cells = sum(round(g.cells) for g in station.lane.banks[0].groups)
-    return Hidden(
+    return Truth(
         values,
         shares=tuple(1 + chance.gauss(0, 0.05) for _ in range(cells)),
         slow_share=chance.uniform(*TYPICAL_SLOW),
@@ -100,7 +100,7 @@ class Setting:
     supply_a: float = 0.0
 
 
-def grouped(lane: Lane, hidden: Hidden) -> Lane:
+def grouped(lane: Lane, hidden: Truth) -> Lane:
     """A lane whose first bank has its groups one by one, as they truly are."""
     bank = lane.banks[0]
     apart = [
@@ -126,7 +126,7 @@ def grouped(lane: Lane, hidden: Hidden) -> Lane:
 class TrueStation:
     """A station that lives: set it, let time go by, read it."""
 
-    def __init__(self, station: BenchStation, hidden: Hidden) -> None:
+    def __init__(self, station: BenchStation, hidden: Truth) -> None:
         self.station, self.hidden = station, hidden
         lane = grouped(with_values(station, hidden.values), hidden)
         volts = next((p.output_v for p in [lane.parts[i] for i in up(lane, station.socket)] if p.output_v), 0.0)

@@ -2,17 +2,17 @@
 
 from math import hypot
 
-from kegcart.core.bench.learn.estimate import Estimate, RefusedError
+from kegcart.core.bench.learn.estimate import Doubted, RefusedError
 from kegcart.core.reference import cold_capacity, constant
 
 MOST_LEFT = 0.25
 """So much charge left at the end, and the capacity is no longer measured but guessed."""
 
 
-NOTHING = Estimate(0.0, 0.0)
+NOTHING = Doubted(0.0, 0.0)
 
 
-def capacity_at_25(taken_ah: float, cell_c: float, *, full: bool, ended: bool, left: Estimate = NOTHING) -> Estimate:
+def capacity_at_25(taken_ah: float, cell_c: float, *, full: bool, ended: bool, left: Doubted = NOTHING) -> Doubted:
     """Capacity in Ah at 25 °C.
 
     taken_ah: from full until the end. cell_c: temperature of the cells. full: the charge's tail was seen before it began. ended: a cut-off
@@ -28,4 +28,4 @@ def capacity_at_25(taken_ah: float, cell_c: float, *, full: bool, ended: bool, l
         raise RefusedError("it ended with charge left, which its flat voltage does not tell: that is usable energy, not capacity")
     whole = taken_ah / cold_capacity(cell_c) / (1 - left.value)
     doubt = hypot(constant("meter_doubt"), constant("cold_doubt"))
-    return Estimate(whole, whole * hypot(doubt, left.sigma / (1 - left.value)))
+    return Doubted(whole, whole * hypot(doubt, left.sigma / (1 - left.value)))

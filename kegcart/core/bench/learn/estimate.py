@@ -15,31 +15,31 @@ class RefusedError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Estimate:
+class Doubted:
     """A value with its standard uncertainty, both in the same unit."""
 
     value: float
     sigma: float
 
-    def and_also(self, share: float) -> "Estimate":
+    def and_also(self, share: float) -> "Doubted":
         """The same, less certain by a share of its value that has nothing to do with what it is uncertain by already."""
-        return Estimate(self.value, hypot(self.sigma, share * self.value))
+        return Doubted(self.value, hypot(self.sigma, share * self.value))
 
-    def times(self, factor: float) -> "Estimate":
+    def times(self, factor: float) -> "Doubted":
         """It in another unit, or times what is known exactly."""
-        return Estimate(self.value * factor, self.sigma * abs(factor))
+        return Doubted(self.value * factor, self.sigma * abs(factor))
 
 
-def combine(one: Estimate, other: Estimate) -> Estimate:
+def combine(one: Doubted, other: Doubted) -> Doubted:
     """Two independent estimates of one figure taken together.
 
     Source: x = (x₁/σ₁² + x₂/σ₂²)/(1/σ₁² + 1/σ₂²): weighted by what each is certain of.
     """
     weight, against = 1 / one.sigma**2, 1 / other.sigma**2
-    return Estimate((one.value * weight + other.value * against) / (weight + against), 1 / sqrt(weight + against))
+    return Doubted((one.value * weight + other.value * against) / (weight + against), 1 / sqrt(weight + against))
 
 
-def differ(one: Estimate, other: Estimate) -> bool:
+def differ(one: Doubted, other: Doubted) -> bool:
     """Whether two estimates of one figure lie further apart than their uncertainty lets them: |x₁ − x₂| > 2·√(σ₁² + σ₂²)."""
     return abs(one.value - other.value) > 2 * hypot(one.sigma, other.sigma)
 
@@ -51,11 +51,11 @@ class Fit:
     values: np.ndarray[Any, Any]
     covariance: np.ndarray[Any, Any]
 
-    def estimate(self, n: int) -> Estimate:
+    def estimate(self, n: int) -> Doubted:
         """One of its values, with its own uncertainty."""
-        return Estimate(float(self.values[n]), sqrt(float(self.covariance[n, n])))
+        return Doubted(float(self.values[n]), sqrt(float(self.covariance[n, n])))
 
-    def combined(self, assumed: Sequence[Estimate]) -> "Fit":
+    def combined(self, assumed: Sequence[Doubted]) -> "Fit":
         """All of its values taken together with what was assumed of each: what is certain of one helps the others.
 
         Source: precisions (the inverse of the covariance) add.

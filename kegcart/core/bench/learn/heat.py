@@ -4,7 +4,7 @@ from math import log
 
 import numpy as np
 
-from kegcart.core.bench.learn.estimate import Estimate, Numbers, RefusedError, least_squares
+from kegcart.core.bench.learn.estimate import Doubted, Numbers, RefusedError, least_squares
 
 STEPS_SEEN = 3
 """The last of three equal intervals must still show so many steps of the thermometer."""
@@ -29,7 +29,7 @@ def settled_rise(rises: tuple[float, float, float], every_s: float, step_k: floa
     return (second**2 - first * third) / (2 * second - first - third), every_s / log((second - first) / (third - second))
 
 
-def heat_balance(seconds: Numbers, celsius: Numbers, over_k: Numbers, watts: Numbers, step_k: float) -> tuple[Estimate, Estimate]:
+def heat_balance(seconds: Numbers, celsius: Numbers, over_k: Numbers, watts: Numbers, step_k: float) -> tuple[Doubted, Doubted]:
     """Heat capacity in J/K, and heat let out in W for each K.
 
     seconds: moments. celsius: of the body. over_k: how far it is above what it lets its heat to, K. watts: heat that is made in it.
@@ -61,7 +61,7 @@ def heat_balance(seconds: Numbers, celsius: Numbers, over_k: Numbers, watts: Num
     left = heat - np.column_stack(columns) @ fit.values
     resembles = min(0.99, max(0.0, float(np.corrcoef(left[1:], left[:-1])[0, 1]))) if np.std(left) > 0 else 0.0
     wider = np.sqrt((1 + resembles) / (1 - resembles))
-    capacity, lets_out = (Estimate(e.value, e.sigma * wider) for e in (fit.estimate(0), fit.estimate(1)))
+    capacity, lets_out = (Doubted(e.value, e.sigma * wider) for e in (fit.estimate(0), fit.estimate(1)))
     if capacity.value <= 0 or lets_out.value <= 0 or lets_out.sigma > lets_out.value:
         raise RefusedError("it was not watched long enough to tell what it holds from what it lets out")
     return capacity, lets_out

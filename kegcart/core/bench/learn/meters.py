@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from kegcart.core.bench.learn.estimate import Estimate, Numbers, RefusedError, least_squares
+from kegcart.core.bench.learn.estimate import Doubted, Numbers, RefusedError, least_squares
 from kegcart.core.reference import constant
 
 RANGE_SHARE = 0.3
@@ -10,7 +10,7 @@ RANGE_SHARE = 0.3
 LEAST_JOINT_A = 50.0
 
 
-def gain(shunt_a: Numbers, clamp_a: Numbers, range_a: float) -> Estimate:
+def gain(shunt_a: Numbers, clamp_a: Numbers, range_a: float) -> Doubted:
     """What the shunt shows for each ampere of the clamp, its zero taken off: over several steady DC currents.
 
     range_a: of the shunt. Errors: RefusedError where no current reaches three tenths of it, or there is but one.
@@ -23,7 +23,7 @@ def gain(shunt_a: Numbers, clamp_a: Numbers, range_a: float) -> Estimate:
     return fit.estimate(0)
 
 
-def run_resistance(amps: Numbers, drop_v: Numbers) -> Estimate:
+def run_resistance(amps: Numbers, drop_v: Numbers) -> Doubted:
     """Resistance in Ω of what lies between two probe points, by its drop at several currents; a zero of the meter is fitted along.
 
     Errors: RefusedError where there is but one current. Source: Ohm's law (least squares).
@@ -48,7 +48,7 @@ def bad_by_its_like(ohms: Numbers) -> list[bool]:
     return [bool(x > constant("worse_than_like") * np.median(values)) for x in values]
 
 
-def charger_efficiency(ac_w: Numbers, dc_w: Numbers) -> Estimate:
+def charger_efficiency(ac_w: Numbers, dc_w: Numbers) -> Doubted:
     """Share of what a charger takes that arrives at its output, over a charge of constant current.
 
     Errors: RefusedError where nothing was charged. Source: P_dc / P_ac, its means.
@@ -58,7 +58,7 @@ def charger_efficiency(ac_w: Numbers, dc_w: Numbers) -> Estimate:
     if not charging.any():
         raise RefusedError("nothing was charged")
     shares = dc[charging] / ac[charging]
-    return Estimate(
+    return Doubted(
         float(np.sum(dc[charging]) / np.sum(ac[charging])),
         float(np.std(shares) / np.sqrt(len(shares))) if len(shares) > 1 else 0.0,
     )

@@ -6,7 +6,7 @@ from math import exp, log
 import numpy as np
 from scipy.optimize import curve_fit
 
-from kegcart.core.bench.learn.estimate import Estimate, Numbers, RefusedError, least_squares
+from kegcart.core.bench.learn.estimate import Doubted, Numbers, RefusedError, least_squares
 
 LEAST_STEPS = 3
 LEAST_SPAN = 0.3
@@ -15,7 +15,7 @@ EARLY_S, MIDDLE_S, LATE_S = 1.0, 60.0, 300.0
 """When a step is looked at: before its late part, in the midst of it, and after it."""
 
 
-def pack_resistance(amps: Numbers, volts: Numbers, taken_ah: Numbers, slope_v_ah: float) -> tuple[Estimate, Estimate]:
+def pack_resistance(amps: Numbers, volts: Numbers, taken_ah: Numbers, slope_v_ah: float) -> tuple[Doubted, Doubted]:
     """Resistance in Ω, and rest voltage in V at the first charge, of readings at the end of several steps of current.
 
     amps, volts: at the pack's own sense terminals, when the late part has settled. taken_ah: taken out until then. slope_v_ah: of the
@@ -36,9 +36,9 @@ def pack_resistance(amps: Numbers, volts: Numbers, taken_ah: Numbers, slope_v_ah
 class LatePart:
     """What of a resistance answers at once and what late, Ω, and with which time constant, s."""
 
-    at_once: Estimate
-    late: Estimate
-    tau: Estimate
+    at_once: Doubted
+    late: Doubted
+    tau: Doubted
 
     @property
     def share(self) -> float:
@@ -92,7 +92,7 @@ def late_part_of_step(seconds: Numbers, amps: Numbers, volts: Numbers) -> LatePa
         )
     except RuntimeError:
         raise RefusedError("no late part can be told from the readings of the step") from None
-    at_once, late, tau = (Estimate(float(x), float(s)) for x, s in zip(values[:3], np.sqrt(np.diag(covariance))[:3], strict=True))
+    at_once, late, tau = (Doubted(float(x), float(s)) for x, s in zip(values[:3], np.sqrt(np.diag(covariance))[:3], strict=True))
     if not np.isfinite(tau.sigma) or late.sigma > late.value / 3 or tau.sigma > tau.value / 2:
         raise RefusedError("the late part of the step is lost in the noise of its readings")
     return LatePart(at_once, late, tau)

@@ -7,7 +7,7 @@ from math import hypot, isfinite
 import numpy as np
 
 from kegcart.core.bench.learn.capacity import capacity_at_25
-from kegcart.core.bench.learn.estimate import Estimate, Fit, RefusedError, combine
+from kegcart.core.bench.learn.estimate import Doubted, Fit, RefusedError, combine
 from kegcart.core.bench.learn.heat import heat_balance
 from kegcart.core.bench.learn.inverter import inverter_losses
 from kegcart.core.bench.learn.meters import charger_efficiency, gain, run_resistance
@@ -38,9 +38,9 @@ class Learned:
     the steps whose readings it rests on."""
 
     key: str
-    assumed: Estimate
-    measured: Estimate | None
-    combined: Estimate
+    assumed: Doubted
+    measured: Doubted | None
+    combined: Doubted
     refused: str = ""
     rests_on: tuple[str, ...] = ()
 
@@ -99,7 +99,7 @@ class Learning:
         charges = np.linspace(0, 1, 201)
         return interpolate(volts, [self.rested_v(float(s)) for s in charges], [float(s) for s in charges])
 
-    def keep(self, key: str, measured: Estimate, rests_on: Sequence[Span]) -> None:
+    def keep(self, key: str, measured: Doubted, rests_on: Sequence[Span]) -> None:
         """Keep what was found of a figure."""
         assumed = self.station.unknowns[key].assumed
         if not (isfinite(measured.value) and isfinite(measured.sigma) and measured.sigma > 0):
@@ -163,7 +163,7 @@ class Learning:
         watts = mean(self.readings.channels["posts.v"][here] * self.amps[here])
         many = max(1, here.stop - here.start)
         doubt_a = hypot(kind.noise / many**0.5, kind.noise / max(1, len(self.readings.of(zero).seconds)) ** 0.5, kind.step / 3)
-        self.keep("standing", Estimate(watts, hypot(doubt_a * self.mean("posts.v", span), kind.gain * watts)), [zero, span])
+        self.keep("standing", Doubted(watts, hypot(doubt_a * self.mean("posts.v", span), kind.gain * watts)), [zero, span])
 
     def find_resistance(self) -> None:
         """Resistance of the pack, at 25 °C. Source: regression over the steps (`pack_resistance`); cold table."""
@@ -177,7 +177,7 @@ class Learning:
         ohm, _ = pack_resistance(amps, volts, fallen, 1.0)
         leans = float(np.polyfit(amps, fallen, 1)[0]) * self.station.slope
         warm = cold_resistance(self.mean("pack.c", spans[-1])) if self.readings.has("pack.c") else 1.0
-        sure = Estimate(ohm.value, hypot(ohm.sigma, leans)).and_also(hypot(doubts()["slow"].doubt, meter_of("posts.a").gain))
+        sure = Doubted(ohm.value, hypot(ohm.sigma, leans)).and_also(hypot(doubts()["slow"].doubt, meter_of("posts.a").gain))
         self.keep("resistance", sure.times(1 / warm), spans)
 
     def find_late_part(self) -> None:
@@ -192,7 +192,7 @@ class Learning:
         share = found.share
         whole = found.late.value + found.at_once.value
         doubt = hypot(found.late.sigma, found.at_once.sigma) / whole
-        self.keep("late_share", Estimate(share, hypot(doubt, CREEPS * share)), [before, rest])
+        self.keep("late_share", Doubted(share, hypot(doubt, CREEPS * share)), [before, rest])
         self.keep("late_s", found.tau.and_also(CREEPS), [before, rest])
 
     def find_capacity(self) -> None:
@@ -207,9 +207,7 @@ class Learning:
         left = self.charge_at(rested)
         off_v = hypot(0.1 * sag, TAIL_V * sum(g.cells for g in self.bank.groups))
         doubt = (self.charge_at(rested + off_v) - self.charge_at(rested - off_v)) / 2
-        measured = capacity_at_25(
-            float(self.taken_ah[end]), cell_c, full=True, ended=bool(down.ended), left=Estimate(left, doubt)
-        )
+        measured = capacity_at_25(float(self.taken_ah[end]), cell_c, full=True, ended=bool(down.ended), left=Doubted(left, doubt))
         self.keep("capacity", measured, [*self.readings.spans[: self.readings.spans.index(down)], down])
 
     def find_path(self) -> None:
