@@ -1,6 +1,7 @@
-"""The application that the server runs, with the processes for long work beside it."""
+"""The application that the server runs, with the processes for long work beside it, and the test that is under way."""
 
 import os
+import threading
 from collections.abc import Awaitable, Callable
 from typing import Any, TypeAlias
 
@@ -46,6 +47,7 @@ async def application(scope: Any, receive: Receive, send: Send) -> None:
     if scope["type"] != "lifespan":
         await answers(scope, receive, send)
         return
+    from kegcart.workbench.running import bench
     from kegcart.workbench.workers import workers
 
     while True:
@@ -53,6 +55,7 @@ async def application(scope: Any, receive: Receive, send: Send) -> None:
         if message["type"] == "lifespan.startup":
             memory.settle()
             workers.start()
+            threading.Thread(target=bench.take_up, daemon=True).start()
             await send({"type": "lifespan.startup.complete"})
         else:
             workers.stop()

@@ -82,6 +82,13 @@ class Server(uvicorn.Server):
         asyncio.get_running_loop().set_exception_handler(complain)
         await super().serve(sockets)
 
+    async def shutdown(self, sockets: Any = None) -> None:
+        """End the test that is under way first: the screens that listen to it would be waited for."""
+        from kegcart.workbench.running import bench
+
+        await asyncio.get_running_loop().run_in_executor(None, bench.close)
+        await super().shutdown(sockets)
+
 
 _last_said = -60.0
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic_core import to_json
 
+from kegcart.core.bench.prepared import expected_now, prepare
 from kegcart.core.bench.test_plan import TestPlanner, plan_of_test, write_test_plan
 from kegcart.core.box.document import Face
 from kegcart.core.box.proposal import Proposal, Task, propose
@@ -27,6 +28,7 @@ from kegcart.workbench.workers import Board
 
 if TYPE_CHECKING:
     from kegcart.core.bench.drill import Drill
+    from kegcart.core.bench.readings import Readings
 
 
 def simulation(text: bytes, elsewhere: Elsewhere, season: Season, days: int | None) -> bytes:
@@ -66,15 +68,37 @@ def drill(text: bytes, elsewhere: Elsewhere, seed: int, probes: tuple[str, ...],
         return None if found is None else to_json(write_drill(found, probes, guess), inf_nan_mode="null")
 
 
+def prepared(text: bytes, elsewhere: Elsewhere, steps: tuple[str, ...]) -> bytes:
+    """A test made ready to be run, as JSON. Errors: DesignError. See `prepared.prepare`."""
+    with assessed_text(text, elsewhere) as a:
+        return to_json(prepare(a, steps), inf_nan_mode="null")
+
+
+def courses(
+    text: bytes, as_run: Sequence[Mapping[str, Any]], to_come: Sequence[Mapping[str, Any]], outside_c: float | None
+) -> bytes:
+    """What the steps to come of a test would read, as JSON. See `prepared.expected_now`."""
+    with assessed_text(text, ()) as a:
+        return to_json(expected_now(a, as_run, to_come, outside_c), inf_nan_mode="null")
+
+
+def judged(text: bytes, elsewhere: Elsewhere, readings: "Readings") -> bytes:
+    """What readings of a test say of a design's station, as JSON."""
+    from kegcart.core.bench.result import write_result
+    from kegcart.core.bench.station import station_of
+
+    with assessed_text(text, elsewhere) as a:
+        return to_json(write_result(station_of(a), dict(TestPlanner(a).stop_lines()), readings), inf_nan_mode="null")
+
+
 def learned(text: bytes, elsewhere: Elsewhere, readings: str) -> bytes:
     """What the readings of a load test say of a design's station, as JSON. Errors: TableError."""
-    from kegcart.core.bench.result import write_result
     from kegcart.core.bench.station import station_of
     from kegcart.core.bench.tables import read_readings
 
     with assessed_text(text, elsewhere) as a:
-        station, lines = station_of(a), dict(TestPlanner(a).stop_lines())
-        return to_json(write_result(station, lines, read_readings(readings, station)), inf_nan_mode="null")
+        read = read_readings(readings, station_of(a))
+    return judged(text, elsewhere, read)
 
 
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:

@@ -143,6 +143,79 @@ class LogEntry(models.Model):
         return f"{self.design_id}: {self.kind} {self.about}"
 
 
+class TestRun(models.Model):
+    """A load test of a build as it was run, or is being run: one at a time. What was read stands in chunks, what happened in events."""
+
+    id = models.CharField(primary_key=True, max_length=12, default=new_id, editable=False)
+    design = models.ForeignKey(StoredDesign, on_delete=models.CASCADE, related_name="runs")
+    begun_at = models.DateTimeField(default=timezone.now)
+    over_at = models.DateTimeField(null=True, blank=True)
+    prepared = models.JSONField(help_text="its steps, lines and expected courses, see core.bench.prepared")
+    document = models.JSONField(help_text="the design that it is a test of, as it was")
+    by_itself = models.BooleanField(default=False)
+    instruments = models.JSONField(default=list, help_text="those that were connected: name, address, asks, acts")
+    channels = models.JSONField(default=list, help_text="by which the chunks number them")
+    judged = models.JSONField(null=True, help_text="what its readings said when they were last judged")
+
+    class Meta:
+        ordering = ("begun_at",)
+
+    def __str__(self) -> str:
+        return f"{self.design_id}: {self.begun_at}"
+
+
+class TestRunEvent(models.Model):
+    """Something that happened in a test. See `core.bench.live.TestEvent`."""
+
+    run = models.ForeignKey(TestRun, on_delete=models.CASCADE, related_name="events")
+    at_s = models.FloatField()
+    kind = models.CharField(max_length=12)
+    data = models.JSONField(default=dict)
+    stored_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.run_id}: {self.kind}"
+
+
+class ReadingChunk(models.Model):
+    """The readings of some seconds of a test. See `core.bench.chunks`."""
+
+    run = models.ForeignKey(TestRun, on_delete=models.CASCADE, related_name="chunks")
+    number = models.PositiveIntegerField(help_text="in their order, from 0")
+    begin_s = models.FloatField()
+    end_s = models.FloatField()
+    extremes = models.JSONField(help_text="of each trace its least and its greatest")
+    content = models.BinaryField()
+    stored_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("number",)
+        constraints = (models.UniqueConstraint(fields=("run", "number"), name="chunk_stored_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.run_id}: {self.number}"
+
+
+class OwnInstrument(models.Model):
+    """An instrument that the builder has, whatever is built: where it is, what it is asked, what it can be told to do."""
+
+    name = models.CharField(max_length=60, unique=True)
+    address = models.CharField(max_length=80)
+    kind = models.CharField(max_length=20, blank=True, help_text="key of its kind; empty where it is asked in its own words")
+    asks = models.JSONField(default=list, help_text="text, channels, unit, scale, optional; as its kind where it is empty")
+    acts = models.JSONField(default=dict)
+    every_s = models.FloatField(default=0.1)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class OwnTool(models.Model):
     """A tool that the builder has, whatever is built: by the key that the core gives it."""
 

@@ -16,11 +16,11 @@ from kegcart.core.bench.learn.inverter import efficiency, inverter_losses
 from kegcart.core.bench.learn.meters import bad_by_its_like, charger_efficiency, gain, joint_resistance, run_resistance
 from kegcart.core.bench.learn.resistance import late_part, late_part_of_step, pack_resistance
 from kegcart.core.bench.learn.station import learn
-from kegcart.core.bench.plan import RUN_DOWN_SHARE, steps_of
+from kegcart.core.bench.plan import RUN_DOWN_SHARE, Setting, steps_of
 from kegcart.core.bench.runtime import run_hours
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.trial import run_trial
-from kegcart.core.bench.truth import Setting, TrueStation, Truth, drawn
+from kegcart.core.bench.truth import TrueStation, Truth, drawn
 from tests import PROVING
 from tests.core.samples import demo, judge
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from kegcart.core.assess import Assessment
+from kegcart.core.bench.bands import CURRENT_BAND, SAG_BAND
 from kegcart.core.figure import Figure
 from kegcart.core.lane import Places, Weather, lane_of
 from kegcart.core.power.path.parts import InverterSizing
@@ -17,9 +18,6 @@ STEP_SHARES = (0.25, 0.5, 0.75, 1.0)
 STEP_S = 300.0
 RUN_DOWN_SHARE = 0.5
 LONGEST_RUN_DOWN_H = 200.0
-SAG_BAND = 0.3
-"""Typical uncertainty of a pack's resistance before it is measured."""
-CURRENT_BAND = 0.05
 NEVER_H = 1e6
 """So long until it is plugged in: not during a test."""
 OPENS = ("cutoff", "trip")

@@ -6,7 +6,9 @@ from typing import Any
 
 from kegcart.core.assembly.plan.acts import Act, write_measure
 from kegcart.core.assess import Assessment
+from kegcart.core.bench.plan import PlanStep, steps_of
 from kegcart.core.bench.rehearse import Rehearsal, TestStep
+from kegcart.core.bench.station import station_of
 from kegcart.core.building import build_of
 from kegcart.core.figure import Figure, write_figure
 from kegcart.core.loads.sizing import Demand
@@ -19,16 +21,17 @@ LOOK = "Look and smell: nothing warms that was cold, nothing hums, nothing smell
 ALIVE = "The pack cannot be switched off: posts covered, no rings or watches, tools insulated, eyes covered."
 AC = "From here on there is mains voltage: it can kill at any power. One hand, sockets closed, and a second person near."
 OVER = "What trips makes a spark, what does not burns: stand clear, a hand on the main switch, and end it after ten seconds."
+SURGE_S, TRIP_S = 5.0, 60.0
 BEFORE = ("dead", "power", "ac")
 """Stages of the assembly in which something is proved before power, or as it comes."""
 
 
 @dataclass(frozen=True, slots=True)
 class PlannedStep:
-    """One step under power: its key, what to connect, how it is done, the figures expected, the lines at which it is stopped, how long it
+    """One step under power: as it is run, what to connect, how it is done, the figures expected, the lines at which it is stopped, how long it
     takes in s, what to watch for, what can hurt."""
 
-    key: str
+    run: PlanStep
     name: str
     connect: str
     do: str
@@ -37,6 +40,11 @@ class PlannedStep:
     watch: Sequence[str] = ()
     caution: str = ""
     ends: str = ""
+
+    @property
+    def key(self) -> str:
+        """Its key in the plan."""
+        return self.run.key
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +71,8 @@ class TestPlanner:
         self.assessment = assessment
         self.bench = Rehearsal(assessment)
         self.stops = dict(self.stop_lines())
+        self.station = station_of(assessment)
+        self.steps = {step.key: step for step in steps_of(self.station)}
 
     def run(self) -> Iterator[PlannedStep]:
         """Every step in its order."""
@@ -73,11 +83,13 @@ class TestPlanner:
         if self.bench.inverter:
             yield self.idle()
         for n, step in enumerate(loads):
-            yield self.loaded(f"load-{25 * (n + 1)}", step, 4)
+            yield self.loaded(f"load-{25 * (n + 1)}", step)
+        yield self.rest("rest", "Rest", "Its voltage comes back: quickly at first, then slowly.")
         yield self.soak(loads[2])
         yield self.surge(surge)
         yield self.trip()
         yield self.run_down(down)
+        yield self.rest("rest-empty", "Rest, empty", "Leave it switched off; read its cells at the end.")
         yield self.recharge(down)
 
     def stop_lines(self) -> Iterator[tuple[str, Figure]]:
@@ -132,10 +144,11 @@ class TestPlanner:
         caution: str = "",
         ends: str = "",
         stops: Sequence[str] = (),
+        run: PlanStep | None = None,
     ) -> PlannedStep:
-        """A step, stopped at the lines named, or at all."""
+        """A step, stopped at the lines named, or at all. run: as it is run, where no other step of the test is like it."""
         lines = {k: v for k, v in self.stops.items() if not stops or k in stops}
-        return PlannedStep(key, name, connect, do, figures, lines, watch, caution, ends)
+        return PlannedStep(run or self.steps[key], name, connect, do, figures, lines, watch, caution, ends)
 
     def minutes(self, minutes: float) -> Figure:
         """How long a step takes."""
@@ -198,7 +211,12 @@ class TestPlanner:
             stops=("cell_low", "joint"),
         )
 
-    def loaded(self, key: str, step: TestStep, of: int) -> PlannedStep:
+    def rest(self, key: str, name: str, do: str) -> PlannedStep:
+        """No load, for its voltage to settle."""
+        figures = {"time": self.minutes(self.steps[key].seconds / 60)}
+        return self.step(key, name, "Nothing connected.", do, figures, stops=("cell_low", "joint", "cells"))
+
+    def loaded(self, key: str, step: TestStep) -> PlannedStep:
         """A share of what it carries for long."""
         return self.step(key, step.name, self.connect(step.figures["load"]), step.do + ".", step.figures, LOOK, ends=step.ends)
 
@@ -226,6 +244,7 @@ class TestPlanner:
             "Lights may blink; nothing may drop.",
             ends=step.ends,
             stops=("cell_low", "posts_low"),
+            run=PlanStep("surge", "surge", step.figures["load"].number, max(SURGE_S, 60 * step.figures["time"].number)),
         )
 
     def trip(self) -> PlannedStep:
@@ -250,6 +269,7 @@ class TestPlanner:
                 "It goes off by itself, and comes back only by hand.",
                 caution=OVER,
                 stops=("cell_low", "amps"),
+                run=PlanStep("trip", "trip", most.number, TRIP_S, "cut-off"),
             )
         figures = {"current": pack.continuous, "time": self.minutes(1)}
         return self.step(
@@ -259,6 +279,7 @@ class TestPlanner:
             "Read each fuse against the list, and leave them whole.",
             figures,
             stops=("amps",),
+            run=PlanStep("trip", "standing", 0.0, TRIP_S),
         )
 
     def run_down(self, step: TestStep) -> PlannedStep:
@@ -324,18 +345,20 @@ def write_test_plan(plan: TestPlan) -> dict[str, Any]:
             }
             for a in plan.before
         ],
-        "steps": [
-            {
-                "key": s.key,
-                "name": s.name,
-                "connect": s.connect,
-                "do": s.do,
-                "watch": list(s.watch),
-                "caution": s.caution,
-                "ends": s.ends,
-                "figures": {name: write_figure(figure, top=True) for name, figure in s.figures.items()},
-                "stops": {name: write_figure(figure, top=True) for name, figure in s.stops.items()},
-            }
-            for s in plan.steps
-        ],
+        "steps": [write_planned_step(step) for step in plan.steps],
+    }
+
+
+def write_planned_step(step: PlannedStep) -> dict[str, Any]:
+    """A step as plain JSON data."""
+    return {
+        "key": step.key,
+        "name": step.name,
+        "connect": step.connect,
+        "do": step.do,
+        "watch": list(step.watch),
+        "caution": step.caution,
+        "ends": step.ends,
+        "figures": {name: write_figure(figure, top=True) for name, figure in step.figures.items()},
+        "stops": {name: write_figure(figure, top=True) for name, figure in step.stops.items()},
     }

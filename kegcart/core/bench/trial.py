@@ -5,16 +5,9 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 
 from kegcart.core.bench.instruments import Meters
-from kegcart.core.bench.plan import PlanStep
+from kegcart.core.bench.plan import EARLY_S, SETTLES_S, TAIL_SHARE, PlanStep, Setting
 from kegcart.core.bench.readings import Readings, Span
-from kegcart.core.bench.truth import Setting, TrueStation
-
-EARLY_S = 12.0
-"""So long after a change every second is read, as long as the late part settles every few."""
-SETTLES_S = 320.0
-CHARGE_RATE = 0.2
-TAIL_SHARE = 0.1
-"""A charge is over when its current is down to this share of what it began with."""
+from kegcart.core.bench.truth import TrueStation
 
 
 def moments(seconds: float, every_s: float) -> Iterator[float]:
@@ -27,24 +20,13 @@ def moments(seconds: float, every_s: float) -> Iterator[float]:
         t += dt
 
 
-def settings(step: PlanStep, true: TrueStation) -> Setting:
-    """What is switched and set in a step."""
-    bank = true.lane.banks[0]
-    inverter = step.act in ("idle", "load", "run down") and true.station.inverter is not None
-    setting = Setting(watts=step.watts, inverter=inverter, main=step.act != "zero")
-    if step.act == "recharge":
-        volts = sum(g.cells * bank.curve.fill_v[-1] for g in bank.groups)
-        setting.supply_v, setting.supply_a = volts, CHARGE_RATE * bank.capacity_ah
-    return setting
-
-
 def run_trial(true: TrueStation, meters: Meters, steps: Iterable[PlanStep], every_s: float = 60.0) -> Readings:
     """Every step of a plan on a true station, read by its meters."""
     rows: list[dict[str, float]] = []
     times: list[float] = []
     spans: list[Span] = []
     for step in steps:
-        setting, begin, ended = settings(step, true), true.seconds, ""
+        setting, begin, ended = step.setting(true.station), true.seconds, ""
         true.set(setting)
         before = len(true.events)
         for dt in moments(step.seconds, every_s):

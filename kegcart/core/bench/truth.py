@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.station import BenchStation, up, with_values
 from kegcart.core.reference import constant
 from kegcart.core.simulation import equations as eq
@@ -84,20 +85,6 @@ def drawn(station: BenchStation, chance: Random, spread: float = 1.0) -> Truth:
         warms=COPPER,
         outside_c=chance.uniform(15, 28),
     )
-
-
-@dataclass(slots=True)
-class Setting:
-    """What is switched and set from outside: the load in W, A or as a resistance that takes so many W at its nominal voltage; the inverter
-    on; the main switch closed; a supply that charges, V and A (0: off)."""
-
-    watts: float = 0.0
-    amps: float = 0.0
-    heater_w: float = 0.0
-    inverter: bool = False
-    main: bool = True
-    supply_v: float = 0.0
-    supply_a: float = 0.0
 
 
 def grouped(lane: Lane, hidden: Truth) -> Lane:

@@ -5,7 +5,22 @@ from typing import Any
 from ninja import NinjaAPI
 from ninja.errors import ValidationError, ValidationErrorContext
 
-from kegcart.workbench.api import assembly, bench, box, designs, errors, life, loads, pack, photos, power, rack, record, reference
+from kegcart.workbench.api import (
+    assembly,
+    bench,
+    box,
+    designs,
+    errors,
+    life,
+    loads,
+    pack,
+    photos,
+    power,
+    rack,
+    record,
+    reference,
+    runs,
+)
 from kegcart.workbench.api.body import StrictParser
 
 
@@ -33,6 +48,7 @@ api.add_router("", power.router)
 api.add_router("", box.router)
 api.add_router("", assembly.router)
 api.add_router("", record.router)
+api.add_router("", runs.router)
 api.add_router("", life.router)
 api.add_router("", photos.router)
 api.add_router("", reference.router)

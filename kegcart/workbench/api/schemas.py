@@ -3,7 +3,7 @@
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import AfterValidator, ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field, StringConstraints
 
 from kegcart.core.box.document import Case
 from kegcart.core.design import Design
@@ -1473,3 +1473,192 @@ class TimelineOut(Schema):
     rows: list[MomentOut]
     count: int
     counts: dict[str, int]
+
+
+class AskIn(Schema):
+    """A query that an instrument answers: its text, the channels that the answer gives in their order (`*` for each number), the unit of its
+    numbers, by what they are multiplied; optional: one that does not know it is none the worse."""
+
+    text: Annotated[str, StringConstraints(min_length=1, max_length=120), Printable]
+    channels: Annotated[list[Annotated[str, Field(max_length=20)]], Field(min_length=1, max_length=200)]
+    unit: Literal["V", "mV", "A", "mA", "W", "kW", "°C", "s"]
+    scale: Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)] = 1.0
+    optional: bool = False
+
+
+class InstrumentIn(Schema):
+    """An instrument of the builder's. kind: a key of the kinds; it is asked as those are, unless it has words of its own."""
+
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), Printable]
+    address: Annotated[str, Field(min_length=1, max_length=80)]
+    kind: Annotated[str, Field(max_length=20)] = ""
+    asks: Annotated[list[AskIn], Field(max_length=40)] = Field(default_factory=list)
+    acts: Annotated[dict[Annotated[str, Field(max_length=20)], Annotated[str, Field(max_length=80)]], Field(max_length=20)] = (
+        Field(default_factory=dict)
+    )
+    every_s: Annotated[float, Field(ge=0.05, le=60, allow_inf_nan=False)] = 0.1
+
+
+class InstrumentsOut(Schema):
+    """The kinds of instruments that are known, and the builder's own."""
+
+    class KindOut(Schema):
+        key: str
+        label: str
+        asks: list[AskIn]
+        acts: dict[str, str]
+
+    class OwnOut(Schema):
+        name: str
+        address: str
+        kind: str
+        asks: list[AskIn]
+        acts: dict[str, str]
+        every_s: float
+
+    kinds: list["InstrumentsOut.KindOut"]
+    own: list["InstrumentsOut.OwnOut"]
+
+
+class FindIn(Schema):
+    addresses: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=32)] = Field(default_factory=list)
+
+
+class FoundOut(Schema):
+    """What answers, by the name that it gives, and the kind that this tells; empty where it tells none."""
+
+    class FoundInstrumentOut(Schema):
+        address: str
+        name: str
+        kind: str
+
+    found: list["FoundOut.FoundInstrumentOut"]
+
+
+class TryIn(Schema):
+    """An instrument to be asked everything once, at a station with so many cells in series and parts on its main path."""
+
+    address: Annotated[str, Field(max_length=80)]
+    kind: Annotated[str, Field(max_length=20)] = ""
+    asks: Annotated[list[AskIn], Field(max_length=40)] = Field(default_factory=list)
+    cells: Annotated[int, Field(ge=0, le=200)] = 0
+    points: Annotated[int, Field(ge=0, le=200)] = 0
+
+
+class TriedOut(Schema):
+    """What was asked, the answer as it came, its values by channel, and what is wrong with it; empty where nothing is."""
+
+    class TriedAskOut(Schema):
+        text: str
+        answer: str
+        values: dict[str, float]
+        problem: str
+
+    tried: list["TriedOut.TriedAskOut"]
+
+
+class StandInsIn(Schema):
+    """Stand-ins for the instruments of a build. seed: by which the true figures differ from the design's. speed: how much faster than a clock.
+    fault: what is wrong besides; nothing where it is empty."""
+
+    design_id: Annotated[str, Field(max_length=12)]
+    seed: Annotated[int, Field(ge=0, le=1_000_000_000)] = 1
+    speed: Annotated[float, Field(ge=0.1, le=600, allow_inf_nan=False)] = 1.0
+    fault: Annotated[str, Field(max_length=20)] = ""
+
+
+class StandInsOut(Schema):
+    class StandInOut(Schema):
+        name: str
+        address: str
+
+    stand_ins: list["StandInsOut.StandInOut"]
+
+
+class RunBeginIn(Schema):
+    """A load test to begin. steps: their keys in the order in which they are run; all where none are named. instruments: by their names.
+    by_itself: steps that need no hands begin by themselves."""
+
+    steps: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=40)] = Field(default_factory=list)
+    instruments: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=24)] = Field(default_factory=list)
+    by_itself: bool = True
+
+
+class CommandIn(Schema):
+    """What a load test is told. text: of a note. channel: that is read the other way round. on: whether steps begin by themselves."""
+
+    command: Literal["begin", "pause", "go on", "repeat", "skip", "stop", "finish", "note", "turn", "by itself"]
+    text: Annotated[str, StringConstraints(max_length=500), Printable] = ""
+    channel: Annotated[str, Field(max_length=20)] = ""
+    on: bool = True
+
+
+class RunHeadOut(Schema):
+    """A load test as a list has it. done: steps that were run; stops: lines that were reached."""
+
+    id: str
+    begun_at: str
+    over_at: str | None
+    state: Literal["ready", "running", "paused", "stopped", "over"]
+    steps: int
+    done: int
+    stops: int
+
+
+class RunsOut(Schema):
+    runs: list[RunHeadOut]
+
+
+class RunOut(RunHeadOut):
+    """A load test as it stands. plan: its steps; courses: what each would read, by its traces; events: what happened; spans: the stretches that
+    were run; end_s: how far it has come; judged: what its readings said last."""
+
+    class RunPlanStepOut(TestPlanOut.UnderPowerOut):
+        act: str
+        watts: float
+        seconds: float
+        until: str
+        confirm: bool
+        setting: dict[str, float | bool]
+
+    class BandOut(Schema):
+        low: list[float]
+        high: list[float]
+
+    class StepCourseOut(Schema):
+        key: str
+        lasts_s: float
+        seconds: list[float]
+        traces: dict[str, "RunOut.BandOut"]
+
+    class RunEventOut(Schema):
+        at_s: float
+        kind: str
+        data: dict[str, Any]
+
+    class RunInstrumentOut(Schema):
+        name: str
+        address: str
+
+    design_id: str
+    name: str
+    plan: list["RunOut.RunPlanStepOut"]
+    lines: dict[str, FigureOut]
+    points: list[str]
+    courses: list["RunOut.StepCourseOut"]
+    events: list["RunOut.RunEventOut"]
+    spans: list[ReadingsOut.RunStepOut]
+    instruments: list["RunOut.RunInstrumentOut"]
+    end_s: float
+    live: bool
+    judged: ReadingsOut | None
+
+
+class ChartOut(Schema):
+    """What is watched of a stretch of a load test, by trace: moments, s since it began, and values."""
+
+    class CourseOut(Schema):
+        t: list[float]
+        v: list[float]
+
+    traces: dict[str, "ChartOut.CourseOut"]

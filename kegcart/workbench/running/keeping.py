@@ -1,0 +1,132 @@
+"""Tests as they are stored: the run, its events, its readings in chunks."""
+
+import time
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+
+from kegcart.core.bench.chunks import Reading, extremes, packed, traces_of, unpacked
+from kegcart.core.bench.live import LiveTest, TestEvent
+from kegcart.core.bench.prepared import run_steps, watch_of
+from kegcart.core.bench.readings import Readings
+from kegcart.core.bench.tables import write_readings_csv
+from kegcart.workbench import services
+from kegcart.workbench.models import ReadingChunk, TestRun, TestRunEvent
+
+CHUNK_S = 10.0
+"""A chunk holds so many seconds by the machine's clock."""
+FINE_CHUNKS = 400
+"""So many chunks are drawn reading by reading; of more, the extremes of each."""
+MOST_POINTS = 2000
+
+
+class KeptReadings:
+    """The readings of a run, on disk each time they are kept: the chunk that grows is written over."""
+
+    def __init__(self, run: TestRun) -> None:
+        self.run = run
+        last = run.chunks.order_by("-number").values_list("number", flat=True).first()
+        self.number = 0 if last is None else last + 1
+        self.readings: list[Reading] = []
+        self.begun = time.monotonic()
+        self.new = False
+
+    def put(self, at_s: float, values: dict[str, float]) -> None:
+        """Take readings of one moment."""
+        self.readings += [(at_s, channel, value) for channel, value in values.items()]
+        self.new = True
+
+    def keep(self) -> None:
+        """Write what is new."""
+        if self.new:
+            begin, end = min(r[0] for r in self.readings), max(r[0] for r in self.readings)
+            known = len(self.run.channels)
+            content = packed(self.readings, begin, self.run.channels)
+            read = unpacked([(begin, content)], self.run.channels)
+            most = {key: [float(values.min()), float(values.max())] for key, (_, values) in traces_of(read).items()}
+            with transaction.atomic():
+                if len(self.run.channels) > known:
+                    self.run.save(update_fields=["channels"])
+                fields = {"begin_s": begin, "end_s": end, "extremes": most, "content": content, "stored_at": timezone.now()}
+                ReadingChunk.objects.update_or_create(run=self.run, number=self.number, defaults=fields)
+            self.new = False
+        if self.readings and time.monotonic() - self.begun >= CHUNK_S:
+            self.number, self.readings, self.begun = self.number + 1, [], time.monotonic()
+
+
+def find_run(run_id: str) -> TestRun:
+    """A run by id. Errors: MissingError."""
+    run = TestRun.objects.filter(pk=run_id, design__deleted_at=None).first()
+    if run is None:
+        raise services.MissingError
+    return run
+
+
+def keep_event(run: TestRun, event: TestEvent) -> None:
+    """Store what happened."""
+    TestRunEvent.objects.create(run=run, at_s=event.at_s, kind=event.kind, data=dict(event.data))
+
+
+def events_of(run: TestRun) -> list[TestEvent]:
+    """All that happened in a run, in its order."""
+    return [TestEvent(e.at_s, e.kind, e.data) for e in run.events.order_by("pk")]
+
+
+def as_it_stands(run: TestRun) -> LiveTest:
+    """A test as its stored events left it."""
+    test = LiveTest(run_steps(run.prepared), watch_of(run.prepared), by_itself=run.by_itself)
+    for event in events_of(run):
+        test.happens(event)
+    return test
+
+
+def readings_of(run: TestRun, begin_s: float = 0.0, end_s: float = float("inf")) -> dict[str, tuple[Any, Any]]:
+    """The readings of a run by channel: moments, s, and values."""
+    found = run.chunks.filter(begin_s__lte=min(end_s, 1e12), end_s__gte=begin_s).order_by("number")
+    return unpacked(found.values_list("begin_s", "content").iterator(), run.channels)
+
+
+def moments_of(run: TestRun) -> Iterator[tuple[float, dict[str, float]]]:
+    """The readings of a run moment by moment, chunk by chunk: of a long one never all at once."""
+    for begin_s, content in run.chunks.order_by("number").values_list("begin_s", "content").iterator(chunk_size=50):
+        moments: dict[float, dict[str, float]] = {}
+        for channel, (when, what) in unpacked([(begin_s, content)], run.channels).items():
+            for moment, value in zip(when.tolist(), what.tolist(), strict=True):
+                moments.setdefault(moment, {})[channel] = value
+        yield from sorted(moments.items())
+
+
+def chart_of(run: TestRun, begin_s: float, end_s: float, points: int) -> dict[str, dict[str, list[float]]]:
+    """What is watched in a stretch of a run, by trace: moments and values, peaks kept, so many points at most."""
+    chunks = run.chunks.filter(begin_s__lte=end_s, end_s__gte=begin_s).order_by("number")
+    out = dict[str, dict[str, list[float]]]()
+    if chunks.count() <= FINE_CHUNKS:
+        for key, (moments, values) in traces_of(readings_of(run, begin_s, end_s)).items():
+            within = (moments >= begin_s) & (moments <= end_s)
+            t, v = extremes(moments[within], values[within], points)
+            out[key] = {"t": [round(x, 3) for x in t.tolist()], "v": [float(f"{x:.6g}") for x in v.tolist()]}
+        return out
+    for begin, end, most in chunks.values_list("begin_s", "end_s", "extremes"):
+        for key, (low, high) in most.items():
+            course = out.setdefault(key, {"t": [], "v": []})
+            course["t"] += [begin, (begin + end) / 2]
+            course["v"] += [low, high]
+    return {key: thinned(course, points) for key, course in out.items()}
+
+
+def thinned(course: dict[str, list[float]], points: int) -> dict[str, list[float]]:
+    """A course with fewer points, peaks kept."""
+    t, v = extremes(np.array(course["t"]), np.array(course["v"]), points)
+    return {"t": t.tolist(), "v": v.tolist()}
+
+
+def csv_of(run: TestRun) -> str:
+    """Every reading of a run as CSV: a row each moment, with its step."""
+    rows = list(moments_of(run))
+    channels = list(run.channels)
+    read = {c: np.array([values.get(c, np.nan) for _, values in rows]) for c in channels}
+    spans = as_it_stands(run).spans_so_far
+    return write_readings_csv(Readings(np.array([moment for moment, _ in rows]), read, spans))
