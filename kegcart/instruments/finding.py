@@ -9,9 +9,8 @@ from serial.tools import list_ports
 from kegcart.core.bench.asking import MOST_ANSWER, AnswerError, read_answer
 from kegcart.core.reference.bench import Ask
 from kegcart.instruments.lines import Line, LineError, NoAnswerError
+from kegcart.instruments.poller import NAME
 
-NAME = "*IDN?"
-"""Source: the standard commands that every programmable instrument knows."""
 FIRST_PORT, PORTS = 5025, 12
 """The port that is kept for such instruments, and those after it. Source: service name registry, scpi-raw."""
 ASKED_S = 0.8

@@ -17,6 +17,10 @@ SLOW_S = 0.5
 AGAIN_S = 0.5
 """So long after it was lost it is looked for again."""
 
+NAME = "*IDN?"
+"""Source: the standard commands that every programmable instrument knows."""
+GREETED_S = 1.0
+
 Said = Literal["found", "lost", "silent", "half a line", "no number", "another unit", "slow", "well"]
 
 
@@ -45,6 +49,7 @@ class Poller:
         self.asks = list(instrument.asks)
         self.unknown: set[Ask] = set()
         self.how: Said | None = None
+        self._greeted = 0.0
         self._told: queue.SimpleQueue[tuple[str, float]] = queue.SimpleQueue()
         self._wake, self._closed = threading.Event(), threading.Event()
         self._thread = threading.Thread(target=self._run, name=f"instrument {instrument.name}", daemon=True)
@@ -82,6 +87,7 @@ class Poller:
                 self._converse(line)
             except LineError as error:
                 self._say("lost", str(error))
+                self._greeted = 0.0
             finally:
                 line.close()
 
@@ -93,6 +99,8 @@ class Poller:
             self._act(line)
             if self._closed.is_set():
                 return
+            if not self.asks:
+                self._greet(line)
             for ask in [ask for ask in self.asks if ask not in self.unknown]:
                 try:
                     self._ask(line, ask)
@@ -112,6 +120,18 @@ class Poller:
             due = max(due + self.instrument.every_s, time.monotonic() - self.instrument.every_s)
             self._wake.wait(max(0.0, due - time.monotonic()))
             self._wake.clear()
+
+    def _greet(self, line: Line) -> None:
+        """Ask one that is only told what to do for its name, now and then, so that it is missed when it has gone. Errors: LineError."""
+        if time.monotonic() - self._greeted < GREETED_S:
+            return
+        try:
+            line.ask(NAME)
+        except NoAnswerError:
+            raise LineError("it answers no more") from None
+        self._greeted = time.monotonic()
+        if self.how != "found":
+            self._say("found", "it answers")
 
     def _act(self, line: Line) -> None:
         """Do what it was told. Errors: LineError; what it was told then is done when it is found again."""

@@ -10,6 +10,7 @@ from typing import Any
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.live import RunStep
 from kegcart.core.bench.plan import PlanStep
+from kegcart.core.bench.station import station_of
 from kegcart.core.bench.test_plan import TestPlanner, plan_of_test, write_planned_step
 from kegcart.core.bench.watch import Watch
 from kegcart.core.design import DesignError
@@ -45,16 +46,16 @@ def prepare(assessment: Assessment, keys: Sequence[str] = ()) -> dict[str, Any]:
         "lines": {key: write_figure(line, top=True) for key, line in lines.items()},
         "limits": {key: line.number for key, line in lines.items()},
         "points": [point.name for point in station.points],
-        "cells": cells_of_station(assessment, planner),
+        "cells": to_be_read(assessment)[0],
         "courses": expected(planner, [], [step.run for step in steps], None),
     }
 
 
-def cells_of_station(assessment: Assessment, planner: TestPlanner) -> int:
-    """How many cells a logger can read: none of a closed battery."""
-    if assessment.pack.chemistry.kind == "lead":
-        return 0
-    return sum(round(group.cells) for group in planner.station.lane.banks[0].groups)
+def to_be_read(assessment: Assessment) -> tuple[int, int]:
+    """How many cells in series a logger can read, none of a lead battery, and how many parts a thermometer on the main path."""
+    station = station_of(assessment)
+    closed = assessment.pack.chemistry.kind == "lead"
+    return 0 if closed else sum(round(g.cells) for g in station.lane.banks[0].groups), len(station.points)
 
 
 def expected(

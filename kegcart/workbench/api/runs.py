@@ -8,6 +8,7 @@ from pydantic import Field
 
 from kegcart.core.bench.asking import known_channel, spelled_out
 from kegcart.core.bench.live import RefusedCommandError
+from kegcart.core.bench.prepared import to_be_read
 from kegcart.core.design import DesignError
 from kegcart.core.reference.bench import ACTS, Ask, instrument_types
 from kegcart.instruments import finding
@@ -230,8 +231,10 @@ def try_out(request: HttpRequest, body: TryIn) -> HttpResponse:
     checked_address(body.address)
     kind = instrument_types().get(body.kind)
     asks = [Ask(a.text, tuple(a.channels), a.unit, a.scale, a.optional) for a in body.asks] or list(kind.asks if kind else ())
+    with services.assessed_design(body.design_id) as a:
+        cells, points = to_be_read(a)
     try:
-        tried = finding.try_out(body.address, [spelled_out(ask, body.cells, body.points) for ask in asks])
+        tried = finding.try_out(body.address, [spelled_out(ask, cells, points) for ask in asks])
     except LineError as error:
         raise DesignError([("/address", str(error))]) from None
     rows = [{"text": t.ask.text, "answer": t.answer, "values": t.values, "problem": t.problem} for t in tried]

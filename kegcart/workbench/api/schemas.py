@@ -1502,13 +1502,13 @@ class InstrumentIn(Schema):
 class InstrumentsOut(Schema):
     """The kinds of instruments that are known, and the builder's own."""
 
-    class KindOut(Schema):
+    class InstrumentKindOut(Schema):
         key: str
         label: str
         asks: list[AskIn]
         acts: dict[str, str]
 
-    class OwnOut(Schema):
+    class OwnInstrumentOut(Schema):
         name: str
         address: str
         kind: str
@@ -1516,8 +1516,8 @@ class InstrumentsOut(Schema):
         acts: dict[str, str]
         every_s: float
 
-    kinds: list["InstrumentsOut.KindOut"]
-    own: list["InstrumentsOut.OwnOut"]
+    kinds: list["InstrumentsOut.InstrumentKindOut"]
+    own: list["InstrumentsOut.OwnInstrumentOut"]
 
 
 class FindIn(Schema):
@@ -1536,13 +1536,12 @@ class FoundOut(Schema):
 
 
 class TryIn(Schema):
-    """An instrument to be asked everything once, at a station with so many cells in series and parts on its main path."""
+    """An instrument to be asked everything once, at the station of a design."""
 
+    design_id: Annotated[str, Field(max_length=12)]
     address: Annotated[str, Field(max_length=80)]
     kind: Annotated[str, Field(max_length=20)] = ""
     asks: Annotated[list[AskIn], Field(max_length=40)] = Field(default_factory=list)
-    cells: Annotated[int, Field(ge=0, le=200)] = 0
-    points: Annotated[int, Field(ge=0, le=200)] = 0
 
 
 class TriedOut(Schema):

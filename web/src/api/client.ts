@@ -71,6 +71,12 @@ export type Forecast = Schemas["ForecastOut"];
 export type TestPlan = Schemas["TestPlanOut"];
 export type DrillDone = Schemas["DrillOut"];
 export type Learnt = Schemas["ReadingsOut"];
+export type TestRun = Schemas["RunOut"];
+export type TestRunHead = Schemas["RunHeadOut"];
+export type Instruments = Schemas["InstrumentsOut"];
+export type FoundInstrument = Schemas["FoundInstrumentOut"];
+export type TriedAsk = Schemas["TriedAskOut"];
+export type RunCommand = Schemas["CommandIn"];
 export type TestStep = Schemas["TestStepOut"];
 export type BoxDrawn = Schemas["BoxOut"];
 export type BoxView = Schemas["ViewOut"];
@@ -115,6 +121,11 @@ export class Failure extends Error {
   /** Whether the same may well be taken later, with nothing done about it here. */
   get passes(): boolean {
     return this.kind === "away" || this.kind === "busy" || this.kind === "cannot-write";
+  }
+
+  /** Why, in a sentence: the first thing that is wrong, where one is named. */
+  get reason(): string {
+    return this.problems?.[0]?.message ?? this.message;
   }
 
   static of(error: unknown): Failure {

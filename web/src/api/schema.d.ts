@@ -1293,6 +1293,196 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The load tests of a build, the newest first */
+        get: operations["kegcart_workbench_api_runs_runs"];
+        put?: never;
+        /** Begin a load test */
+        post: operations["kegcart_workbench_api_runs_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A load test as it stands: its steps, what happened */
+        get: operations["kegcart_workbench_api_runs_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is watched of a load test, as courses */
+        get: operations["kegcart_workbench_api_runs_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A load test as it runs: server-sent events */
+        get: operations["kegcart_workbench_api_runs_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/command": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell a load test what to do */
+        post: operations["kegcart_workbench_api_runs_command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every reading of a load test as CSV */
+        get: operations["kegcart_workbench_api_runs_readings_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The builder's instruments, and the kinds there are */
+        get: operations["kegcart_workbench_api_runs_instruments"];
+        put?: never;
+        /** Put in an instrument, or change the one of its name */
+        post: operations["kegcart_workbench_api_runs_put_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/instruments/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an instrument away */
+        delete: operations["kegcart_workbench_api_runs_take_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look for instruments: at the serial ports, here, and at some addresses */
+        post: operations["kegcart_workbench_api_runs_find"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask an instrument everything once */
+        post: operations["kegcart_workbench_api_runs_try_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/stand-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start stand-ins for the instruments of a build */
+        post: operations["kegcart_workbench_api_runs_begin_stand_ins"];
+        /** End the stand-ins */
+        delete: operations["kegcart_workbench_api_runs_end_stand_ins"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/life": {
         parameters: {
             query?: never;
@@ -6789,6 +6979,428 @@ export interface components {
             count: number;
         };
         /**
+         * RunHeadOut
+         * @description A load test as a list has it. done: steps that were run; stops: lines that were reached.
+         */
+        RunHeadOut: {
+            /** Id */
+            id: string;
+            /** Begun At */
+            begun_at: string;
+            /** Over At */
+            over_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "running" | "paused" | "stopped" | "over";
+            /** Steps */
+            steps: number;
+            /** Done */
+            done: number;
+            /** Stops */
+            stops: number;
+        };
+        /** RunsOut */
+        RunsOut: {
+            /** Runs */
+            runs: components["schemas"]["RunHeadOut"][];
+        };
+        /** BandOut */
+        BandOut: {
+            /** Low */
+            low: number[];
+            /** High */
+            high: number[];
+        };
+        /** RunEventOut */
+        RunEventOut: {
+            /** At S */
+            at_s: number;
+            /** Kind */
+            kind: string;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+        };
+        /** RunInstrumentOut */
+        RunInstrumentOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+        };
+        /**
+         * RunOut
+         * @description A load test as it stands. plan: its steps; courses: what each would read, by its traces; events: what happened; spans: the stretches that
+         *     were run; end_s: how far it has come; judged: what its readings said last.
+         */
+        RunOut: {
+            /** Id */
+            id: string;
+            /** Begun At */
+            begun_at: string;
+            /** Over At */
+            over_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "running" | "paused" | "stopped" | "over";
+            /** Steps */
+            steps: number;
+            /** Done */
+            done: number;
+            /** Stops */
+            stops: number;
+            /** Design Id */
+            design_id: string;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: components["schemas"]["RunPlanStepOut"][];
+            /** Lines */
+            lines: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Points */
+            points: string[];
+            /** Courses */
+            courses: components["schemas"]["StepCourseOut"][];
+            /** Events */
+            events: components["schemas"]["RunEventOut"][];
+            /** Spans */
+            spans: components["schemas"]["RunStepOut"][];
+            /** Instruments */
+            instruments: components["schemas"]["RunInstrumentOut"][];
+            /** End S */
+            end_s: number;
+            /** Live */
+            live: boolean;
+            judged: components["schemas"]["ReadingsOut"] | null;
+        };
+        /** RunPlanStepOut */
+        RunPlanStepOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Connect */
+            connect: string;
+            /** Do */
+            do: string;
+            /** Watch */
+            watch: string[];
+            /** Caution */
+            caution: string;
+            /** Ends */
+            ends: string;
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Stops */
+            stops: {
+                [key: string]: components["schemas"]["FigureOut"];
+            };
+            /** Act */
+            act: string;
+            /** Watts */
+            watts: number;
+            /** Seconds */
+            seconds: number;
+            /** Until */
+            until: string;
+            /** Confirm */
+            confirm: boolean;
+            /** Setting */
+            setting: {
+                [key: string]: number | boolean;
+            };
+        };
+        /** StepCourseOut */
+        StepCourseOut: {
+            /** Key */
+            key: string;
+            /** Lasts S */
+            lasts_s: number;
+            /** Seconds */
+            seconds: number[];
+            /** Traces */
+            traces: {
+                [key: string]: components["schemas"]["BandOut"];
+            };
+        };
+        /**
+         * RunBeginIn
+         * @description A load test to begin. steps: their keys in the order in which they are run; all where none are named. instruments: by their names.
+         *     by_itself: steps that need no hands begin by themselves.
+         */
+        RunBeginIn: {
+            /** Steps */
+            steps?: string[];
+            /** Instruments */
+            instruments?: string[];
+            /**
+             * By Itself
+             * @default true
+             */
+            by_itself: boolean;
+        };
+        /**
+         * StretchIn
+         * @description A stretch of a test, s since it began, and how many points at most are drawn of each trace.
+         */
+        StretchIn: {
+            /**
+             * Begin
+             * @default 0
+             */
+            begin: number;
+            /**
+             * End
+             * @default 1000000000
+             */
+            end: number;
+            /**
+             * Points
+             * @default 600
+             */
+            points: number;
+        };
+        /**
+         * ChartOut
+         * @description What is watched of a stretch of a load test, by trace: moments, s since it began, and values.
+         */
+        ChartOut: {
+            /** Traces */
+            traces: {
+                [key: string]: components["schemas"]["CourseOut"];
+            };
+        };
+        /** CourseOut */
+        CourseOut: {
+            /** T */
+            t: number[];
+            /** V */
+            v: number[];
+        };
+        /**
+         * CommandIn
+         * @description What a load test is told. text: of a note. channel: that is read the other way round. on: whether steps begin by themselves.
+         */
+        CommandIn: {
+            /**
+             * Command
+             * @enum {string}
+             */
+            command: "begin" | "pause" | "go on" | "repeat" | "skip" | "stop" | "finish" | "note" | "turn" | "by itself";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Channel
+             * @default
+             */
+            channel: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * AskIn
+         * @description A query that an instrument answers: its text, the channels that the answer gives in their order (`*` for each number), the unit of its
+         *     numbers, by what they are multiplied; optional: one that does not know it is none the worse.
+         */
+        AskIn: {
+            /** Text */
+            text: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "mV" | "A" | "mA" | "W" | "kW" | "°C" | "s";
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+        };
+        /** InstrumentKindOut */
+        InstrumentKindOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Asks */
+            asks: components["schemas"]["AskIn"][];
+            /** Acts */
+            acts: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * InstrumentsOut
+         * @description The kinds of instruments that are known, and the builder's own.
+         */
+        InstrumentsOut: {
+            /** Kinds */
+            kinds: components["schemas"]["InstrumentKindOut"][];
+            /** Own */
+            own: components["schemas"]["OwnInstrumentOut"][];
+        };
+        /** OwnInstrumentOut */
+        OwnInstrumentOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Kind */
+            kind: string;
+            /** Asks */
+            asks: components["schemas"]["AskIn"][];
+            /** Acts */
+            acts: {
+                [key: string]: string;
+            };
+            /** Every S */
+            every_s: number;
+        };
+        /**
+         * InstrumentIn
+         * @description An instrument of the builder's. kind: a key of the kinds; it is asked as those are, unless it has words of its own.
+         */
+        InstrumentIn: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Asks */
+            asks?: components["schemas"]["AskIn"][];
+            /** Acts */
+            acts?: {
+                [key: string]: string;
+            };
+            /**
+             * Every S
+             * @default 0.1
+             */
+            every_s: number;
+        };
+        /** FoundInstrumentOut */
+        FoundInstrumentOut: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * FoundOut
+         * @description What answers, by the name that it gives, and the kind that this tells; empty where it tells none.
+         */
+        FoundOut: {
+            /** Found */
+            found: components["schemas"]["FoundInstrumentOut"][];
+        };
+        /** FindIn */
+        FindIn: {
+            /** Addresses */
+            addresses?: string[];
+        };
+        /** TriedAskOut */
+        TriedAskOut: {
+            /** Text */
+            text: string;
+            /** Answer */
+            answer: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * TriedOut
+         * @description What was asked, the answer as it came, its values by channel, and what is wrong with it; empty where nothing is.
+         */
+        TriedOut: {
+            /** Tried */
+            tried: components["schemas"]["TriedAskOut"][];
+        };
+        /**
+         * TryIn
+         * @description An instrument to be asked everything once, at the station of a design.
+         */
+        TryIn: {
+            /** Design Id */
+            design_id: string;
+            /** Address */
+            address: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Asks */
+            asks?: components["schemas"]["AskIn"][];
+        };
+        /** StandInOut */
+        StandInOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+        };
+        /** StandInsOut */
+        StandInsOut: {
+            /** Stand Ins */
+            stand_ins: components["schemas"]["StandInOut"][];
+        };
+        /**
+         * StandInsIn
+         * @description Stand-ins for the instruments of a build. seed: by which the true figures differ from the design's. speed: how much faster than a clock.
+         *     fault: what is wrong besides; nothing where it is empty.
+         */
+        StandInsIn: {
+            /** Design Id */
+            design_id: string;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+        };
+        /**
          * LifeOut
          * @description The life of a build. since: from when it is in service; empty before. visits: the next first. begun: the log, once something is in it.
          */
@@ -11507,6 +12119,705 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunBeginIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_chart: {
+        parameters: {
+            query?: {
+                begin?: number;
+                end?: number;
+                points?: number;
+            };
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_readings_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_put_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_find: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_try_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_begin_stand_ins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_end_stand_ins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInsOut"];
                 };
             };
             /** @description Not Found */

@@ -133,6 +133,33 @@ export function whenFree(name: string, then: () => void) {
   else then();
 }
 
+/**
+ * Do something on one page of all that want it: the one that holds the name, and when that goes, the next. Returns how to give it up.
+ * Where the browser knows no locks every page does it.
+ */
+export function onOnePage(name: string, begin: () => () => void): () => void {
+  const { locks } = window.navigator;
+  if (!locks) return begin();
+  const given = new AbortController();
+  let stop = () => {};
+  locks
+    .request(name, { signal: given.signal }, () => {
+      if (given.signal.aborted) return;
+      const end = begin();
+      return new Promise<void>((resolve) => {
+        stop = () => {
+          end();
+          resolve();
+        };
+      });
+    })
+    .catch(() => {});
+  return () => {
+    given.abort();
+    stop();
+  };
+}
+
 /** How long a name must be free before another page's things are taken: one that is loaded again takes its own first. */
 const LEFT_MS = 2500;
 

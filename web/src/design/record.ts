@@ -176,7 +176,7 @@ class RecordLine {
     } catch (error) {
       const failure = Failure.of(error);
       if (failure.passes) throw failure;
-      this.outbox.replace(kept, { ...kept, problem: failure.problems?.[0]?.message ?? failure.message });
+      this.outbox.replace(kept, { ...kept, problem: failure.reason });
       return "again";
     }
     this.outbox.remove(kept);

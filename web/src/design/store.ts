@@ -549,7 +549,7 @@ export class DesignStore {
   /** What does not get through now waits; what is refused, or breaks the program, stays with its reason. Errors: Failure. */
   private failed(change: Change, failure: Failure): Outcome {
     if (failure.passes || failure.kind === "deleted" || failure.kind === "missing") throw failure;
-    const problem = failure.problems?.[0]?.message ?? failure.message;
+    const problem = failure.reason;
     // While it was on its way more may have been typed in the field: then that goes, and this is not missed.
     const later = this.outbox.line.some((e) => e !== change && isChange(e) && fieldOf(e) === fieldOf(change));
     if (later) return "done";

@@ -12,6 +12,7 @@ import { NotYet } from "../../figures/NotYet";
 import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { Tabs } from "../../figures/Tabs";
 import { Drill } from "./Drill";
+import { Live } from "./live/Live";
 import { Plan } from "./Plan";
 import { Readings } from "./Readings";
 
@@ -45,6 +46,7 @@ const VIEWS = {
   hottest: "its hottest days",
   coldest: "its coldest days",
   plan: "test plan",
+  live: "live",
   readings: "readings",
   drill: "drill",
 } as const;
@@ -106,6 +108,8 @@ export default function Bench() {
       </div>
       {view === "plan" ? (
         <Plan />
+      ) : view === "live" ? (
+        <Live />
       ) : view === "readings" ? (
         <Readings />
       ) : view === "drill" ? (

@@ -103,7 +103,7 @@ class RackQueue {
       const failure = Failure.of(error);
       if (failure.passes) throw failure;
       // It stays in line with its reason, and the rack may have what stands in its way.
-      this.outbox.replace(entry, { ...entry, problem: failure.problems?.[0]?.message ?? failure.message });
+      this.outbox.replace(entry, { ...entry, problem: failure.reason });
       this.stored();
       return "again";
     }

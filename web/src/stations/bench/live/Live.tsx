@@ -1,0 +1,63 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, take, type TestRunHead } from "../../../api/client";
+import { useDraft } from "../../../design/browser";
+import { useDesign } from "../../../design/store";
+import { NotYet } from "../../../figures/NotYet";
+import { RunScreen } from "./RunScreen";
+import { SetUp } from "./SetUp";
+
+/** The load test live: made ready, run with what instruments say, and read again later. */
+export function Live() {
+  const { design } = useDesign();
+  const [chosen, choose] = useDraft(`run.${design.id}`);
+  const { data, error } = useQuery({
+    queryKey: ["runs", design.id],
+    queryFn: () => take(api.GET("/api/designs/{design_id}/runs", { params: { path: { design_id: design.id } } })),
+    gcTime: 60_000,
+    refetchInterval: 15_000,
+  });
+  if (!data) return <NotYet error={error} doing="Looking for tests…" />;
+  const underWay = data.runs.find((run) => !run.over_at);
+  const shown = underWay?.id ?? (data.runs.some((run) => run.id === chosen) ? chosen : null);
+  if (shown) return <OneRun key={shown} id={shown} onLeave={() => choose(null)} />;
+  return (
+    <>
+      <SetUp />
+      <Past runs={data.runs} onChoose={choose} />
+    </>
+  );
+}
+
+function OneRun({ id, onLeave }: { id: string; onLeave: () => void }) {
+  const { data, error } = useQuery({
+    queryKey: ["runs", id, "whole"],
+    queryFn: () => take(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  if (!data) return <NotYet error={error} doing="Opening the test…" />;
+  return <RunScreen key={`${data.id}-${data.live}`} run={data} onLeave={onLeave} />;
+}
+
+const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+function Past({ runs, onChoose }: { runs: TestRunHead[]; onChoose: (id: string) => void }) {
+  if (!runs.length) return null;
+  return (
+    <>
+      <h2 className="form-group-title">Tests that were run</h2>
+      <ul className="past-runs">
+        {runs.map((run) => (
+          <li key={run.id}>
+            <button type="button" className="tab" onClick={() => onChoose(run.id)}>
+              {day.format(new Date(run.begun_at))}
+            </button>{" "}
+            {run.done} of {run.steps} steps
+            {run.stops > 0 && <strong className="off">, stopped at a line</strong>}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
