@@ -87,11 +87,12 @@ class LiveTest:
 
     @property
     def setting(self) -> Setting:
-        """What is to be switched and set now. Between two steps that follow one another the switches stay as they are."""
-        if self.state == "running" and self.step:
+        """What is to be switched and set now. A step that begins by itself is set as the one before it ends, so that no load drops between
+        them; one that is waited for keeps the switches of the one before it, and no load."""
+        if self.step and (self.state == "running" or (self.state == "ready" and not self.waits and self.by_itself)):
             return Setting(**self.step.setting)
         before = self.steps[self.at - 1] if self.at > 0 else None
-        if self.state == "ready" and before is not None and not self.waits:
+        if self.state == "ready" and before is not None:
             return Setting(inverter=before.setting["inverter"], main=before.setting["main"])
         return Setting(main=self.state != "ready" or self.at > 0)
 

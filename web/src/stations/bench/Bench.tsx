@@ -127,6 +127,15 @@ export default function Bench() {
       ) : (
         <NotYet error={simulation.error} doing="Simulating…" />
       )}
+      {(view === "hottest" || view === "coldest") && <Settings />}
+    </StationFrame>
+  );
+}
+
+/** How the days are played. */
+function Settings() {
+  return (
+    <>
       <h2 className="form-group-title">Settings</h2>
       <div className="form-grid">
         <QuantityInput pointer="/bench/days" label="Days" />
@@ -139,7 +148,7 @@ export default function Bench() {
           placeholder="as the box is worked out"
         />
       </div>
-    </StationFrame>
+    </>
   );
 }
 

@@ -96,8 +96,8 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
               <input type="checkbox" checked={isRead(one.name)} onChange={() => onRead(one.name)} />{" "}
               <strong>{one.name}</strong>
             </label>
-            <span className="faint">
-              {label.get(one.kind) ?? "in its own words"}, {one.address}
+            <span className="faint" title={label.get(one.kind) ?? "in its own words"}>
+              {one.address}
             </span>
             <span className="instrument-acts">
               <Button variant="bare" size="sm" disabled={busy !== ""} onClick={() => void tryOut(one)}>

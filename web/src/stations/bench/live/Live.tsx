@@ -22,7 +22,7 @@ export function Live() {
   if (shown) return <OneRun key={shown} id={shown} onLeave={() => choose(null)} />;
   return (
     <>
-      <SetUp />
+      <SetUp onBegun={choose} />
       <Past runs={data.runs} onChoose={choose} />
     </>
   );

@@ -173,6 +173,9 @@ function useTicking(runs: boolean) {
 
 type Tell = (body: Partial<RunCommand> & Pick<RunCommand, "command">) => Promise<boolean>;
 
+/** A reading with so many decimals, never a negative zero. */
+const fixed = (value: number, digits: number) => value.toFixed(digits).replace(/^-(0(\.0*)?)$/, "$1");
+
 const minutes = (seconds: number) =>
   seconds >= 3600 ? clock(seconds) : `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
 
@@ -196,7 +199,8 @@ function Head({ run, state, step, now, tell, onLeave }: HeadProps) {
       <h2>{step ? step.name : "The test is over"}</h2>
       {step && (
         <span className="faint run-of">
-          step {state.at + 1} of {run.plan.length} · {step.connect}
+          step {state.at + 1} of {run.plan.length}
+          {(running || !run.live) && ` · ${step.connect}`}
         </span>
       )}
       {step && (
@@ -340,12 +344,12 @@ function StripRow({ strip, run, feed, state, bounds, bands, range, now }: RowPro
       />
       <div className="run-figure">
         <strong>
-          {value === undefined ? "–" : shown.to(value).toFixed(strip.digits)} {shown.unit}
+          {value === undefined ? "–" : fixed(shown.to(value), strip.digits)} {shown.unit}
         </strong>
         {expected && (
           <span className="faint">
-            expected {shown.to(expected[0]).toFixed(strip.digits)} ±{" "}
-            {Math.abs(shown.to(expected[0] + expected[1]) - shown.to(expected[0])).toFixed(strip.digits)}
+            expected {fixed(shown.to(expected[0]), strip.digits)} ±{" "}
+            {fixed(shown.to(expected[0] + expected[1]) - shown.to(expected[0]), strip.digits)}
           </span>
         )}
         {expected && value !== undefined && (
@@ -402,8 +406,8 @@ function BesideOne({ title, unit, digits, value, expected, off }: BesideProps) {
     <div>
       <dt>{title}</dt>
       <dd className={off ? "off" : ""}>
-        <strong>{value === undefined ? "–" : `${shown.to(value).toFixed(digits)} ${shown.unit}`}</strong>
-        {expected && <span className="faint"> of {shown.to(expected[0]).toFixed(digits)}</span>}
+        <strong>{value === undefined ? "–" : `${fixed(shown.to(value), digits)} ${shown.unit}`}</strong>
+        {expected && <span className="faint"> of {fixed(shown.to(expected[0]), digits)}</span>}
         {off && <span className="visually-hidden">, out of band</span>}
       </dd>
     </div>
@@ -448,7 +452,10 @@ function laidOut(run: TestRun, courses: TestRun["courses"], state: RunState | nu
       ? [Math.min(first, now), last]
       : view === "step"
         ? [bounds[here]?.at ?? 0, ends[0] ?? run.spans.find((s) => s.end_s >= now)?.end_s ?? last]
-        : [bounds[Math.max(0, here - BEFORE)]?.at ?? 0, ends[Math.min(1, ends.length - 1)] ?? last];
+        : [
+            bounds[Math.max(0, here - BEFORE)]?.at ?? 0,
+            ends[Math.min(Math.max(1, BEFORE - here), ends.length - 1)] ?? last,
+          ];
   return { bounds, bands, range: range[1] > range[0] ? range : ([range[0], range[0] + 60] as [number, number]) };
 }
 

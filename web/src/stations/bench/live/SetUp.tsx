@@ -5,11 +5,10 @@ import { api, Failure, take } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
 import { useDesign } from "../../../design/store";
 import { NotYet } from "../../../figures/NotYet";
-import { STEPS } from "../steps";
 import { InstrumentList } from "./Instruments";
 
 /** What a test is begun with: the instruments that are read, and the steps in their order. */
-export function SetUp() {
+export function SetUp({ onBegun }: { onBegun: (run: string) => void }) {
   const { design } = useDesign();
   const queries = useQueryClient();
   const [kept, keep] = useDraft(`run-steps.${design.id}`);
@@ -58,7 +57,10 @@ export function SetUp() {
         instruments: own.own.map((i) => i.name).filter((name) => !notRead.has(name)),
         by_itself: byItself,
       };
-      await take(api.POST("/api/designs/{design_id}/runs", { params: { path: { design_id: design.id } }, body }));
+      const run = await take(
+        api.POST("/api/designs/{design_id}/runs", { params: { path: { design_id: design.id } }, body }),
+      );
+      onBegun(run.id);
       await queries.invalidateQueries({ queryKey: ["runs"] });
     } catch (failed) {
       setProblem(Failure.of(failed).reason);
@@ -76,14 +78,26 @@ export function SetUp() {
       />
       <section>
         <h2 className="mb-1">The steps</h2>
+        <label className="d-block mb-2">
+          <input type="checkbox" checked={byItself} onChange={() => setByItself(!byItself)} /> A step that needs no
+          hands begins by itself
+        </label>
+        <p className="caution-line">
+          Before power: eyes, pull, torque, polarity, as the plan has it. An extinguisher at hand, nobody alone.
+        </p>
+        <Button disabled={beginning || order.every((key) => without.has(key))} onClick={() => void begin()}>
+          {beginning ? "Making it ready…" : "Make the test ready"}
+        </Button>
+        {problem && (
+          <p className="problem" role="alert">
+            {problem}
+          </p>
+        )}
         <ol className="run-steps">
           {order.map((key, n) => (
             <li key={key}>
               <label>
-                <input type="checkbox" checked={!without.has(key)} onChange={() => toggle(key)} /> {names.get(key)}{" "}
-                {STEPS[key] && STEPS[key] !== names.get(key)?.toLowerCase() && (
-                  <span className="faint">{STEPS[key]}</span>
-                )}
+                <input type="checkbox" checked={!without.has(key)} onChange={() => toggle(key)} /> {names.get(key)}
               </label>
               <span>
                 <Button
@@ -108,21 +122,6 @@ export function SetUp() {
             </li>
           ))}
         </ol>
-        <label className="d-block mb-2">
-          <input type="checkbox" checked={byItself} onChange={() => setByItself(!byItself)} /> A step that needs no
-          hands begins by itself
-        </label>
-        <p className="caution-line">
-          Before power: eyes, pull, torque, polarity, as the plan has it. An extinguisher at hand, nobody alone.
-        </p>
-        <Button disabled={beginning || order.every((key) => without.has(key))} onClick={() => void begin()}>
-          {beginning ? "Making it ready…" : "Make the test ready"}
-        </Button>
-        {problem && (
-          <p className="problem" role="alert">
-            {problem}
-          </p>
-        )}
       </section>
     </div>
   );

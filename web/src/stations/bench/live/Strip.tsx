@@ -148,6 +148,7 @@ function drawBelow(u: uPlot, { bands, bounds, range, shown }: Props, colour: str
   ctx.fillStyle = role("--faint");
   ctx.font = `${LETTERS * ratio}px Barlow`;
   ctx.textBaseline = "bottom";
+  ctx.textAlign = "left";
   bounds.forEach(({ at, label }, n) => {
     if (at > range[1] || (bounds[n + 1]?.at ?? Infinity) < range[0]) return;
     const left = x(at);
@@ -181,9 +182,14 @@ function drawAbove(u: uPlot, { stop, now, range, shown, off, course }: Props) {
       ctx.stroke();
       ctx.setLineDash([]);
       ctx.font = `600 ${LETTERS * ratio}px Barlow`;
+      ctx.textAlign = "right";
       const below = y - bbox.top < 2 * LETTERS * ratio;
       ctx.textBaseline = below ? "top" : "bottom";
-      ctx.fillText(`stop ${Number(at.toPrecision(4))}`, bbox.left + 4 * ratio, y + (below ? 2 : -2) * ratio);
+      ctx.fillText(
+        `stop ${Number(at.toPrecision(4))}`,
+        bbox.left + bbox.width - 4 * ratio,
+        y + (below ? 2 : -2) * ratio,
+      );
     }
   }
   if (now >= range[0] && now <= range[1]) {
