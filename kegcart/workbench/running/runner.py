@@ -32,9 +32,9 @@ log = logging.getLogger(__name__)
 LOOK_S = 0.04
 """Readings wait so long at most until they are judged and told."""
 KEEP_S = 1.0
-OFF_LOOKS = 3
+OFF_LOOKS = 2
 """A reading is out of its band when it was so at so many looks, a second apart."""
-SETTLE_LOOKS = 3
+SETTLE_LOOKS = 2
 """So many looks after a step begins, bands are not held against readings yet: the load comes on."""
 JUDGE_S = 20.0
 """What is out of band leads to a judgement, so often at most, by the machine's clock."""
@@ -241,7 +241,8 @@ class Runner:
         at_s = self.clock.now(machine_s)
         self.kept.put(at_s, read)
         self.thinned.take(at_s, read)
-        self._batch.append({"s": round(at_s, 3), "v": read, "d": {k: float(v) for k, v in traced(read).items()}})
+        said = time.time() - (time.monotonic() - machine_s)
+        self._batch.append({"s": round(at_s, 3), "w": said, "v": read, "d": {k: float(v) for k, v in traced(read).items()}})
         self._happen(read, at_s)
 
     def _take_said(self, name: str, how: Said, sentence: str) -> None:

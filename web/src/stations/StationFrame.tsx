@@ -24,6 +24,8 @@ interface Props {
   details?: ReactNode;
   /** What is decided of it, below what was found of it. */
   decisions?: ReactNode;
+  /** What stands in the margin in the place of checks and figures. */
+  beside?: ReactNode;
   /** Figures at a glance, as (label, path), where nothing is selected. */
   glance?: [string, string][];
   /** The caution that stands where the act happens. */
@@ -41,6 +43,7 @@ export function StationFrame({
   tools,
   details,
   decisions,
+  beside,
   glance = [],
   caution,
   judges = true,
@@ -75,7 +78,8 @@ export function StationFrame({
           )}
         </section>
         {decisions && <section aria-label="Decisions">{decisions}</section>}
-        {judges && (
+        {beside}
+        {judges && !beside && (
           <section aria-label="Checks">
             <h2>Checks</h2>
             <CheckSummary checks={judged} named={!details} />
@@ -93,7 +97,7 @@ export function StationFrame({
             )}
           </section>
         )}
-        {!details && glance.some(([, path]) => path in design.assessment.figures) && (
+        {!details && !beside && glance.some(([, path]) => path in design.assessment.figures) && (
           <section aria-label="At a glance">
             <h2>At a glance</h2>
             <dl className="figure-list">

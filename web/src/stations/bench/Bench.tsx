@@ -71,6 +71,7 @@ export default function Bench() {
   const { design } = useDesign();
   const over = useShown("K");
   const [view, setView] = useState<View>("hottest");
+  const [margin, setMargin] = useState<HTMLElement | null>(null);
   const season = view === "hottest" || view === "coldest" ? view : "hottest";
   const simulation = useRun(season);
   const run = simulation.data;
@@ -100,6 +101,7 @@ export default function Bench() {
           "The station simulated over its days, and its load test planned."
         )
       }
+      beside={view === "live" ? <div ref={setMargin} /> : undefined}
       glance={GLANCE}
       caution={`The first power-up is done with meter, clamp and eyes: polarity at every outlet before its fuse goes in. Stop at a cell out of its limits, a joint ${said(over, 40)} over the air, smell, smoke or noise.`}
     >
@@ -109,7 +111,7 @@ export default function Bench() {
       {view === "plan" ? (
         <Plan />
       ) : view === "live" ? (
-        <Live />
+        <Live margin={margin} />
       ) : view === "readings" ? (
         <Readings />
       ) : view === "drill" ? (

@@ -88,7 +88,8 @@ const restsOn = (steps: string[]) => {
   return named.length > 4 ? `${named.slice(0, 3).join(", ")} and ${named.length - 3} more` : named.join(", ");
 };
 
-function Causes({ diagnosis }: { diagnosis: Learnt["diagnosis"] }) {
+/** What would explain the readings, the likeliest first, and what would tell more. */
+export function Causes({ diagnosis }: { diagnosis: Learnt["diagnosis"] }) {
   if (diagnosis.missing) return <p>Nothing can be said of faults: {diagnosis.missing}.</p>;
   if (!diagnosis.causes.length)
     return <p>The readings fit a sound station: nothing explains them better than no fault.</p>;

@@ -6,8 +6,8 @@ import { NotYet } from "../../../figures/NotYet";
 import { RunScreen } from "./RunScreen";
 import { SetUp } from "./SetUp";
 
-/** The load test live: made ready, run with what instruments say, and read again later. */
-export function Live() {
+/** The load test live: made ready, run with what instruments say, and read again later. margin: where what it says of the station stands. */
+export function Live({ margin }: { margin: HTMLElement | null }) {
   const { design } = useDesign();
   const [chosen, choose] = useDraft(`run.${design.id}`);
   const { data, error } = useQuery({
@@ -19,16 +19,16 @@ export function Live() {
   if (!data) return <NotYet error={error} doing="Looking for tests…" />;
   const underWay = data.runs.find((run) => !run.over_at);
   const shown = underWay?.id ?? (data.runs.some((run) => run.id === chosen) ? chosen : null);
-  if (shown) return <OneRun key={shown} id={shown} onLeave={() => choose(null)} />;
+  if (shown) return <OneRun key={shown} id={shown} margin={margin} onLeave={() => choose(null)} />;
   return (
     <>
-      <SetUp onBegun={choose} />
+      <SetUp margin={margin} onBegun={choose} />
       <Past runs={data.runs} onChoose={choose} />
     </>
   );
 }
 
-function OneRun({ id, onLeave }: { id: string; onLeave: () => void }) {
+function OneRun({ id, margin, onLeave }: { id: string; margin: HTMLElement | null; onLeave: () => void }) {
   const { data, error } = useQuery({
     queryKey: ["runs", id, "whole"],
     queryFn: () => take(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
@@ -37,7 +37,7 @@ function OneRun({ id, onLeave }: { id: string; onLeave: () => void }) {
     gcTime: 0,
   });
   if (!data) return <NotYet error={error} doing="Opening the test…" />;
-  return <RunScreen key={`${data.id}-${data.live}`} run={data} onLeave={onLeave} />;
+  return <RunScreen key={`${data.id}-${data.live}`} run={data} margin={margin} onLeave={onLeave} />;
 }
 
 const day = new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" });

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
-import { api, Failure, take, type RunCommand, type TestRun } from "../../../api/client";
+import { createPortal } from "react-dom";
+import { api, Failure, take, type Learnt, type RunCommand, type TestRun } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
 import { useRecordLine } from "../../../design/record";
 import { useDesign } from "../../../design/store";
@@ -9,7 +10,7 @@ import { Mark } from "../../../figures/Mark";
 import { PhotoButton } from "../../../figures/Photo";
 import { Tabs } from "../../../figures/Tabs";
 import { useShown } from "../../../figures/units";
-import { Result } from "../Result";
+import { Causes, Result } from "../Result";
 import { clock, LINES, STEPS } from "../steps";
 import { useRunFeed, type RunFeed, type RunState } from "./feed";
 import { Replay } from "./Replay";
@@ -36,6 +37,8 @@ const VIEWS = { step: "this step", around: "around it", whole: "whole test" } as
 type View = keyof typeof VIEWS;
 /** So many steps before and after the one that runs are drawn around it. */
 const BEFORE = 3;
+/** So long after a step begins the load comes on, s by the clock on the wall. */
+const SETTLES_S = 2;
 const HOWS: Record<string, "holds" | "mend" | "stop" | "open"> = {
   found: "holds",
   well: "holds",
@@ -49,11 +52,12 @@ function stoodAt(run: TestRun, at_s: number): RunState {
   const last = spans.at(-1);
   const at = last ? run.plan.findIndex((s) => s.key === last.step) : 0;
   const runs = last !== undefined && at_s < last.end_s;
+  const gone = last ? last.end_s - last.begin_s : 0;
   return {
     state: runs ? "running" : "over",
     at,
     begun_s: last?.begin_s ?? 0,
-    held_s: 0,
+    held_s: runs ? 0 : gone,
     now_s: at_s,
     rate: 0,
     waits: false,
@@ -68,8 +72,15 @@ function stoodAt(run: TestRun, at_s: number): RunState {
   };
 }
 
+interface Props {
+  run: TestRun;
+  /** Where what is said of the station stands. */
+  margin: HTMLElement | null;
+  onLeave: () => void;
+}
+
 /** A test: its strips, large figures, step and clock, what happened; as it runs, or played again. */
-export function RunScreen({ run, onLeave }: { run: TestRun; onLeave: () => void }) {
+export function RunScreen({ run, margin, onLeave }: Props) {
   const feed = useRunFeed(run);
   const [played, setPlayed] = useState(run.end_s);
   const [problem, setProblem] = useState("");
@@ -148,15 +159,16 @@ export function RunScreen({ run, onLeave }: { run: TestRun; onLeave: () => void 
         />
       ))}
       <Beside feed={feed} state={state} now={now} bands={bands} />
-      <div className="run-below">
-        <Happened run={run} feed={feed} now={now} tell={tell} state={state} />
-        {run.live && <InstrumentsNow state={state} />}
-      </div>
-      {feed.judged ? (
-        <Result found={feed.judged} />
-      ) : (
-        <p className="faint">What the readings say is worked out at the end of each step.</p>
-      )}
+      <Happened run={run} feed={feed} now={now} tell={tell} state={state} />
+      {feed.judged && <Result found={feed.judged} />}
+      {margin &&
+        createPortal(
+          <>
+            <SaidSoFar judged={feed.judged} judging={state.judging} />
+            {run.live && <InstrumentsNow state={state} age={feed.age} />}
+          </>,
+          margin,
+        )}
     </div>
   );
 }
@@ -320,10 +332,9 @@ function StripRow({ strip, run, feed, state, bounds, bands, range, now }: RowPro
     return { t: course.t.slice(0, end), v: course.v.slice(0, end) };
   }, [course, run.live, now]);
   const value = valueAt(course, now);
-  const expected = expectedAt(bands, now);
-  const off = run.live
-    ? state.off.includes(strip.key)
-    : value !== undefined && expected !== null && Math.abs(value - expected[0]) > expected[1];
+  const expected = state.state === "running" ? expectedAt(bands, now) : null;
+  const settling = run.live && now - state.begun_s < SETTLES_S * Math.max(1, state.rate);
+  const off = value !== undefined && expected !== null && !settling && Math.abs(value - expected[0]) > expected[1];
   const stop = run.lines[strip.line]?.value ?? null;
   return (
     <figure className={`run-strip ${off ? "off" : ""}`} data-strip={strip.key}>
@@ -383,7 +394,7 @@ function Beside({
           unit={unit}
           digits={digits}
           value={valueAt(feed.traces[key], now)}
-          expected={expectedAt(bands[key] ?? [], now)}
+          expected={state.state === "running" ? expectedAt(bands[key] ?? [], now) : null}
           off={state.off.includes(key)}
         />
       ))}
@@ -419,29 +430,37 @@ function laidOut(run: TestRun, courses: TestRun["courses"], state: RunState | nu
   const bounds: Bound[] = [];
   const bands: Record<string, Band[]> = {};
   if (!state) return { bounds, bands, range: [0, 1] as [number, number] };
-  const draw = (n: number, begin: number, from = 0) => {
-    const course = courses[n];
-    for (const [key, { low, high }] of Object.entries(course?.traces ?? {}))
-      (bands[key] ??= []).push({ t: course!.seconds.map((s) => begin + s - from), low, high });
+  const draw = (n: number, begin: number, from: number, until: number) => {
+    const { seconds = [], traces = {} } = courses[n] ?? {};
+    const t = seconds.map((s) => begin + s - from);
+    const first = Math.max(0, t.findIndex((s) => s >= begin) - 1);
+    const many = t.findLastIndex((s) => s <= until) + 1;
+    for (const [key, { low, high }] of Object.entries(traces))
+      (bands[key] ??= []).push({
+        t: t.slice(first, many),
+        low: low.slice(first, many),
+        high: high.slice(first, many),
+      });
   };
   for (const span of state.spans) {
     const n = run.plan.findIndex((s) => s.key === span.step);
     bounds.push({ at: span.begin_s, label: STEPS[span.step] ?? span.step });
-    draw(n, span.begin_s);
+    draw(n, span.begin_s, 0, span.end_s);
   }
   const running = state.state === "running" && run.live;
   const begin = running ? state.begun_s : now;
   const step = run.plan[state.at];
   let end = now;
   const ends: number[] = [];
+  // A step that was stopped begins anew; one that was paused goes on.
+  const held = (later: number) => (later || state.state === "stopped" ? 0 : state.held_s);
   if (run.live && step && state.state !== "over")
     run.plan.slice(state.at).forEach((later, i) => {
       const at = i ? end : begin;
       const lasts = courses[state.at + i]?.lasts_s ?? later.seconds;
-      if (i || !running) draw(state.at + i, at, i ? 0 : state.held_s);
-      else draw(state.at, begin, state.held_s);
+      draw(state.at + i, at, held(i), Infinity);
       bounds.push({ at, label: STEPS[later.key] ?? later.key });
-      end = Math.max(at + lasts - (i ? 0 : state.held_s), i ? 0 : now);
+      end = Math.max(at + lasts - held(i), i ? 0 : now);
       ends.push(end);
     });
   const first = bounds[0]?.at ?? 0;
@@ -587,10 +606,44 @@ export function Read({ line, value, run }: { line: string; value: number; run: T
   );
 }
 
-function InstrumentsNow({ state }: { state: RunState }) {
+const LEARNED_SHOWN = 6;
+
+/** What the readings said when they were last judged: what would explain them, and what was learned. */
+function SaidSoFar({ judged, judging }: { judged: Learnt | null; judging: boolean }) {
+  const learned = judged?.learned.filter((item) => !item.refused) ?? [];
   return (
-    <section>
-      <h2 className="mb-1">Instruments</h2>
+    <section aria-label="What the readings say" aria-busy={judging}>
+      {judged ? (
+        <Causes diagnosis={judged.diagnosis} />
+      ) : (
+        <p className="faint">What the readings say is worked out at the end of each step.</p>
+      )}
+      {learned.length > 0 && (
+        <>
+          <h2>Learned so far</h2>
+          <dl className="figure-list">
+            {learned.slice(0, LEARNED_SHOWN).map((item) => (
+              <div className="run-learned" key={item.key}>
+                <dt>{item.label}</dt>
+                <dd>
+                  <Fig figure={item.figures.combined} /> ± <Fig figure={item.figures.combined_doubt} />
+                  <div className="faint">
+                    assumed <Fig figure={item.figures.assumed} />
+                  </div>
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </>
+      )}
+    </section>
+  );
+}
+
+function InstrumentsNow({ state, age }: { state: RunState; age: number | null }) {
+  return (
+    <section aria-label="Instruments">
+      <h2>Instruments</h2>
       <ul className="instruments-now">
         {state.instruments.map((one) => (
           <li key={one.name}>
@@ -600,6 +653,11 @@ function InstrumentsNow({ state }: { state: RunState }) {
         ))}
         {state.instruments.length === 0 && <li className="faint">None: the steps are told by hand.</li>}
       </ul>
+      {age !== null && (
+        <p className="faint" data-age={age.toFixed(0)}>
+          Drawn {age.toFixed(0)} ms after it was read.
+        </p>
+      )}
       {!state.obeys.includes("load") && <p className="faint">No load obeys: switch it as each step says.</p>}
     </section>
   );

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import { createPortal } from "react-dom";
 import { api, Failure, take } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
 import { useDesign } from "../../../design/store";
@@ -8,7 +9,7 @@ import { NotYet } from "../../../figures/NotYet";
 import { InstrumentList } from "./Instruments";
 
 /** What a test is begun with: the instruments that are read, and the steps in their order. */
-export function SetUp({ onBegun }: { onBegun: (run: string) => void }) {
+export function SetUp({ margin, onBegun }: { margin: HTMLElement | null; onBegun: (run: string) => void }) {
   const { design } = useDesign();
   const queries = useQueryClient();
   const [kept, keep] = useDraft(`run-steps.${design.id}`);
@@ -71,6 +72,7 @@ export function SetUp({ onBegun }: { onBegun: (run: string) => void }) {
   const names = new Map(plan.steps.map((s) => [s.key, s.name]));
   return (
     <div className="run-set-up">
+      {margin && createPortal(<HowItGoes />, margin)}
       <InstrumentList
         instruments={own}
         isRead={(name) => !notRead.has(name)}
@@ -124,6 +126,22 @@ export function SetUp({ onBegun }: { onBegun: (run: string) => void }) {
         </ol>
       </section>
     </div>
+  );
+}
+
+function HowItGoes() {
+  return (
+    <section>
+      <h2>How it goes</h2>
+      <p>
+        Each instrument is asked ten times a second, and what it says is drawn over the band that the design expects.
+        Out of band, the likeliest cause is told, and what would tell more.
+      </p>
+      <p>
+        At a stop line the screen says so, with a sound, and a load that obeys is switched off at once. What is read is
+        stored as it comes: a reload, or a server that was away, loses nothing of it.
+      </p>
+    </section>
   );
 }
 

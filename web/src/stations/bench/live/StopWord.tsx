@@ -57,7 +57,7 @@ export function StopWord({ run, feed, state }: { run: TestRun; feed: RunFeed; st
       </p>
       <p>
         {state.obeys.includes("load") ? "The load was told to stop. " : "Switch the load off first. "}
-        Then the inverter, then the main switch.
+        Now the inverter off, then the main switch.
       </p>
       {state.alarm && <p className="stop-word-alarm">{state.alarm}</p>}
       <Button ref={button} variant="light" size="lg" onClick={() => see(shown.at_s)}>

@@ -39,9 +39,17 @@ export interface RunState {
 }
 
 type RunEvent = TestRun["events"][number];
+
+/** Readings of one moment: s of the test, s of the clock on the wall, by channel, and what is watched of them. */
+interface Batch {
+  s: number;
+  w: number;
+  v: Record<string, number>;
+  d: Record<string, number>;
+}
 type Said =
   | { kind: "open" | "over" }
-  | { kind: "readings"; data: { s: number; v: Record<string, number>; d: Record<string, number> }[] }
+  | { kind: "readings"; data: Batch[] }
   | { kind: "state"; data: RunState }
   | { kind: "event"; data: RunEvent }
   | { kind: "courses"; data: { from: number; courses: TestRun["courses"] } }
@@ -52,6 +60,8 @@ const KINDS = ["readings", "state", "event", "courses", "judged", "over"] as con
 const MOST = 6000;
 /** Of what the server has, so many points are asked for. */
 const ASKED = 2000;
+/** So many readings tell how old what is drawn is. */
+const DELAYS = 400;
 /** A connection that broke is tried again after so long. */
 const AGAIN_MS = 1000;
 const UNSHOWN = ["clock", "course"];
@@ -90,7 +100,10 @@ export class RunFeed {
   private listeners = new Set<() => void>();
   private waiting = false;
   private filled: Promise<void> | null = null;
-  private held: Extract<Said, { kind: "readings" }>["data"] = [];
+  private held: Batch[] = [];
+  private undrawn: number[] = [];
+  /** How old the last readings were when they were drawn, ms. */
+  private delays: number[] = [];
 
   constructor(
     readonly run: TestRun,
@@ -157,8 +170,9 @@ export class RunFeed {
     this.change();
   };
 
-  private put(batches: typeof this.held) {
-    for (const { s, v, d } of batches) {
+  private put(batches: Batch[]) {
+    for (const { s, w, v, d } of batches) {
+      this.undrawn.push(w);
       Object.assign(this.latest, v);
       for (const [key, value] of Object.entries(d)) {
         const course = (this.traces[key] ??= { t: [], v: [] });
@@ -177,6 +191,20 @@ export class RunFeed {
     return this.state.now_s + ((performance.now() - this.heard) / 1000) * this.state.rate;
   }
 
+  /** All that was heard is drawn now. */
+  drawn() {
+    const now = Date.now();
+    this.delays.push(...this.undrawn.map((w) => now - 1000 * w));
+    this.undrawn = [];
+    if (this.delays.length > DELAYS) this.delays.splice(0, this.delays.length - DELAYS);
+  }
+
+  /** So old was what was drawn lately, ms: of twenty readings nineteen were no older. Null where little was drawn. */
+  get age(): number | null {
+    const sorted = this.delays.toSorted((a, b) => a - b);
+    return sorted.length < DELAYS / 4 ? null : sorted[Math.floor(0.95 * sorted.length)]!;
+  }
+
   lost() {
     this.away = true;
     this.change();
@@ -190,6 +218,8 @@ export class RunFeed {
       this.waiting = false;
       this.version += 1;
       this.listeners.forEach((listener) => listener());
+      // The strips are drawn by then.
+      requestAnimationFrame(() => this.drawn());
     });
   }
 }
