@@ -1,9 +1,11 @@
 """A TCP server for each stand-in: a line comes, a line goes."""
 
+import socket
 import socketserver
 import threading
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 
 from kegcart.standins.bench import StandIn
 
@@ -55,7 +57,8 @@ class StandInServer(socketserver.ThreadingTCPServer):
         self.shutdown()
         self.server_close()
         for handler in list(self.open):
-            handler.connection.close()
+            with suppress(OSError):
+                handler.connection.shutdown(socket.SHUT_RDWR)
 
 
 def serve(stand_ins: Sequence[StandIn], first_port: int = 0) -> list[StandInServer]:

@@ -61,7 +61,8 @@ class LiveTest:
         self.begun_s = self.held_s = 0.0
         self.now_s = 0.0
         self.waits = True
-        """Whether the next step is begun by hand: the first, one that can hurt, and one after something went otherwise than planned."""
+        """Whether the next step is begun by hand: the first, one that can hurt, and one after something has opened by itself."""
+        self.opened = False
         self.reset_step()
 
     def reset_step(self) -> None:
@@ -88,11 +89,12 @@ class LiveTest:
     @property
     def setting(self) -> Setting:
         """What is to be switched and set now. A step that begins by itself is set as the one before it ends, so that no load drops between
-        them; one that is waited for keeps the switches of the one before it, and no load."""
+        them; one that is waited for keeps the switches of the one before it, and no load. What has opened by itself is switched off, so that
+        it can be closed again."""
         if self.step and (self.state == "running" or (self.state == "ready" and not self.waits and self.by_itself)):
             return Setting(**self.step.setting)
         before = self.steps[self.at - 1] if self.at > 0 else None
-        if self.state == "ready" and before is not None:
+        if self.state == "ready" and before is not None and not self.opened:
             return Setting(inverter=before.setting["inverter"], main=before.setting["main"])
         return Setting(main=self.state != "ready" or self.at > 0)
 
@@ -171,6 +173,7 @@ class LiveTest:
         match event.kind:
             case "begin":
                 self.at, self.state, self.begun_s, self.held_s = int(event.data["step"]), "running", event.at_s, 0.0
+                self.opened = False
                 self.reset_step()
                 self.watch.again()
             case "go on":
@@ -181,16 +184,16 @@ class LiveTest:
                 self.state = "paused"
             case "end":
                 self.close(event.at_s, str(event.data["how"]))
-                planned = self.steps[self.at].until == "cut-off" or event.data["how"] != "cut off"
-                self.at, self.state = self.at + 1, "ready"
-                self.waits = self.step is None or self.step.confirm or not planned
+                self.opened = event.data["how"] == "cut off"
+                self.at, self.state, self.held_s = self.at + 1, "ready", 0.0
+                self.waits = self.step is None or self.step.confirm or self.opened
                 if self.step is None:
                     self.state = "over"
             case "repeat":
                 self.close(event.at_s)
-                self.at, self.state, self.waits = int(event.data["step"]), "ready", True
+                self.at, self.state, self.waits, self.held_s = int(event.data["step"]), "ready", True, 0.0
             case "skip":
-                self.at, self.state, self.waits = self.at + 1, "ready", True
+                self.at, self.state, self.waits, self.held_s = self.at + 1, "ready", True, 0.0
                 if self.step is None:
                     self.state = "over"
             case "stop":

@@ -2,7 +2,7 @@
 
 from collections import deque
 from collections.abc import Mapping, Sequence
-from math import nan
+from math import inf, nan
 
 import numpy as np
 
@@ -59,6 +59,7 @@ class Thinned:
     def _keep_late(self) -> None:
         late, self.late = self.late, deque()
         self._close()
+        self.bin_end_s = -inf
         for at, read in late:
             self._put(at, read, LAST_WIDTH_S)
         self._close()
