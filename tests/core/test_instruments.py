@@ -232,11 +232,11 @@ class Polled(TestCase):
 
     def test_addresses_are_hosts_with_ports_or_serial_ports(self) -> None:
         for address, name in (
-            ("localhost:5025", "TCPIP::localhost::5025::SOCKET"), ("[::1]:99", "TCPIP::::1::99::SOCKET"),
+            ("localhost:5025", "TCPIP::localhost::5025::SOCKET"), ("10.0.0.7:99", "TCPIP::10.0.0.7::99::SOCKET"),
             ("/dev/ttyUSB0@115200", "ASRL/dev/ttyUSB0::INSTR"), ("COM3", "ASRL3::INSTR"),
         ):  # fmt: skip
             self.assertEqual(resource_name(address), name)
-        for wrong in ("", "localhost", "a:b", "a:0", "a:70000", "file:///etc/passwd", "/etc/passwd", "x y:1"):
+        for wrong in ("", "localhost", "a:b", "a:0", "a:70000", "[::1]:99", "file:///etc/passwd", "/etc/passwd", "x y:1"):
             with self.assertRaisesRegex(LineError, "is no address"):
                 resource_name(wrong)
         self.assertEqual(find(["localhost:1"]), [])

@@ -78,6 +78,8 @@ def read_answer(answer: str, ask: Ask) -> dict[str, float]:
         text = text.replace(",", ".")
     parts = [part.strip() for part in re.split(r"[,;]", text)]
     if len(parts) != len(ask.channels):
+        if not all(_VALUE.fullmatch(part) for part in parts):
+            raise AnswerError(f"it answers no number: {shown(answer)}")
         raise AnswerError(f"it gives {counted(len(parts))} where {len(ask.channels)} are asked: {shown(answer)}")
     return {channel: value_of(part, ask, channel) for part, channel in zip(parts, ask.channels, strict=True)}
 

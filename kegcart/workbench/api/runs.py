@@ -35,6 +35,8 @@ from kegcart.workbench.api.schemas import (
 from kegcart.workbench.models import OwnInstrument, TestRun
 from kegcart.workbench.running import bench, keeping, stand_ins
 from kegcart.workbench.running.feed import event
+from kegcart.workbench.running.runner import UNTOLD
+from kegcart.workbench.workers import BusyError
 
 router = Router(tags=["runs"])
 MOST_INSTRUMENTS = 24
@@ -84,7 +86,7 @@ def whole(run: TestRun) -> HttpResponse:
     test = keeping.as_it_stands(run)
     last = run.chunks.order_by("-number").first()
     events = keeping.events_of(run)
-    happened = [{"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in ("clock", "course")]
+    happened = [{"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in UNTOLD]
     courses = {e.data["step"]: e.data["course"] for e in events if e.kind == "course"}
     drawn = runner.courses if runner else [courses.get(n, c) for n, c in enumerate(run.prepared["courses"])]
     return answer(
@@ -100,7 +102,7 @@ def whole(run: TestRun) -> HttpResponse:
             "spans": [{"step": s.step, "begin_s": s.begin_s, "end_s": s.end_s, "ended": s.ended} for s in test.spans],
             "instruments": [{"name": i["name"], "address": i["address"]} for i in run.instruments],
             "end_s": max([last.end_s if last else 0.0, *(e.at_s for e in events)]),
-            "live": runner is not None,
+            "live": run.over_at is None,
             "judged": runner.judged if runner else run.judged,
         }
     )
@@ -120,6 +122,8 @@ def chart(request: HttpRequest, run_id: str, wanted: Query[StretchIn]) -> HttpRe
 def live(request: HttpRequest, run_id: str) -> HttpResponse | StreamingHttpResponse:
     run = keeping.find_run(run_id)
     runner = bench.running(run.pk)
+    if runner is None and run.over_at is None:
+        raise BusyError  # it is being taken up: the screen tries again
     if runner is None:
         return HttpResponse(event("over", {}), content_type="text/event-stream")
     response = StreamingHttpResponse(runner.feed.listen(runner.first_told()), content_type="text/event-stream")
@@ -131,6 +135,8 @@ def live(request: HttpRequest, run_id: str) -> HttpResponse | StreamingHttpRespo
 def command(request: HttpRequest, run_id: str, body: CommandIn) -> HttpResponse:
     run = keeping.find_run(run_id)
     runner = bench.running(run.pk)
+    if runner is None and run.over_at is None:
+        raise BusyError
     if runner is None:
         raise DesignError([("/command", "this test is over")])
     if body.command == "turn":

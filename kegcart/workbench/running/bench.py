@@ -1,11 +1,13 @@
 """The bench of this machine: one test at a time, begun, found again, taken up when the server starts."""
 
+import logging
 import threading
 from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
 from django.db import connection
+from django.utils import timezone
 from pydantic_core import from_json
 
 from kegcart.core.bench.asking import kind_named, spelled_out, taken_twice
@@ -15,6 +17,8 @@ from kegcart.workbench import longwork, services
 from kegcart.workbench.models import OwnInstrument, TestRun
 from kegcart.workbench.running.runner import Runner
 from kegcart.workbench.workers import workers
+
+log = logging.getLogger(__name__)
 
 _runner: Runner | None = None
 _lock = threading.Lock()
@@ -87,11 +91,17 @@ def take_up() -> None:
     """Take up the test that was under way when the server ended."""
     global _runner
     try:
-        run = TestRun.objects.filter(over_at=None, design__deleted_at=None).order_by("-begun_at").first()
+        under_way = TestRun.objects.filter(over_at=None).order_by("-begun_at")
+        run = under_way.filter(design__deleted_at=None).first()
+        # One at a time: what else was left open is over.
+        under_way.exclude(pk=run.pk if run else "").update(over_at=timezone.now())
         if run is not None:
             with _lock:
                 _runner = Runner(run)
                 _runner.start()
+    except Exception:
+        log.exception("the test that was under way cannot be taken up")
+        TestRun.objects.filter(over_at=None).update(over_at=timezone.now())
     finally:
         connection.close()
 

@@ -44,6 +44,9 @@ ANSWER_S = 5.0
 OTHER_LOAD = 0.02
 """A load that differs by more from what was planned has a course of its own."""
 
+UNTOLD = ("clock", "course")
+"""Events that are for the run to be taken up and shown again, and nothing that a builder reads."""
+
 Doing = Callable[[], None]
 
 
@@ -72,12 +75,12 @@ class Runner:
         self._work = ThreadPoolExecutor(1, "judging")
         self._judging: Future[bytes] | None = None
         self._foreseeing: Future[bytes] | None = None
-        self._take_up()
         self.pollers = {
             i["name"]: Poller(instrument_of(i), self._readings, self._said) for i in run.instruments
         }  # fmt: skip
         for i in run.instruments:
             self.instruments[i["name"]] = {"name": i["name"], "address": i["address"], "how": "sought", "said": "is looked for"}
+        self._take_up()
         self._thread = threading.Thread(target=self._live, name=f"test {run.pk}", daemon=True)
 
     def _take_up(self) -> None:
@@ -283,7 +286,8 @@ class Runner:
 
     def _store(self, happened: TestEvent) -> None:
         keeping.keep_event(self.run, happened)
-        self.feed.tell("event", asdict(happened))
+        if happened.kind not in UNTOLD:
+            self.feed.tell("event", asdict(happened))
 
     def _tell_state(self) -> None:
         self.feed.tell("state", self.state())

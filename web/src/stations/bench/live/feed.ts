@@ -64,7 +64,6 @@ const ASKED = 2000;
 const DELAYS = 400;
 /** A connection that broke is tried again after so long. */
 const AGAIN_MS = 1000;
-const UNSHOWN = ["clock", "course"];
 
 /** A course with half as many points: of each four the least and the greatest, in their order. */
 function thinned({ t, v }: Course): Course {
@@ -156,7 +155,7 @@ export class RunFeed {
         this.heard = performance.now();
         break;
       case "event":
-        if (!UNSHOWN.includes(said.data.kind)) this.events = [...this.events, said.data];
+        this.events = [...this.events, said.data];
         break;
       case "courses":
         this.courses = [...this.courses.slice(0, said.data.from), ...said.data.courses];
