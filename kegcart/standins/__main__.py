@@ -5,15 +5,18 @@ import json
 import sys
 import time
 from pathlib import Path
+from random import Random
 
 from kegcart.core.assess import assess
-from kegcart.core.bench.dealt import DEALT
+from kegcart.core.bench.dealt import DEALT, can_be_dealt
+from kegcart.core.bench.station import station_of
 from kegcart.core.design import DesignError, read_design
 from kegcart.core.log.file import FORMAT
 from kegcart.instruments.finding import FIRST_PORT
 from kegcart.standins.bench import StandInBench, instruments_of
 from kegcart.standins.servers import serve
 
+ANY = "any"
 ALONE_S = 600.0
 """Stand-ins that nobody asks for so long end by themselves."""
 
@@ -23,7 +26,9 @@ def main() -> int:
     parser.add_argument("file", help="a design as JSON, or - for standard input")
     parser.add_argument("--seed", type=int, default=1, help="by which its true figures differ from the design's")
     parser.add_argument("--speed", type=float, default=1.0, help="how much faster than a clock its time goes, up to 600")
-    parser.add_argument("--fault", default="", choices=("", *DEALT), help="what is wrong with it besides")
+    parser.add_argument(
+        "--fault", default="", choices=("", ANY, *DEALT), help="what is wrong with it besides; any: one by the seed, untold"
+    )
     parser.add_argument("--port", type=int, default=FIRST_PORT, help="the first port; 0: any that are free")
     options = parser.parse_args()
     try:
@@ -32,8 +37,14 @@ def main() -> int:
         found = assess(design)
         if found.loads.peak.running.number <= 0 and not found.power.inverters:
             raise ValueError("nothing can be tested yet: put in loads, and lay out their path")
+        if options.fault == ANY:
+            options.fault = Random(options.seed).choice(can_be_dealt(station_of(found)))
         bench = StandInBench(found, options.seed, min(max(options.speed, 0.1), 600.0), options.fault)
-        servers = serve(instruments_of(bench), options.port)
+        stand_ins = instruments_of(bench)
+        try:
+            servers = serve(stand_ins, options.port)
+        except OSError:  # others stand there already
+            servers = serve(stand_ins)
     except (OSError, ValueError, DesignError) as error:
         print(f"keg cart: {error}", file=sys.stderr)
         return 1

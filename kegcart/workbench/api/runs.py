@@ -222,13 +222,13 @@ def checked_address(address: str) -> None:
 @router.post(
     "/bench/find",
     response={200: FoundOut, **BAD},
-    summary="Look for instruments: at the serial ports, here, and at some addresses",
+    summary="Look for instruments: at some addresses; at the serial ports, here, and where they were, where none are given",
 )
 def find(request: HttpRequest, body: FindIn) -> HttpResponse:
     for address in body.addresses:
         checked_address(address)
     known = [one.address for one in OwnInstrument.objects.all()]
-    found = finding.find([*body.addresses, *finding.usual_addresses(), *known])
+    found = finding.find(body.addresses or [*finding.usual_addresses(), *known])
     return answer({"found": [{"address": f.address, "name": f.name, "kind": bench.kind_key(f.name)} for f in found]})
 
 

@@ -112,6 +112,8 @@ class Runner:
         """Begin to ask and to judge."""
         for poller in self.pollers.values():
             poller.start()
+        if self.test.spans_so_far:
+            self._queue.put(self._judge)  # what was being worked out went with the server
         self._thread.start()
 
     def close(self) -> None:

@@ -9,6 +9,8 @@ import { InstrumentForm } from "./InstrumentForm";
 /** How often an instrument is asked, s, unless the builder says otherwise. */
 const EVERY_S = 0.1;
 
+const SPEEDS = [1, 10, 60];
+
 type Own = Instruments["own"][number];
 
 interface Props {
@@ -17,17 +19,24 @@ interface Props {
   onRead: (name: string) => void;
 }
 
+/** An instrument says its maker, what it is, its number and its version. */
+const modelOf = (name: string) => (name.split(",")[1] ?? name).trim();
+
 /** The builder's instruments: found, named, asked once to see what they say. */
 export function InstrumentList({ instruments, isRead, onRead }: Props) {
   const { design } = useDesign();
   const queries = useQueryClient();
   const [found, setFound] = useState<FoundInstrument[] | null>(null);
   const [address, setAddress] = useState("");
+  const [speed, setSpeed] = useState(1);
+  const [fault, setFault] = useState("");
   const [busy, setBusy] = useState("");
   const [problem, setProblem] = useState("");
   const [tried, setTried] = useState<{ name: string; rows: TriedAsk[] } | null>(null);
   const [edited, setEdited] = useState<Own | null>(null);
   const label = new Map(instruments.kinds.map((k) => [k.key, k.label]));
+  /** As they are by now: several may be taken in at once. */
+  const own = () => queries.getQueryData<Instruments>(["instruments"])?.own ?? instruments.own;
   const put = (next: Instruments) => queries.setQueryData(["instruments"], next);
 
   const doing = async (what: string, act: () => Promise<void>) => {
@@ -41,12 +50,16 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
       setBusy("");
     }
   };
-  const take_in = async (one: FoundInstrument) => {
-    const names = new Set(instruments.own.filter((i) => i.address !== one.address).map((i) => i.name));
-    const bare = one.name.split(",").slice(0, 2).join(" ").trim() || one.address;
+  const takeIn = async (one: FoundInstrument) => {
+    const names = new Set(
+      own()
+        .filter((i) => i.address !== one.address)
+        .map((i) => i.name),
+    );
+    const bare = modelOf(one.name) || one.address;
     let name = bare.slice(0, 56);
     for (let n = 2; names.has(name); n += 1) name = `${bare.slice(0, 52)} ${n}`;
-    const known = instruments.own.find((i) => i.address === one.address);
+    const known = own().find((i) => i.address === one.address);
     put(
       await take(
         api.POST("/api/bench/instruments", {
@@ -59,19 +72,24 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
     doing("look", async () => {
       const { found: all } = await take(api.POST("/api/bench/find", { body: { addresses } }));
       setFound(all);
-      for (const one of all)
-        if (one.kind && !instruments.own.some((i) => i.address === one.address)) await take_in(one);
-      if (addresses.length) setAddress("");
+      for (const one of all) if (one.kind && !own().some((i) => i.address === one.address)) await takeIn(one);
+      setAddress((typed) => (addresses.includes(typed.trim()) ? "" : typed));
     });
   const standIns = () =>
     doing("stand-ins", async () => {
-      const body = { design_id: design.id, seed: Math.floor(Math.random() * 1e6), speed: 1, fault: "" };
+      const body = { design_id: design.id, seed: Math.floor(Math.random() * 1e6), speed, fault };
       const { stand_ins } = await take(api.POST("/api/bench/stand-ins", { body }));
       const { found: all } = await take(
         api.POST("/api/bench/find", { body: { addresses: stand_ins.map((s) => s.address) } }),
       );
       setFound(all);
-      for (const one of all) if (one.kind) await take_in(one);
+      for (const one of all) if (one.kind) await takeIn(one);
+    });
+  const takeAway = (one: Own) =>
+    doing("away", async () => {
+      const at = { params: { path: { name: one.name } } };
+      put(await take(api.DELETE("/api/bench/instruments/{name}", at)));
+      setFound((all) => all?.filter((f) => f.address !== one.address) ?? null);
     });
   const tryOut = (one: Own) =>
     doing(one.name, async () => {
@@ -106,22 +124,7 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
               <Button variant="bare" size="sm" onClick={() => setEdited(one)}>
                 words…
               </Button>
-              <Button
-                variant="bare"
-                size="sm"
-                aria-label={`Take ${one.name} away`}
-                onClick={() =>
-                  void doing(
-                    "away",
-                    async () =>
-                      void put(
-                        await take(
-                          api.DELETE("/api/bench/instruments/{name}", { params: { path: { name: one.name } } }),
-                        ),
-                      ),
-                  )
-                }
-              >
+              <Button variant="bare" size="sm" aria-label={`Take ${one.name} away`} onClick={() => void takeAway(one)}>
                 ✕
               </Button>
             </span>
@@ -146,7 +149,7 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
               size="sm"
               onClick={() =>
                 setEdited({
-                  name: one.name.split(",").slice(0, 2).join(" ") || one.address,
+                  name: modelOf(one.name) || one.address,
                   address: one.address,
                   kind: "",
                   asks: [],
@@ -178,7 +181,30 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
         <Button variant="bare" size="sm" className="ps-0" disabled={busy !== ""} onClick={() => void standIns()}>
           {busy === "stand-ins" ? "starting…" : "no instruments at hand: start stand-ins"}
         </Button>
-        <span className="faint"> a bench that is simulated, with true figures of its own</span>
+      </p>
+      <p className="faint stand-ins">
+        A simulated bench, with true figures of its own:{" "}
+        <select
+          className="form-select form-select-sm"
+          aria-label="How the simulated station is"
+          value={fault}
+          onChange={(event) => setFault(event.target.value)}
+        >
+          <option value="">sound</option>
+          <option value="any">with a hidden fault</option>
+        </select>{" "}
+        <select
+          className="form-select form-select-sm"
+          aria-label="How fast its time goes"
+          value={speed}
+          onChange={(event) => setSpeed(Number(event.target.value))}
+        >
+          {SPEEDS.map((s) => (
+            <option key={s} value={s}>
+              {s === 1 ? "in real time" : `${s} times faster`}
+            </option>
+          ))}
+        </select>
       </p>
       {problem && (
         <p className="problem" role="alert">

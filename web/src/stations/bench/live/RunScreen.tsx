@@ -601,7 +601,7 @@ export function Read({ line, value, run }: { line: string; value: number; run: T
   if (!limit) return <>{value}</>;
   return (
     <>
-      {Number(shown.to(value).toPrecision(4))} {shown.unit}, stop at <Fig figure={limit} />
+      {Number(shown.to(value).toPrecision(4))} {shown.unit}, stop at {limit.text}
     </>
   );
 }

@@ -84,6 +84,8 @@ function thinned({ t, v }: Course): Course {
   return out;
 }
 
+const same = (one: RunEvent, other: RunEvent) => one.at_s === other.at_s && one.kind === other.kind;
+
 /** What a screen holds of one test. */
 export class RunFeed {
   traces: Record<string, Course> = {};
@@ -138,12 +140,26 @@ export class RunFeed {
       });
   };
 
+  /** Ask for what happened while nobody listened. */
+  private catchUp() {
+    take(api.GET("/api/runs/{run_id}", { params: { path: { run_id: this.run.id } } }))
+      .then((run) => {
+        const later = this.events.filter((e) => !run.events.some((known) => same(known, e)));
+        this.events = [...run.events, ...later];
+        this.courses = run.courses;
+        this.judged = run.judged;
+        this.change();
+      })
+      .catch(() => {});
+  }
+
   hear = (said: Said) => {
     switch (said.kind) {
       case "open":
         this.away = false;
         this.held = [];
         this.fill();
+        this.catchUp();
         break;
       case "readings":
         this.held.push(...said.data);
@@ -155,7 +171,7 @@ export class RunFeed {
         this.heard = performance.now();
         break;
       case "event":
-        this.events = [...this.events, said.data];
+        this.events = [...this.events.filter((e) => !same(e, said.data)), said.data];
         break;
       case "courses":
         this.courses = [...this.courses.slice(0, said.data.from), ...said.data.courses];
