@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""The commands of Keg Cart: demo, serve, test, prove, check, measure, backup, restore, screenshots, types.
+"""The commands of Keg Cart: demo, serve, test, prove, check, measure, backup, restore, stand-ins, screenshots, types.
 
 Only the standard library is used here: everything else is installed by these commands, into
 `.venv` and `web/node_modules`. Works on Linux, macOS and Windows.
@@ -379,6 +379,15 @@ def command_restore(options):
     manage("restore", options.file)
 
 
+def command_stand_ins(options):
+    need_set_up()
+    demo = ROOT / "kegcart" / "workbench" / "demo" / (options.design + ".json")
+    design = demo if demo.exists() else Path(options.design).resolve()
+    wanted = ["--seed", options.seed, "--speed", options.speed, "--fault", options.fault, "--port", options.port]
+    say("the stand-ins end with Ctrl+C; the live test finds them by `Look for instruments`")
+    run(PYTHON, "-m", "kegcart.standins", design, *wanted)
+
+
 def command_screenshots(options):
     set_up(development=True)
     need_chromium()
@@ -398,6 +407,7 @@ COMMANDS = {
     ),
     "backup": (command_backup, "write a backup of all data into a file, also while the server runs"),
     "restore": (command_restore, "bring back a backup; what stood before is kept"),
+    "stand-ins": (command_stand_ins, "serve stand-ins for the instruments of a build's load test"),
     "screenshots": (command_screenshots, "make docs/screenshots anew from the demo builds"),
     "types": (command_types, "generate the TypeScript types of the API, the units of the screen and the catalogue of findings"),
 }
@@ -416,6 +426,12 @@ def main():
             sub.add_argument("--seed", type=int, default=8)
         if name in ("backup", "restore"):
             sub.add_argument("file", type=Path)
+        if name == "stand-ins":
+            sub.add_argument("design", nargs="?", default="lantern-lane", help="a demo build, or a design as a file")
+            sub.add_argument("--seed", type=int, default=1, help="by which its true figures differ from the design's")
+            sub.add_argument("--speed", type=float, default=1.0, help="how much faster than a clock its time goes")
+            sub.add_argument("--fault", default="", help="what is wrong with it besides; any: one by the seed, untold")
+            sub.add_argument("--port", type=int, default=5025, help="the first of their ports; 0: any that are free")
         if name in ("test", "prove"):
             sub.add_argument("labels", nargs="*", help="only these tests, as tests.core or tests.api.test_designs")
         if name == "test":

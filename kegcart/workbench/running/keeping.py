@@ -54,7 +54,11 @@ class KeptReadings:
                 ReadingChunk.objects.update_or_create(run=self.run, number=self.number, defaults=fields)
             self.new = False
         if self.readings and time.monotonic() - self.begun >= CHUNK_S:
-            self.number, self.readings, self.begun = self.number + 1, [], time.monotonic()
+            self.turn_over()
+
+    def turn_over(self) -> None:
+        """Begin a chunk of its own."""
+        self.number, self.readings, self.begun = self.number + 1, [], time.monotonic()
 
 
 def find_run(run_id: str) -> TestRun:

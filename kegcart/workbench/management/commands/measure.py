@@ -76,6 +76,24 @@ def sunny_demo() -> dict[str, Any]:
     return next(d for d in designs if any(s["kind"] == "solar" for s in d.get("charging", {}).get("sources", {}).values()))
 
 
+EIGHT_HOURS = """
+import sys, django; django.setup()
+import numpy as np
+from kegcart.workbench.models import TestRun
+from kegcart.workbench.running.keeping import KeptReadings
+kept, chance = KeptReadings(TestRun.objects.get(pk=sys.argv[1])), np.random.default_rng(1)
+channels = {"posts.v": (26.4, 3, 0.003), "posts.a": (56.0, 2, 0.03), "clamp.a": (56.0, 1, 0.1), "load.w": (1500.0, 1, 0.5)}
+channels |= {"air.c": (31.0, 1, 0.05), "part.1.c": (38.0, 1, 0.05), "cell.1.v": (3.3, 3, 0.0007), "end.v": (26.0, 3, 0.003)}
+for second in range(8 * 3600):
+    for tenth in range(10):
+        at = second + tenth / 10
+        kept.put(at, {c: round(v + noise * chance.standard_normal(), digits) for c, (v, digits, noise) in channels.items()})
+    if second % 10 == 9:
+        kept.keep()
+        kept.turn_over()
+"""
+LIVE_MS = 12_000
+
 FIRST_SUN = """
 import json, sys, time
 from kegcart.core.assess import assess
@@ -140,6 +158,8 @@ class Command(BaseCommand):
             self.screen(server)
             self.row("server memory with the demo data, MB", 300, self.memory(server))
             self.beside_long_work(server)
+            self.live(server)
+            self.long_run(server)
             self.history(server)
             self.shelf(server)
         finally:
@@ -266,14 +286,54 @@ class Command(BaseCommand):
         for thread in asking:
             thread.join()
 
+    def live(self, server: Server) -> None:
+        """How old a reading is when its trace is drawn, with nine stand-ins that are asked ten times a second."""
+        design = server.demo("lantern-lane")
+        there = server.send("POST", "/api/bench/stand-ins", {"design_id": design})["stand_ins"]
+        for one in server.send("POST", "/api/bench/find", {"addresses": [s["address"] for s in there]})["found"]:
+            server.send("POST", "/api/bench/instruments", {**one, "name": one["name"].split(",")[1]})
+        names = [one["name"] for one in server.get("/api/bench/instruments")["own"]]
+        run = server.send("POST", f"/api/designs/{design}/runs", {"steps": ["standing"], "instruments": names})["id"]
+        with sync_playwright() as playwright:
+            browser = launch_chromium(playwright)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(f"{server.url}/build/{design}/bench")
+            page.get_by_role("button", name="live", exact=True).click()
+            page.get_by_role("button", name="Begin this step").click()
+
+            def age() -> float:
+                page.wait_for_timeout(LIVE_MS)
+                return float(page.locator("[data-age]").get_attribute("data-age") or "nan")
+
+            self.timed("from an answer to its trace on the screen, 95th ms", 150, age)
+            browser.close()
+        server.send("POST", f"/api/runs/{run}/command", {"command": "stop"})
+        server.send("POST", f"/api/runs/{run}/command", {"command": "finish"})
+        server.send("DELETE", "/api/bench/stand-ins")
+
+    def long_run(self, server: Server) -> None:
+        """Eight hours of eight channels, ten readings a second of each."""
+        design = server.demo("lantern-lane")
+        run = server.send("POST", f"/api/designs/{design}/runs", {"steps": ["soak"]})["id"]
+        server.send("POST", f"/api/runs/{run}/command", {"command": "finish"})
+        before = self.stored(server)
+        environment = {**server.environment, "DJANGO_SETTINGS_MODULE": "kegcart.site.settings"}
+        subprocess.run([sys.executable, "-c", EIGHT_HOURS, run], cwd=ROOT, env=environment, check=True)
+        self.row("eight hours of eight channels on disk, MB", 40, self.stored(server) - before)
+        what = "their first chart, request to answer, s"
+        self.timed(what, 0.5, lambda: median_ms(lambda: server.get(f"/api/runs/{run}/chart"), 5) / 1000)
+
+    def stored(self, server: Server) -> float:
+        """What the database takes on disk, MB."""
+        return sum(file.stat().st_size for file in server.folder_path.glob("kegcart.sqlite3*")) / 1e6
+
     def history(self, server: Server) -> None:
         """The database after many typed edits of the design with the largest document."""
         design = server.demo("hollow-oak")
-        loads = list(server.get(f"/api/designs/{design}")["document"]["loads"]["items"])
+        loads, before = list(server.get(f"/api/designs/{design}")["document"]["loads"]["items"]), self.stored(server)
         for n in range(EDITS):
             server.put_at(design, f"/loads/items/{loads[n % len(loads)]}/watts", 100 + n % 97)
-        files = server.folder_path.glob("kegcart.sqlite3*")
-        self.row(f"database after {EDITS} typed edits, MB", 10, sum(file.stat().st_size for file in files) / 1e6)
+        self.row(f"database after {EDITS} typed edits, MB", 10, self.stored(server) - before)
 
     def shelf(self, server: Server) -> None:
         server.fill_shelf(SHELVED)
