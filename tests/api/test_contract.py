@@ -6,16 +6,20 @@ import json
 import threading
 import time
 from collections import Counter
-from typing import Any
+from typing import Any, ClassVar
 
 import jsonschema
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
+from django.utils import timezone
 
+from kegcart.core.bench.live import TestEvent
+from kegcart.core.bench.prepared import prepare
 from kegcart.core.design import read_design, write_design
 from kegcart.workbench import history, services
 from kegcart.workbench.api import api
-from kegcart.workbench.models import Revision, StoredDesign
+from kegcart.workbench.models import Revision, StoredDesign, TestRun
+from kegcart.workbench.running.keeping import KeptReadings, keep_event
 from kegcart.workbench.services import DEMOS, load_demos
 
 DESCRIPTION: dict[str, Any] = json.loads(json.dumps(api.get_openapi_schema()))
@@ -40,6 +44,23 @@ class DescribedTest(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         load_demos()
+        cls.runs = {name: cls.run_of(StoredDesign.objects.get(demo=name)) for name in DEMOS}
+
+    runs: ClassVar[dict[str, str]]
+
+    @staticmethod
+    def run_of(design: StoredDesign) -> str:
+        """A load test that was run, with a few readings."""
+        with services.assessed_design(design.pk) as a:
+            prepared, document = prepare(a, ("standing",)), services.get(design.pk).document
+        run = TestRun.objects.create(design=design, prepared=prepared, document=document, over_at=timezone.now())
+        kept = KeptReadings(run)
+        for n in range(20):
+            kept.put(n / 10, {"posts.v": 13.2, "posts.a": n / 7})
+        kept.keep()
+        for kind, data in (("begin", {"step": 0}), ("end", {"how": ""})):
+            keep_event(run, TestEvent(0.1, kind, data))
+        return run.pk
 
     def pk(self, name: str) -> str:
         return str(StoredDesign.objects.get(demo=name).pk)
@@ -57,10 +78,11 @@ class DescribedTest(TestCase):
         checked = 0
         for name in DEMOS:
             for path, described in reads("get"):
-                if "{job}" in path or "content" not in described["responses"].get("200", {}):
+                if "{job}" in path or "application/json" not in described["responses"].get("200", {}).get("content", {}):
                     continue
                 wanted = "?part=main-fuse" if path.endswith(("/parts", "/taken-out")) and "design_id" in path else ""
-                answer = self.client.get(path.replace("{design_id}", self.pk(name)) + wanted)
+                address = path.replace("{design_id}", self.pk(name)).replace("{run_id}", self.runs[name])
+                answer = self.client.get(address + wanted)
                 if answer.status_code == 422 and path.rsplit("/", 1)[1] in ("plan.csv", "plan.pdf", "labels.pdf"):
                     continue  # nothing is sorted in this build
                 self.assertEqual(answer.status_code, 200, f"{name}: {path}")

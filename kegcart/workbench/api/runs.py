@@ -40,6 +40,8 @@ from kegcart.workbench.workers import BusyError
 
 router = Router(tags=["runs"])
 MOST_INSTRUMENTS = 24
+REACHES_OUT = {"x-reaches-out": True}
+"""Said of what asks instruments, begins a test or starts programs: nothing to be called by chance."""
 
 
 class StretchIn(Schema):
@@ -70,7 +72,7 @@ def runs(request: HttpRequest, design_id: str) -> HttpResponse:
     return answer({"runs": [head(run) for run in design.runs.order_by("-begun_at")]})
 
 
-@router.post("/designs/{design_id}/runs", response={200: RunOut, **BAD}, summary="Begin a load test")
+@router.post("/designs/{design_id}/runs", response={200: RunOut, **BAD}, summary="Begin a load test", openapi_extra=REACHES_OUT)
 def begin(request: HttpRequest, design_id: str, body: RunBeginIn) -> HttpResponse:
     return whole(bench.begin(design_id, body.steps, body.instruments, body.by_itself))
 
@@ -223,6 +225,7 @@ def checked_address(address: str) -> None:
     "/bench/find",
     response={200: FoundOut, **BAD},
     summary="Look for instruments: at some addresses; at the serial ports, here, and where they were, where none are given",
+    openapi_extra=REACHES_OUT,
 )
 def find(request: HttpRequest, body: FindIn) -> HttpResponse:
     for address in body.addresses:
@@ -232,7 +235,9 @@ def find(request: HttpRequest, body: FindIn) -> HttpResponse:
     return answer({"found": [{"address": f.address, "name": f.name, "kind": bench.kind_key(f.name)} for f in found]})
 
 
-@router.post("/bench/try", response={200: TriedOut, **BAD}, summary="Ask an instrument everything once")
+@router.post(
+    "/bench/try", response={200: TriedOut, **BAD}, summary="Ask an instrument everything once", openapi_extra=REACHES_OUT
+)
 def try_out(request: HttpRequest, body: TryIn) -> HttpResponse:
     checked_address(body.address)
     kind = instrument_types().get(body.kind)
@@ -247,13 +252,18 @@ def try_out(request: HttpRequest, body: TryIn) -> HttpResponse:
     return answer({"tried": rows})
 
 
-@router.post("/bench/stand-ins", response={200: StandInsOut, **BAD}, summary="Start stand-ins for the instruments of a build")
+@router.post(
+    "/bench/stand-ins",
+    response={200: StandInsOut, **BAD},
+    summary="Start stand-ins for the instruments of a build",
+    openapi_extra=REACHES_OUT,
+)
 def begin_stand_ins(request: HttpRequest, body: StandInsIn) -> HttpResponse:
     found = stand_ins.start(body.design_id, body.seed, body.speed, body.fault)
     return answer({"stand_ins": found})
 
 
-@router.delete("/bench/stand-ins", response={200: StandInsOut, **BAD}, summary="End the stand-ins")
+@router.delete("/bench/stand-ins", response={200: StandInsOut, **BAD}, summary="End the stand-ins", openapi_extra=REACHES_OUT)
 def end_stand_ins(request: HttpRequest) -> HttpResponse:
     stand_ins.end()
     return answer({"stand_ins": []})

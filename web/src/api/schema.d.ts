@@ -1440,7 +1440,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look for instruments: at the serial ports, here, and at some addresses */
+        /** Look for instruments: at some addresses; at the serial ports, here, and where they were, where none are given */
         post: operations["kegcart_workbench_api_runs_find"];
         delete?: never;
         options?: never;
