@@ -58,10 +58,14 @@ class Poller:
         """Begin to ask."""
         self._thread.start()
 
-    def close(self, wait_s: float = 2.0) -> None:
-        """End, after what it was told to do last is done."""
+    def stop(self) -> None:
+        """Let it end, after what it was told to do last is done."""
         self._closed.set()
         self._wake.set()
+
+    def close(self, wait_s: float = 2.0) -> None:
+        """End, and wait for that a little."""
+        self.stop()
         self._thread.join(wait_s)
 
     def tell(self, act: str, value: float = 0.0) -> None:

@@ -1,4 +1,4 @@
-"""The time line of a build: its steps, what it lived through, and the changes of its design, the newest first, in parts."""
+"""The time line of a build: its steps, its load tests, what it lived through, and the changes of its design, the newest first, in parts."""
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
@@ -19,11 +19,12 @@ from kegcart.core.log.standing import within
 from kegcart.core.units import shown_in
 from kegcart.workbench import services
 from kegcart.workbench.book import BookRecord, Told
-from kegcart.workbench.models import LogEntry, Revision
+from kegcart.workbench.models import LogEntry, Revision, TestRun
 from kegcart.workbench.record import MOST_ENTRIES, judged, life_judged, life_of, marked
+from kegcart.workbench.running.keeping import as_it_stands, events_of
 
-CHANGE = "change"
-KINDS = (STEP, CHANGE, *FORMS)
+CHANGE, TEST = "change", "test"
+KINDS = (STEP, CHANGE, TEST, *FORMS)
 NAMED = 3
 """So many changes of one day are named."""
 Row = dict[str, Any]
@@ -47,7 +48,7 @@ def timeline(
     reasons = {e.on: e for e in life if e.kind == "note" and e.data.get("of") == CHANGE}
     changed = list(changes(design_id, reasons))
     told = {reasons[m.on].item for m in changed if m.on in reasons}
-    every = [*steps(design_id, a), *entries([e for e in life if e.item not in told], a), *changed]
+    every = [*steps(design_id, a), *entries([e for e in life if e.item not in told], a), *changed, *tests_run(design_id)]
     counts = dict.fromkeys(KINDS, 0)
     for moment in every:
         counts[moment.kind] += 1
@@ -139,6 +140,37 @@ def changes(design_id: str, reasons: Mapping[date, Lived]) -> Iterator[Moment]:
         days.setdefault(day_of(at), []).append(label)
     for on, labels in days.items():
         yield Moment(on, 0.5, CHANGE, partial(change_row, labels, reasons.get(on)))
+
+
+def tests_run(design_id: str) -> Iterator[Moment]:
+    """The load tests that were run."""
+    for run in TestRun.objects.filter(design=design_id).exclude(over_at=None).defer("document"):
+        yield Moment(day_of(run.begun_at), run.begun_at.timestamp(), TEST, partial(test_row, run))
+
+
+def test_row(run: TestRun) -> Row:
+    """A load test: how far it went, the lines at which it was stopped, what would explain its readings best, what was noted."""
+    events = events_of(run)
+    done = list(dict.fromkeys(span.step for span in as_it_stands(run).spans))
+    stops = [line_words(run, event.data) for event in events if event.kind == "stop" and "line" in event.data]
+    causes = (run.judged or {}).get("diagnosis", {}).get("causes", [])
+    said = [f"{len(done)} of {len(run.prepared['steps'])} steps", *stops, *(["likely: " + causes[0]["words"]] if causes else [])]
+    notes = [str(event.data["text"]) for event in events if event.kind == "note" and "text" in event.data]
+    return {
+        "title": "Load test",
+        "text": "; ".join(said),
+        "remark": "; ".join(notes),
+        "place": f"/bench/tests/{run.pk}",
+        "fails": bool(stops),
+    }
+
+
+def line_words(run: TestRun, stop: Mapping[str, Any]) -> str:
+    """A line that was reached, in words."""
+    line = run.prepared["lines"][stop["line"]]
+    read = Figure.of("x", float(stop["value"]), line["unit"]).text
+    where = f", {stop['where']}" if stop["where"] else ""
+    return f"stopped: {line['label']} {line['text']}, read {read}{where}"
 
 
 def change_row(labels: list[str], reason: Lived | None) -> Row:

@@ -33,6 +33,7 @@ from kegcart.workbench.api.schemas import (
 )
 from kegcart.workbench.assessing import UnreadableError, assessed
 from kegcart.workbench.models import StoredDesign
+from kegcart.workbench.running import bench
 from kegcart.workbench.starts import start_from
 from kegcart.workbench.workers import workers
 
@@ -168,6 +169,7 @@ def copy(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.delete("/{design_id}", response={204: None, **BAD}, summary="Take a design off the shelf")
 def delete(request: HttpRequest, design_id: str) -> HttpResponse:
     services.delete(design_id)
+    bench.leave(design_id)
     return HttpResponse(status=204)
 
 

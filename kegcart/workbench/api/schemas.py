@@ -1445,6 +1445,7 @@ class MomentOut(Schema):
     kind: Literal[
         "step",
         "change",
+        "test",
         "use",
         "recharge",
         "capacity",

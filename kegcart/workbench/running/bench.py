@@ -3,20 +3,25 @@
 import logging
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import asdict
-from typing import Any
+from typing import Any, Final
 
 from django.db import connection
 from django.utils import timezone
 from pydantic_core import from_json
 
 from kegcart.core.bench.asking import kind_named, spelled_out, taken_twice
+from kegcart.core.bench.live import Command, RefusedCommandError
 from kegcart.core.design import DesignError
 from kegcart.core.reference.bench import Ask, instrument_types
 from kegcart.workbench import longwork, services
 from kegcart.workbench.models import OwnInstrument, TestRun
 from kegcart.workbench.running.runner import Runner
-from kegcart.workbench.workers import workers
+from kegcart.workbench.workers import BusyError, workers
+
+STOP: Final[Command] = "stop"
+FINISH: Final[Command] = "finish"
 
 log = logging.getLogger(__name__)
 
@@ -104,6 +109,15 @@ def take_up() -> None:
         TestRun.objects.filter(over_at=None).update(over_at=timezone.now())
     finally:
         connection.close()
+
+
+def leave(design_id: str) -> None:
+    """A build is taken off the shelf: a test of it that is under way ends."""
+    runner = _runner
+    if runner is not None and runner.run.design_id == design_id and not runner.over:
+        for command in (STOP, FINISH):
+            with suppress(RefusedCommandError, BusyError):
+                runner.command(command, {})
 
 
 def close() -> None:

@@ -6,11 +6,12 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
-from django.db import connection
+from django.db import DatabaseError, connection
 from django.utils import timezone
 from pydantic_core import from_json, to_json
 
@@ -41,6 +42,7 @@ JUDGE_S = 20.0
 OBEYED_S, STILL_DRAWS = 4.0, 0.2
 """So long after a stop it is looked whether it was obeyed: whether less than this share of what is carried for long still flows."""
 ANSWER_S = 5.0
+UNSTORED = "What is read cannot be stored: make room on the disk. It is held until then."
 OTHER_LOAD = 0.02
 """A load that differs by more from what was planned has a course of its own."""
 
@@ -62,7 +64,8 @@ class Runner:
         self.courses: list[dict[str, Any]] = list(run.prepared["courses"])
         self.instruments: dict[str, dict[str, str]] = {}
         self.off: list[str] = []
-        self.alarm = ""
+        self.alarm, self.failed = "", False
+        self._unstored: list[TestEvent] = []
         self.judged: Any = run.judged
         self._looked_off: dict[str, int] = {}
         self._looks = 0
@@ -90,7 +93,7 @@ class Runner:
                 self.clock.offset_s = float(happened.data["offset_s"])
             elif happened.kind == "turn":
                 self._turn(str(happened.data["channel"]))
-        spans = iter(sorted([s.begin_s for s in self.test.spans] + [s.end_s for s in self.test.spans]))
+        spans = iter(sorted(moment for span in self.test.spans_so_far for moment in (span.begin_s, span.end_s)))
         bound = next(spans, None)
         begun_s = max((e.at_s for e in keeping.events_of(self.run)), default=0.0)
         for moment, values in keeping.moments_of(self.run):
@@ -117,16 +120,18 @@ class Runner:
         self._thread.start()
 
     def close(self) -> None:
-        """End it as it stands, without a word to the instruments: it is taken up when the server is there again."""
+        """The server ends, and nobody watches any more: the test is paused, its load off. It is taken up when the server is there again."""
+        if self.test.state == "running":
+            with suppress(RefusedCommandError, BusyError):
+                self.command("pause", {})
         self._closed.set()
         self._thread.join(ANSWER_S)
-        for poller in self.pollers.values():
-            poller.close()
+        self._let_go()
         self.feed.end()
         self._work.shutdown(wait=False, cancel_futures=True)
 
     def command(self, command: Command, data: Mapping[str, Any]) -> None:
-        """Do what the builder says. Errors: RefusedCommandError, where it cannot be done as the test stands."""
+        """Do what the builder says. Errors: RefusedCommandError, where it cannot be done as the test stands; BusyError."""
         done: Future[None] = Future()
 
         def do() -> None:
@@ -137,7 +142,10 @@ class Runner:
                 done.set_exception(error)
 
         self._queue.put(do)
-        done.result(ANSWER_S)
+        try:
+            done.result(ANSWER_S)
+        except TimeoutError:
+            raise BusyError from None
 
     def turn(self, channel: str) -> None:
         """Read a current the other way round from now on: its clamp's arrow points back."""
@@ -161,7 +169,7 @@ class Runner:
     @property
     def over(self) -> bool:
         """Whether the test has ended."""
-        return self.test.state == "over"
+        return self.test.state == "over" or self.failed
 
     def first_told(self) -> bytes:
         """What a screen is told that begins to listen."""
@@ -211,18 +219,46 @@ class Runner:
                     self._tell_state()
                 if now - kept >= KEEP_S:
                     kept = now
-                    self.kept.keep()
+                    self._keep()
                 if self.over:
                     break
-            self.kept.keep()
-            if self.over:
-                self._end()
+            self._keep()
         except Exception:
             log.exception("the test %s has ended by an error", self.run.pk)
+            self.failed = True
+            self._tell("load.off")
+            self._tell("supply.off")
             self.alarm = "The test has ended by an error of this program: switch the load off by hand."
-            self._tell_state()
+        try:
+            if self.over:
+                self._end()
         finally:
             connection.close()
+
+    def _keep(self) -> None:
+        """Write what is new. What cannot be written now is held, and tried again."""
+        try:
+            self.kept.keep()
+        except DatabaseError:
+            self._cannot_store()
+        else:
+            if self._keep_events() and self.alarm == UNSTORED:
+                self.alarm = ""
+
+    def _keep_events(self) -> bool:
+        """Store what happened, in its order; returns whether that was done."""
+        try:
+            while self._unstored:
+                keeping.keep_event(self.run, self._unstored[0])
+                del self._unstored[0]
+        except DatabaseError:
+            self._cannot_store()
+        return not self._unstored
+
+    def _cannot_store(self) -> None:
+        if self.alarm != UNSTORED:
+            log.exception("what is read cannot be stored")
+            self.alarm = UNSTORED
 
     def _drain(self) -> None:
         """Do what waits, for so long that a screen does not wait for what comes."""
@@ -287,7 +323,8 @@ class Runner:
         self._tell_state()
 
     def _store(self, happened: TestEvent) -> None:
-        keeping.keep_event(self.run, happened)
+        self._unstored.append(happened)
+        self._keep_events()
         if happened.kind not in UNTOLD:
             self.feed.tell("event", asdict(happened))
 
@@ -412,11 +449,18 @@ class Runner:
                 self.run.save(update_fields=["judged"])
                 self.feed.tell("judged", found)
 
-    def _end(self) -> None:
-        """The test is over: instruments are let go, what is worked out is waited for."""
-        self._switch()
+    def _let_go(self) -> None:
+        """Let all instruments go."""
+        for poller in self.pollers.values():
+            poller.stop()
         for poller in self.pollers.values():
             poller.close()
+
+    def _end(self) -> None:
+        """The test is over: instruments are let go, what is worked out is waited for."""
+        if not self.failed:
+            self._switch()
+        self._let_go()
         for future in (self._foreseeing, self._judging):
             if future is not None:
                 result_of(future)

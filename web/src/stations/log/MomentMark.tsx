@@ -5,6 +5,7 @@ import { Mark } from "../../figures/Mark";
 const SHAPES: Record<Moment["kind"], { path: string; tone: string }> = {
   step: { path: "M3 8.500l3.200 3.200L13 4.500", tone: "var(--holds)" },
   change: { path: "M3 12l1-3 6.500-6.500 2 2L6 11zM9 4l2 2", tone: "var(--faint)" },
+  test: { path: "M2 13h12M2 10l3-5 3 4 2-6 4 7", tone: "var(--copper)" },
   use: { path: "M8 2v9M4.500 7.500L8 11l3.500-3.500M3 14h10", tone: "var(--copper)" },
   recharge: { path: "M8 11V2M4.500 5.500L8 2l3.500 3.500M3 14h10", tone: "var(--holds)" },
   fault: { path: "M9.500 1.500L6 7h4l-3.500 7.500", tone: "var(--stop)" },

@@ -1,7 +1,7 @@
 /** What can be entered into the log: how each kind is called, and what is typed of it. */
 import type { Moment } from "../../api/client";
 
-export type EntryKind = Exclude<Moment["kind"], "step" | "change">;
+export type EntryKind = Exclude<Moment["kind"], "step" | "change" | "test">;
 
 export interface Typed {
   /** The field of the entry. */
@@ -98,7 +98,7 @@ export const FILTERS: { name: string; kinds: Moment["kind"][] }[] = [
   { name: "steps", kinds: ["step"] },
   { name: "use and recharge", kinds: ["use", "recharge"] },
   { name: "faults and mends", kinds: ["fault", "mend", "swap"] },
-  { name: "tests", kinds: ["capacity", "resistance", "measured"] },
+  { name: "tests", kinds: ["test", "capacity", "resistance", "measured"] },
   { name: "visits", kinds: ["visit"] },
   { name: "photos", kinds: ["photo"] },
   { name: "changes, notes", kinds: ["change", "note"] },
