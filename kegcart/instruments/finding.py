@@ -8,7 +8,7 @@ from serial.tools import list_ports
 
 from kegcart.core.bench.asking import MOST_ANSWER, AnswerError, read_answer
 from kegcart.core.reference.bench import Ask
-from kegcart.instruments.lines import Line, LineError, NoAnswerError
+from kegcart.instruments.lines import InstrumentLine, LineError, NoAnswerError
 from kegcart.instruments.poller import NAME
 
 FIRST_PORT, PORTS = 5025, 12
@@ -52,7 +52,7 @@ def find(addresses: Iterable[str]) -> list[Found]:
 def named(address: str) -> Found | None:
     """What answers at an address; None where nothing does."""
     try:
-        line = Line(address, ASKED_S)
+        line = InstrumentLine(address, ASKED_S)
     except LineError:
         return None
     try:
@@ -65,7 +65,7 @@ def named(address: str) -> Found | None:
 
 def try_out(address: str, asks: Sequence[Ask]) -> list[Tried]:
     """Ask an instrument everything once. Errors: LineError, where nothing answers at its address."""
-    tried, line = list[Tried](), Line(address)
+    tried, line = list[Tried](), InstrumentLine(address)
     try:
         for ask in asks:
             answer, values, problem = "", dict[str, float](), ""
@@ -77,7 +77,7 @@ def try_out(address: str, asks: Sequence[Ask]) -> list[Tried]:
             except NoAnswerError as error:
                 answer, problem = error.part, f"it answers {error}"
                 line.close()
-                line = Line(address)
+                line = InstrumentLine(address)
             tried.append(Tried(ask, answer[:MOST_ANSWER], values, problem))
     finally:
         line.close()

@@ -50,7 +50,7 @@ def manager() -> Any:
     return pyvisa.ResourceManager("@py")
 
 
-class Line:
+class InstrumentLine:
     """An open line. Used by one thread at a time. Errors of all that it does: LineError where it has gone."""
 
     def __init__(self, address: str, timeout_s: float = TIMEOUT_S) -> None:

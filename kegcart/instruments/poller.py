@@ -9,7 +9,7 @@ from typing import Literal
 
 from kegcart.core.bench.asking import AnswerError, another_unit, commands, read_answer
 from kegcart.core.reference.bench import Ask
-from kegcart.instruments.lines import Line, LineError, NoAnswerError
+from kegcart.instruments.lines import InstrumentLine, LineError, NoAnswerError
 
 EVERY_S = 0.1
 SLOW_S = 0.5
@@ -82,7 +82,7 @@ class Poller:
     def _run(self) -> None:
         while not self._closed.is_set():
             try:
-                line = Line(self.instrument.address)
+                line = InstrumentLine(self.instrument.address)
             except LineError as error:
                 self._say("lost", str(error))
                 self._closed.wait(AGAIN_S)
@@ -95,7 +95,7 @@ class Poller:
             finally:
                 line.close()
 
-    def _converse(self, line: Line) -> None:
+    def _converse(self, line: InstrumentLine) -> None:
         """Ask until the line has gone, or nothing sensible comes by it. Errors: LineError."""
         silent = False
         due = time.monotonic()
@@ -125,7 +125,7 @@ class Poller:
             self._wake.wait(max(0.0, due - time.monotonic()))
             self._wake.clear()
 
-    def _greet(self, line: Line) -> None:
+    def _greet(self, line: InstrumentLine) -> None:
         """Ask one that is only told what to do for its name, now and then, so that it is missed when it has gone. Errors: LineError."""
         if time.monotonic() - self._greeted < GREETED_S:
             return
@@ -137,7 +137,7 @@ class Poller:
         if self.how != "found":
             self._say("found", "it answers")
 
-    def _act(self, line: Line) -> None:
+    def _act(self, line: InstrumentLine) -> None:
         """Do what it was told. Errors: LineError; what it was told then is done when it is found again."""
         while True:
             try:
@@ -150,7 +150,7 @@ class Poller:
                 self._told.put((act, value))
                 raise
 
-    def _ask(self, line: Line, ask: Ask) -> None:
+    def _ask(self, line: InstrumentLine, ask: Ask) -> None:
         """Ask once, and hand on what is read. Errors: LineError, NoAnswerError."""
         asked = time.monotonic()
         answer = line.ask(ask.text)

@@ -30,7 +30,7 @@ class Listener:
         self.waiting.put_nowait(None if self.waiting.qsize() > MOST_WAITING else text)
 
 
-class Feed:
+class Broadcast:
     """All who listen to a test."""
 
     def __init__(self) -> None:

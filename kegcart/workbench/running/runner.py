@@ -25,7 +25,7 @@ from kegcart.instruments.poller import Instrument, Poller, Said
 from kegcart.workbench import longwork
 from kegcart.workbench.models import TestRun
 from kegcart.workbench.running import keeping
-from kegcart.workbench.running.feed import Feed, event
+from kegcart.workbench.running.feed import Broadcast, event
 from kegcart.workbench.workers import BusyError, workers
 
 log = logging.getLogger(__name__)
@@ -56,7 +56,7 @@ class Runner:
     """One test under way. Its commands may come from any thread."""
 
     def __init__(self, run: TestRun) -> None:
-        self.run, self.feed = run, Feed()
+        self.run, self.feed = run, Broadcast()
         self.test = keeping.as_it_stands(run)
         self.kept = keeping.KeptReadings(run)
         self.thinned, self.signs = Thinned(), dict[str, int]()
