@@ -7685,7 +7685,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "step" | "change" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "photo" | "measured" | "note";
+            kind: "step" | "change" | "test" | "use" | "recharge" | "capacity" | "resistance" | "fault" | "mend" | "swap" | "visit" | "photo" | "measured" | "note";
             /** On */
             on: string;
             /** Title */

@@ -11,7 +11,9 @@ import { findingKey, MarginContext, useMargin, useSelection } from "../design/se
 import { isStation, STATIONS, stationOf } from "../design/stations";
 import { Verification, VIEWS } from "./stations";
 import { ForecastProvider, useForecast } from "../design/forecast";
+import { lazily } from "../design/lazily";
 import { RecordProvider, useRecordOf } from "../design/record";
+import { useUnderWay } from "../design/runs";
 import { DesignStore, openDesign, StoreProvider, useDesign, useStore, useStored } from "../design/store";
 import { TopBar } from "./TopBar";
 import { Trouble } from "./Trouble";
@@ -19,6 +21,9 @@ import { KeyHelp } from "./KeyHelp";
 import { useShortcuts } from "./keys";
 
 const AWAY_MS = 2000;
+
+/** Fetched only where a load test is under way. */
+const UnderWay = lazily(() => import("../stations/bench/live/UnderWay"), null);
 
 /** One build, opened on a station. */
 export default function Workbench() {
@@ -126,6 +131,7 @@ function Shell() {
     "mod+y": () => store.step("redo"),
   });
 
+  const underWay = useUnderWay(design.id);
   const View = isStation(station) ? VIEWS[station] : undefined;
   return (
     <div className="shell">
@@ -140,6 +146,9 @@ function Shell() {
         }}
       />
       <Trouble />
+      {underWay && (
+        <UnderWay key={underWay.id} id={underWay.id} bench={`/build/${id}/bench`} here={station === "bench"} />
+      )}
       <Rail station={station} onGo={() => margin.pin(null)} />
       {station === "checks" ? (
         <Verification />

@@ -3,6 +3,7 @@ import { useShown } from "../../figures/units";
 import { useState } from "react";
 import type { Simulation } from "../../api/client";
 import { StationFrame } from "../StationFrame";
+import { useUnderWay } from "../../design/runs";
 import { useDesign } from "../../design/store";
 import { useRun, type Season } from "../../drawings/run";
 import { SourceBands } from "../../drawings/SourceBands";
@@ -70,7 +71,9 @@ const GLANCE: [string, string][] = [
 export default function Bench() {
   const { design } = useDesign();
   const over = useShown("K");
-  const [view, setView] = useState<View>("hottest");
+  const [chosen, setView] = useState<View | null>(null);
+  const underWay = useUnderWay(design.id);
+  const view = chosen ?? (underWay ? "live" : "hottest");
   const [margin, setMargin] = useState<HTMLElement | null>(null);
   const season = view === "hottest" || view === "coldest" ? view : "hottest";
   const simulation = useRun(season);

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, take, type TestRunHead } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
+import { useRuns } from "../../../design/runs";
 import { useDesign } from "../../../design/store";
 import { NotYet } from "../../../figures/NotYet";
 import { RunScreen } from "./RunScreen";
@@ -10,12 +11,7 @@ import { SetUp } from "./SetUp";
 export function Live({ margin }: { margin: HTMLElement | null }) {
   const { design } = useDesign();
   const [chosen, choose] = useDraft(`run.${design.id}`);
-  const { data, error } = useQuery({
-    queryKey: ["runs", design.id],
-    queryFn: () => take(api.GET("/api/designs/{design_id}/runs", { params: { path: { design_id: design.id } } })),
-    gcTime: 60_000,
-    refetchInterval: 15_000,
-  });
+  const { data, error } = useRuns(design.id);
   if (!data) return <NotYet error={error} doing="Looking for tests…" />;
   const underWay = data.runs.find((run) => !run.over_at);
   const shown = underWay?.id ?? (data.runs.some((run) => run.id === chosen) ? chosen : null);

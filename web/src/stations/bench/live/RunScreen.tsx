@@ -13,8 +13,8 @@ import { useShown } from "../../../figures/units";
 import { Causes, Result } from "../Result";
 import { clock, LINES, STEPS } from "../steps";
 import { useRunFeed, type RunFeed, type RunState } from "./feed";
+import { Read } from "./Read";
 import { Replay } from "./Replay";
-import { StopWord } from "./StopWord";
 import { RunStrip, type Band, type Bound } from "./Strip";
 
 type Step = TestRun["plan"][number];
@@ -126,7 +126,11 @@ export function RunScreen({ run, margin, onLeave }: Props) {
           The server is away: nothing is shown of what goes on. Stay at the switch.
         </p>
       )}
-      {run.live && <StopWord run={run} feed={feed} state={state} />}
+      {state.alarm && (
+        <p className="problem run-alarm" role="alert">
+          {state.alarm}
+        </p>
+      )}
       {state.turned.map((channel) => (
         <p key={channel} className="problem" role="status">
           {channel === "clamp.a"
@@ -593,18 +597,6 @@ const WORDS: Record<string, string> = {
   finish: "finished",
 };
 const NAMES = Object.fromEntries([...STRIPS, ...BESIDE].map(({ key, title }) => [key, title]));
-
-/** A reading in the unit of its line. */
-export function Read({ line, value, run }: { line: string; value: number; run: TestRun }) {
-  const limit = run.lines[line];
-  const shown = useShown(limit?.unit);
-  if (!limit) return <>{value}</>;
-  return (
-    <>
-      {Number(shown.to(value).toPrecision(4))} {shown.unit}, stop at {limit.text}
-    </>
-  );
-}
 
 const LEARNED_SHOWN = 6;
 

@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import type { TestRun } from "../../../api/client";
 import { LINES } from "../steps";
 import type { RunFeed, RunState } from "./feed";
-import { Read } from "./RunScreen";
+import { Read } from "./Read";
 
 const BEEPS = 6;
 const BEEP_S = 0.22;
@@ -41,12 +41,7 @@ export function StopWord({ run, feed, state }: { run: TestRun; feed: RunFeed; st
     sound();
     button.current?.focus();
   }, [at]);
-  if (!shown)
-    return state.alarm ? (
-      <p className="problem run-alarm" role="alert">
-        {state.alarm}
-      </p>
-    ) : null;
+  if (!shown) return null;
   const line = String(shown.data.line);
   return (
     <div className="stop-word" role="alertdialog" aria-label="Stop" aria-describedby="stop-word-why">
