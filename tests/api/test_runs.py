@@ -92,10 +92,10 @@ class OnABench(TestCase):
         self.assertEqual(caught.exception.code, 422, said)
         return str(said["problems"][0]["message"])
 
-    def begin(self, steps: Sequence[str], without: Sequence[str] = ()) -> str:
+    def begin(self, steps: Sequence[str], without: Sequence[str] = (), design: str = "") -> str:
         names = [i["name"] for i in self.server.get("/api/bench/instruments")["own"]]
         body = {"steps": steps, "instruments": [n for n in names if n not in without], "by_itself": True}
-        return str(self.server.send("POST", f"/api/designs/{self.design}/runs", body)["id"])
+        return str(self.server.send("POST", f"/api/designs/{design or self.design}/runs", body)["id"])
 
     def tell(self, run: str, command: str, **more: Any) -> dict[str, Any]:
         return dict(self.server.send("POST", f"/api/runs/{run}/command", {"command": command, **more}))
@@ -169,6 +169,8 @@ class Runs(OnABench):
         self.assertTrue(all(10 < len(c["t"]) <= 200 for c in chart.values()))
         listed = self.server.get(f"/api/designs/{self.design}/runs")["runs"]
         self.assertIn(run, [r["id"] for r in listed if r["over_at"] and r["state"] == "over"])
+        told_of = self.server.get(f"/api/designs/{self.design}/timeline?kinds=test")["rows"]
+        self.assertTrue(any("of 4 steps" in row["text"] and row["remark"] == "the server was away" for row in told_of), told_of)
 
     def how(self, heard: Listener, name: str) -> str:
         return next((str(i["how"]) for i in heard.state["instruments"] if i["name"] == name), "")
@@ -184,6 +186,15 @@ class Runs(OnABench):
             self.until(lambda: heard.state.get("state") == "ready")
             self.tell(run, "begin")
             self.until(lambda: heard.state["turned"] == ["clamp.a"], lambda: heard.state)
+            self.tell(run, "read", channel="air.c", text="77 °F")
+            self.until(lambda: any(v.get("air.c") == 25 for _, _, v in heard.readings))
+            for channel, text, why in (
+                ("air.c", "warm", "number"),
+                ("cell.99.v", "3", "no channel"),
+                ("clock.s", "3", "no channel"),
+            ):
+                typed = {"command": "read", "channel": channel, "text": text}
+                self.assertIn(why, self.refused("POST", f"/api/runs/{run}/command", typed))
             self.assertIn(
                 "only a current", self.refused("POST", f"/api/runs/{run}/command", {"command": "turn", "channel": "air.c"})
             )
@@ -196,6 +207,30 @@ class Runs(OnABench):
             if self.server.get(f"/api/runs/{run}")["live"]:
                 self.tell(run, "finish")
             self.until(lambda: not self.server.get(f"/api/runs/{run}")["live"])
+
+    def test_a_server_that_ends_pauses_its_test_and_a_build_that_is_taken_away_ends_it(self) -> None:
+        copy = self.server.demo("lantern-lane")
+        run = self.begin(("load-25",), design=copy)
+        heard = Listener(self.server, run)
+        self.until(lambda: heard.state.get("state") == "ready")
+        self.tell(run, "begin")
+        self.until(lambda: self.bench.load_on)
+        self.bench.speed = 1.0
+        assert self.server.process
+        self.server.process.terminate()
+        self.server.process.wait(20)
+        self.assertFalse(self.bench.load_on or self.bench.inverter, "nobody watches any more")
+        self.server.start()
+        self.until(lambda: self.server.get(f"/api/runs/{run}")["state"] == "paused")
+        self.until(lambda: heard.state["state"] == "paused" and heard.readings[-1][0] > time.monotonic() - 1, lambda: heard.state)
+        self.bench.speed = SPEED
+        self.tell(run, "go on")
+        self.until(lambda: self.bench.load_on)
+        self.server.remove(copy)
+        self.until(lambda: not self.bench.load_on)
+        other = self.begin(("standing",))
+        self.tell(other, "finish")
+        self.until(lambda: not self.server.get(f"/api/runs/{other}")["live"])
 
     def test_what_cannot_be_done_is_said(self) -> None:
         begin = f"/api/designs/{self.design}/runs"

@@ -6,11 +6,12 @@ from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from kegcart.core.bench.asking import known_channel, spelled_out
+from kegcart.core.bench.asking import known_channel, spelled_out, unit_of
 from kegcart.core.bench.live import RefusedCommandError
 from kegcart.core.bench.prepared import to_be_read
 from kegcart.core.design import DesignError
-from kegcart.core.reference.bench import ACTS, Ask, instrument_types
+from kegcart.core.reference.bench import ACTS, CLOCK, Ask, instrument_types
+from kegcart.core.units import read_quantity
 from kegcart.instruments import finding
 from kegcart.instruments.lines import LineError, resource_name
 from kegcart.workbench import services
@@ -99,6 +100,7 @@ def whole(run: TestRun) -> HttpResponse:
             "plan": run.prepared["steps"],
             "lines": run.prepared["lines"],
             "points": run.prepared["points"],
+            "cells": run.prepared["cells"],
             "courses": drawn,
             "events": happened,
             "spans": [{"step": s.step, "begin_s": s.begin_s, "end_s": s.end_s, "ended": s.ended} for s in test.spans],
@@ -145,6 +147,8 @@ def command(request: HttpRequest, run_id: str, body: CommandIn) -> HttpResponse:
         if body.channel not in ("posts.a", "clamp.a"):
             raise DesignError([("/channel", "only a current can be read the other way round")])
         runner.turn(body.channel)
+    elif body.command == "read":
+        runner.read(body.channel, typed_reading(run, body.channel, body.text))
     elif body.command == "by itself":
         runner.by_itself(body.on)
     else:
@@ -154,6 +158,16 @@ def command(request: HttpRequest, run_id: str, body: CommandIn) -> HttpResponse:
             raise DesignError([("/command", str(error))]) from None
     run.refresh_from_db()
     return whole(run)
+
+
+def typed_reading(run: TestRun, channel: str, text: str) -> float:
+    """A reading that was typed, in the unit of its channel. Errors: DesignError."""
+    if not known_channel(channel, run.prepared["cells"], len(run.prepared["points"])) or "*" in channel or channel == CLOCK:
+        raise DesignError([("/channel", f"'{channel}' is no channel of this station")])
+    try:
+        return read_quantity(text, unit_of(channel))
+    except ValueError as error:
+        raise DesignError([("/text", str(error))]) from None
 
 
 @router.get("/runs/{run_id}/readings.csv", response=BAD, summary="Every reading of a load test as CSV", openapi_extra=FILE)

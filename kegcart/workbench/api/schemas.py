@@ -1585,9 +1585,10 @@ class RunBeginIn(Schema):
 
 
 class CommandIn(Schema):
-    """What a load test is told. text: of a note. channel: that is read the other way round. on: whether steps begin by themselves."""
+    """What a load test is told. text: of a note, or a reading as it was typed. channel: that was read, or is read the other way round. on:
+    whether steps begin by themselves."""
 
-    command: Literal["begin", "pause", "go on", "repeat", "skip", "stop", "finish", "note", "turn", "by itself"]
+    command: Literal["begin", "pause", "go on", "repeat", "skip", "stop", "finish", "note", "turn", "by itself", "read"]
     text: Annotated[str, StringConstraints(max_length=500), Printable] = ""
     channel: Annotated[str, Field(max_length=20)] = ""
     on: bool = True
@@ -1645,6 +1646,7 @@ class RunOut(RunHeadOut):
     plan: list["RunOut.RunPlanStepOut"]
     lines: dict[str, FigureOut]
     points: list[str]
+    cells: int
     courses: list["RunOut.StepCourseOut"]
     events: list["RunOut.RunEventOut"]
     spans: list[ReadingsOut.RunStepOut]

@@ -156,6 +156,11 @@ class Runner:
 
         self._queue.put(do)
 
+    def read(self, channel: str, value: float) -> None:
+        """Take a reading that was typed."""
+        moment = time.monotonic()
+        self._queue.put(lambda: self._take(moment, {channel: value}))
+
     def by_itself(self, goes: bool) -> None:
         """Whether steps that need no hands begin by themselves."""
 

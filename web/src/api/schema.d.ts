@@ -7066,6 +7066,8 @@ export interface components {
             };
             /** Points */
             points: string[];
+            /** Cells */
+            cells: number;
             /** Courses */
             courses: components["schemas"]["StepCourseOut"][];
             /** Events */
@@ -7188,14 +7190,15 @@ export interface components {
         };
         /**
          * CommandIn
-         * @description What a load test is told. text: of a note. channel: that is read the other way round. on: whether steps begin by themselves.
+         * @description What a load test is told. text: of a note, or a reading as it was typed. channel: that was read, or is read the other way round. on:
+         *     whether steps begin by themselves.
          */
         CommandIn: {
             /**
              * Command
              * @enum {string}
              */
-            command: "begin" | "pause" | "go on" | "repeat" | "skip" | "stop" | "finish" | "note" | "turn" | "by itself";
+            command: "begin" | "pause" | "go on" | "repeat" | "skip" | "stop" | "finish" | "note" | "turn" | "by itself" | "read";
             /**
              * Text
              * @default
