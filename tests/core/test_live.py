@@ -11,7 +11,7 @@ from kegcart.core.bench.chunks import extremes, packed, traces_of, unpacked
 from kegcart.core.bench.clock import TestClock
 from kegcart.core.bench.comparing import stops_reached
 from kegcart.core.bench.instruments import Meters
-from kegcart.core.bench.live import LiveTest, RefusedCommandError, TestEvent, turned_round
+from kegcart.core.bench.live import LiveTest, RefusedCommandError, TestEvent, needs_hands, turned_round
 from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.prepared import expected_now, prepare, run_steps, watch_of
 from kegcart.core.bench.readings import Readings
@@ -92,6 +92,15 @@ class Running(TestCase):
         self.assertEqual((alone.test.state, alone.test.setting.watts), ("ready", 0.0))
         alone.test.take(2000.0, {})
         self.assertEqual(alone.test.state, "ready")
+
+    def test_a_step_needs_hands_where_nothing_obeys(self) -> None:
+        every, of_load = {"main", "inverter", "load", "supply"}, {"load"}
+        for step in run_steps(prepare(judge(demo("lantern-lane")))):
+            self.assertFalse(needs_hands(step.act, every, True), step.key)
+            self.assertTrue(needs_hands(step.act, (), True), step.key)
+        self.assertEqual(
+            [needs_hands(act, of_load, False) for act in ("load", "rest", "zero", "recharge")], [False, False, True, True]
+        )
 
     def test_a_stop_line_stops_the_load_at_once(self) -> None:
         station = station_of(judge(demo("lantern-lane")))

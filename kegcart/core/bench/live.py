@@ -3,7 +3,7 @@
 What happens is a line of events; the state follows from them alone, so that a test that was broken off goes on from what was stored.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from math import isfinite
 from typing import Any, Literal, get_args
@@ -20,6 +20,25 @@ DROPPED, DROPPED_S = 0.2, 3.0
 TOOK = 0.5
 """A load has come on when so much of it is there."""
 LOADS = ("load", "trip", "run down")
+
+
+OBEYED: Mapping[StepKind, tuple[str, ...]] = {
+    "zero": ("main",),
+    "standing": ("main", "inverter"),
+    "idle": ("main", "inverter"),
+    "load": ("load", "inverter"),
+    "rest": ("load",),
+    "surge": ("load", "inverter"),
+    "trip": ("load", "inverter"),
+    "run down": ("load", "inverter"),
+    "recharge": ("supply",),
+}
+"""What must obey for a step to need no hands: the first word of the commands that instruments know."""
+
+
+def needs_hands(act: StepKind, obeys: Collection[str], has_inverter: bool) -> bool:
+    """Whether a step of this kind needs hands, where these obey."""
+    return any(one not in obeys for one in OBEYED[act] if has_inverter or one != "inverter")
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from django.utils import timezone
 from pydantic_core import from_json
 
 from kegcart.core.bench.asking import kind_named, spelled_out, taken_twice
-from kegcart.core.bench.live import Command, RefusedCommandError
+from kegcart.core.bench.live import Command, RefusedCommandError, needs_hands
 from kegcart.core.design import DesignError
 from kegcart.core.reference.bench import Ask, instrument_types
 from kegcart.workbench import longwork, services
@@ -44,6 +44,10 @@ def begin(design_id: str, steps: Sequence[str], names: Sequence[str], by_itself:
         raise DesignError([("/instruments", f"there is no instrument named '{unknown[0][:60]}'")])
     prepared = from_json(workers.run(longwork.prepared, text, elsewhere, tuple(steps)))
     instruments = told_apart([known[name] for name in names], prepared["cells"], len(prepared["points"]))
+    obeys = {act.split(".")[0] for one in instruments for act in one["acts"]}
+    inverter = any(step["setting"]["inverter"] for step in prepared["steps"])
+    for step in prepared["steps"]:
+        step["confirm"] = step["confirm"] or needs_hands(step["act"], obeys, inverter)
     with _lock:
         if _runner is not None and not _runner.over:
             raise DesignError([("", f"a test of {_runner.run.design.name} is being run: finish it first")])

@@ -43,7 +43,7 @@ OBEYED_S, STILL_DRAWS = 4.0, 0.2
 """So long after a stop it is looked whether it was obeyed: whether less than this share of what is carried for long still flows."""
 ANSWER_S = 5.0
 UNSTORED = "What is read cannot be stored: make room on the disk. It is held until then."
-OTHER_LOAD = 0.02
+OTHER_LOAD, OTHER_LOAD_LOOKS = 0.02, 4
 """A load that differs by more from what was planned has a course of its own."""
 
 UNTOLD = ("clock", "course")
@@ -81,6 +81,7 @@ class Runner:
         self.pollers = {
             i["name"]: Poller(instrument_of(i), self._readings, self._said) for i in run.instruments
         }  # fmt: skip
+        self.obeys = {act.split(".")[0] for i in run.instruments for act in i["acts"]}
         for i in run.instruments:
             self.instruments[i["name"]] = {"name": i["name"], "address": i["address"], "how": "sought", "said": "is looked for"}
         self._take_up()
@@ -194,7 +195,7 @@ class Runner:
             "by_itself": test.by_itself,
             "spans": [asdict(span) for span in test.spans],
             "instruments": list(self.instruments.values()),
-            "obeys": sorted({act.split(".")[0] for p in self.pollers.values() for act in p.instrument.acts}),
+            "obeys": sorted(self.obeys),
             "off": self.off,
             "turned": turned_round(test.watch.latest),
             "alarm": self.alarm,
@@ -386,8 +387,8 @@ class Runner:
         for key in {*off, *self._looked_off}:
             self._looked_off[key] = self._looked_off.get(key, 0) + 1 if key in off else 0
         now_off = sorted(key for key, looks in self._looked_off.items() if looks >= OFF_LOOKS)
-        if "load" in now_off and test.step.act in LOADS and self._looks == SETTLE_LOOKS + OFF_LOOKS:
-            self._foresee()
+        if "load" in now_off and test.step.act in LOADS and "load" not in self.obeys and self._looks % OTHER_LOAD_LOOKS == 0:
+            self._foresee()  # what was plugged in is not what was planned: what it would read is worked out for that
         newly = set(now_off) - set(self.off)
         self.off = now_off
         if newly:
