@@ -1,5 +1,6 @@
-"""The archive of a build: a ZIP file with its file of design and record, and its photos beside it, as they are kept here."""
+"""The archive of a build: a ZIP file with its file of design and record, and its photos and load tests beside it."""
 
+import re
 import zipfile
 from collections.abc import Iterable, Mapping
 from tempfile import TemporaryFile
@@ -13,11 +14,13 @@ from kegcart.core.log.file import RecordRow
 from kegcart.workbench import photos
 
 BUILD = "build.kegcart.json"
-PHOTOS = "photos/"
+PHOTOS, TESTS = "photos/", "tests/"
+IS_TEST: Final = re.compile(r"tests/[1-9]\d{0,3}\.json")
 BEGINS: Final = b"PK\x03\x04"
 """How the bytes of an archive begin."""
 MOST_BYTES = 600_000_000
-MOST_PHOTOS = 2_000
+MOST_PHOTOS, MOST_TESTS = 2_000, 100
+MOST_TEST_BYTES = 200_000_000
 
 
 def photos_in(rows: Iterable[RecordRow]) -> list[str]:
@@ -26,13 +29,16 @@ def photos_in(rows: Iterable[RecordRow]) -> list[str]:
     return [digest for digest in named if photos.there(digest)]
 
 
-def write_archive(build: Mapping[str, Any], digests: Iterable[str]) -> IO[bytes]:
-    """An archive of the file of a build and of photos, open at its beginning. Errors: OSError."""
+def write_archive(build: Mapping[str, Any], digests: Iterable[str], tests: Iterable[tuple[Any, str]] = ()) -> IO[bytes]:
+    """An archive of the file of a build, of photos, and of load tests (file and readings), open at its beginning. Errors: OSError."""
     out = TemporaryFile()  # noqa: SIM115 -- whoever answers with it closes it
     with zipfile.ZipFile(out, "w") as archive:
         archive.writestr(BUILD, to_json(build), zipfile.ZIP_DEFLATED)
         for digest in digests:
             archive.write(photos.file_of(digest), f"{PHOTOS}{digest}.jpg", zipfile.ZIP_STORED)
+        for number, (test, readings) in enumerate(tests, 1):
+            archive.writestr(f"{TESTS}{number}.json", to_json(test), zipfile.ZIP_DEFLATED)
+            archive.writestr(f"{TESTS}{number}.csv", readings, zipfile.ZIP_DEFLATED)
     out.seek(0)
     return out
 
@@ -49,16 +55,25 @@ class Archive:
         names = [info.filename for info in infos if not info.is_dir()]
         if names.count(BUILD) != 1:
             raise DesignError([("", f"the archive holds no {BUILD}: it is none of a build")])
-        self.digests = [name.removeprefix(PHOTOS).removesuffix(".jpg") for name in names if name != BUILD]
-        for name, digest in zip((n for n in names if n != BUILD), self.digests, strict=True):
+        self.tests = sorted((n.removesuffix(".json") for n in names if IS_TEST.fullmatch(n)), key=lambda n: int(n[len(TESTS) :]))
+        of_tests = {f"{test}{ending}" for test in self.tests for ending in (".json", ".csv")}
+        if missing := of_tests - set(names):
+            raise DesignError([("", f"the archive holds no {min(missing)}")])
+        others = [name for name in names if name != BUILD and name not in of_tests]
+        self.digests = [name.removeprefix(PHOTOS).removesuffix(".jpg") for name in others]
+        for name, digest in zip(others, self.digests, strict=True):
             if name != f"{PHOTOS}{digest}.jpg" or not photos.is_digest(digest):
                 raise DesignError([("", f"the archive holds '{name[:80]}', which is no part of a build")])
-        if len(self.digests) > MOST_PHOTOS:
-            raise DesignError([("", f"the archive holds more than {MOST_PHOTOS} photos")])
+        if len(self.digests) > MOST_PHOTOS or len(self.tests) > MOST_TESTS:
+            raise DesignError([("", f"the archive holds more than {MOST_PHOTOS} photos, or more than {MOST_TESTS} load tests")])
 
     def build(self) -> bytes:
         """The file of the build in it. Errors: DesignError."""
         return self.read(BUILD, MOST_FILE_BYTES)
+
+    def test(self, name: str) -> tuple[bytes, bytes]:
+        """A load test in it: its file and its readings. Errors: DesignError."""
+        return self.read(f"{name}.json", MOST_FILE_BYTES), self.read(f"{name}.csv", MOST_TEST_BYTES)
 
     def photo(self, digest: str) -> bytes:
         """A photo in it, which is what its name says. Errors: DesignError."""

@@ -172,6 +172,26 @@ class Runs(OnABench):
         told_of = self.server.get(f"/api/designs/{self.design}/timeline?kinds=test")["rows"]
         self.assertTrue(any("of 4 steps" in row["text"] and row["remark"] == "the server was away" for row in told_of), told_of)
 
+        self.carried(run)
+
+    def carried(self, run: str) -> None:
+        """The archive of a build carries its tests elsewhere, whole."""
+        with urllib.request.urlopen(f"{self.server.url}/api/designs/{self.design}/file", timeout=60) as answer:
+            archive = answer.read()
+        request = urllib.request.Request(f"{self.server.url}/api/designs/import", archive, {"Content-Type": "application/zip"})
+        with urllib.request.urlopen(request, timeout=60) as answer:
+            made = json.loads(answer.read())["id"]
+        ours = self.server.get(f"/api/designs/{self.design}/runs")["runs"]
+        theirs = self.server.get(f"/api/designs/{made}/runs")["runs"]
+        self.assertEqual([r | {"id": ""} for r in theirs], [r | {"id": ""} for r in ours])
+        other = next(t["id"] for o, t in zip(ours, theirs, strict=True) if o["id"] == run)
+        self.assertEqual(self.rows(other), self.rows(run))
+        whole, again = self.server.get(f"/api/runs/{run}"), self.server.get(f"/api/runs/{other}")
+        for name in ("plan", "lines", "events", "spans", "end_s"):
+            self.assertEqual(again[name], whole[name], name)
+        learned = [[(i["key"], i["refused"]) for i in r["judged"]["learned"]] for r in (whole, again)]
+        self.assertEqual(learned[0], learned[1])
+
     def how(self, heard: Listener, name: str) -> str:
         return next((str(i["how"]) for i in heard.state["instruments"] if i["name"] == name), "")
 

@@ -1,7 +1,9 @@
 """A test as it is run: its steps, what stops it, what is kept of it. What is read must be what is judged, and nothing of it be lost."""
 
+import json
 from dataclasses import asdict
 from random import Random
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
@@ -15,6 +17,7 @@ from kegcart.core.bench.live import LiveTest, RefusedCommandError, TestEvent, ne
 from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.prepared import expected_now, prepare, run_steps, watch_of
 from kegcart.core.bench.readings import Readings
+from kegcart.core.bench.run_file import RunFile, read_events, read_run_csv, read_run_file, write_run_csv, write_run_file
 from kegcart.core.bench.station import station_of
 from kegcart.core.bench.test_plan import TestPlanner
 from kegcart.core.bench.thinning import Thinned
@@ -326,3 +329,52 @@ class Clock(TestCase):
         self.assertTrue(restarted.count(500.0, 3.0))
         self.assertAlmostEqual(restarted.now(500.0), 60.0)
         self.assertEqual(asdict(restarted)["offset_s"], 57.0)
+
+
+class Carried(TestCase):
+    """The file of a test: it comes back as it was, and what was spoiled is refused in words."""
+
+    def file(self, **changed: Any) -> RunFile:
+        moment = "2026-05-03T10:00:00+00:00"
+        events = [{"at_s": 1.0, "kind": "begin", "data": {"step": 0}}, {"at_s": 61.0, "kind": "end", "data": {"how": ""}}]
+        data = {"begun_at": moment, "over_at": moment, "design": demo("lantern-lane"), "steps": list(SHORT), "events": events}
+        return read_run_file(data | changed)
+
+    def test_it_comes_back_as_it_was(self) -> None:
+        file = self.file()
+        again = read_run_file(json.loads(json.dumps(write_run_file(file))))
+        self.assertEqual(again, file)
+        self.assertEqual([e.kind for e in read_events(again, prepare_lantern())], ["begin", "end"])
+        chance = Random(1)
+        rows = [(n / 7, {c: chance.gauss(0, 9) for c in ("posts.v", "cell.8.v") if chance.random() < 0.7}) for n in range(50)]
+        back = list(read_run_csv(write_run_csv(rows, ["posts.v", "cell.8.v"]), 8, 5))
+        self.assertEqual([read for _, read in back], [read for _, read in rows])
+        self.assertTrue(all(abs(a - b) < 1e-8 for (a, _), (b, _) in zip(back, rows, strict=True)))
+
+    def test_what_was_spoiled_is_refused(self) -> None:
+        def event(kind: str, **data: Any) -> dict[str, Any]:
+            return {"events": [{"at_s": 1.0, "kind": kind, "data": data}]}
+
+        line = {"line": "joint", "value": 41.0, "limit": 40.0, "where": "Main fuse"}
+        for changed, where in (
+            ({"format": "kegcart/design"}, "/format"), ({"steps": []}, "/steps"), ({"extra": 1}, "/extra"), (event("explode"), "/events/0/kind"),
+            ({"begun_at": "yesterday"}, "/begun_at"), (event("note", text="x" * 501), "/events/0/data/text"), (event("begin", step=-1), "/events/0/data/step"),
+        ):  # fmt: skip
+            with self.assertRaises(DesignError) as caught:
+                self.file(**changed)
+            self.assertIn(where, [pointer for pointer, _ in caught.exception.problems])
+        for changed, said in (
+            (event("begin"), "nothing of its step"), (event("begin", step=6), "no such step"), (event("end"), "nothing of its how"),
+            (event("stop", **line | {"line": "moon"}), "no line of this test"), (event("stop", line="joint"), "nothing of its value"),
+            ({"events": [{"at_s": 1, "kind": "skip", "data": {}}] * 6 + [{"at_s": 2, "kind": "end", "data": {"how": ""}}]}, "no such step"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(DesignError, said):
+                read_events(self.file(**changed), prepare_lantern())
+        self.assertEqual(len(read_events(self.file(**event("stop", **line)), prepare_lantern())), 1)
+        for text, said in (
+            ("", "do not begin"), ("time (s),posts.v,posts.v\n", "do not begin"), ("time (s),cell.9.v\n", "'cell.9.v' is no channel"),
+            ("time (s),posts.v\n1,2\n1,2\n", "line 3"), ("time (s),posts.v\n1,hot\n", "line 2"), ("time (s),posts.v\n1,nan\n", "line 2"),
+            ("time (s),posts.v\n1\n", "line 2"), ("time (s),posts.v\n-1,2\n", "line 2"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(DesignError, said):
+                list(read_run_csv(text, 8, 5))

@@ -33,7 +33,7 @@ from kegcart.workbench.api.schemas import (
 )
 from kegcart.workbench.assessing import UnreadableError, assessed
 from kegcart.workbench.models import StoredDesign
-from kegcart.workbench.running import bench
+from kegcart.workbench.running import bench, keeping
 from kegcart.workbench.starts import start_from
 from kegcart.workbench.workers import workers
 
@@ -114,16 +114,25 @@ def import_archive(request: HttpRequest, begun: bytes) -> HttpResponse:
                     photos.keep(workers.run(longwork.kept_photo, came.photo(digest)))
                 except photos.PhotoError as error:
                     raise DesignError([("", str(error))]) from None
-    return answer(design_data(imported(build)), 201)
+        tests = [came.test(name) for name in came.tests]
+    with transaction.atomic():
+        design = imported(build)
+        for test, readings in tests:
+            keeping.take_file(design.pk, read_json(decoded(test)), decoded(readings))
+    return answer(design_data(design), 201)
+
+
+def decoded(body: bytes) -> str:
+    """The text of a file. Errors: DesignError."""
+    try:
+        return body.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
 
 
 def imported(body: bytes) -> StoredDesign:
     """A new build of the bytes of a file. Errors: DesignError."""
-    try:
-        text = body.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise DesignError([("", f"the file is not UTF-8 text (byte {error.start})")]) from None
-    document, rows = read_build_file(read_json(text), record.latest_day())
+    document, rows = read_build_file(read_json(decoded(body)), record.latest_day())
     with transaction.atomic():
         design = services.create(document, "Imported")
         record.take_rows(design.pk, rows)
@@ -218,7 +227,7 @@ def remedies(request: HttpRequest, design_id: str, wanted: Query[FoundIn]) -> Ht
 
 
 class ExportIn(Schema):
-    photos: Annotated[bool, Field(description="with the photos, as an archive, where there are some")] = True
+    photos: Annotated[bool, Field(description="with photos and load tests, as an archive, where there are some")] = True
 
 
 @router.get(
@@ -232,8 +241,10 @@ def export(request: HttpRequest, design_id: str, wanted: Query[ExportIn]) -> Htt
     assert design.head is not None
     try:
         document, rows = services.read(design).document, record.rows_of(design_id)
-        if wanted.photos and (digests := archive.photos_in(rows)):
-            made = archive.write_archive(write_build_file(document, rows), digests)
+        digests = archive.photos_in(rows) if wanted.photos else []
+        tests = list(design.runs.exclude(over_at=None).order_by("begun_at")) if wanted.photos else []
+        if digests or tests:
+            made = archive.write_archive(write_build_file(document, rows), digests, map(keeping.file_of, tests))
             return FileResponse(made, as_attachment=True, filename=f"{stem_of(design.name)}.kegcart.zip")
         text = to_json(write_build_file(document, rows) if rows else document).decode()
     except UnreadableError:

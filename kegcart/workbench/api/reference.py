@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel
 
+from kegcart.core.bench.run_file import RunFile
 from kegcart.core.catalogue import CATALOGUE
 from kegcart.core.charging.kinds import SOURCE_KINDS, SourceKind
 from kegcart.core.charging.kinds.solar import MOST_IN_SERIES
@@ -204,3 +205,12 @@ def design_schema(request: HttpRequest) -> HttpResponse:
 )
 def build_schema(request: HttpRequest) -> HttpResponse:
     return answer({"$schema": DRAFT, **file_schema()})
+
+
+@router.get(
+    "/schema/test.json",
+    summary="JSON Schema of the file of a load test, as an archive has it",
+    openapi_extra={"responses": {200: {"description": "A JSON Schema"}}},
+)
+def test_schema(request: HttpRequest) -> HttpResponse:
+    return answer({"$schema": DRAFT, **RunFile.model_json_schema()})

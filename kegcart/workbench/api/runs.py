@@ -36,7 +36,6 @@ from kegcart.workbench.api.schemas import (
 from kegcart.workbench.models import OwnInstrument, TestRun
 from kegcart.workbench.running import bench, keeping, stand_ins
 from kegcart.workbench.running.feed import event
-from kegcart.workbench.running.runner import UNTOLD
 from kegcart.workbench.workers import BusyError
 
 router = Router(tags=["runs"])
@@ -89,7 +88,7 @@ def whole(run: TestRun) -> HttpResponse:
     test = keeping.as_it_stands(run)
     last = run.chunks.order_by("-number").first()
     events = keeping.events_of(run)
-    happened = [{"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in UNTOLD]
+    happened = [{"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in keeping.UNTOLD]
     courses = {e.data["step"]: e.data["course"] for e in events if e.kind == "course"}
     drawn = runner.courses if runner else [courses.get(n, c) for n, c in enumerate(run.prepared["courses"])]
     return answer(

@@ -7,14 +7,28 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
+from pydantic_core import from_json, to_json
 
 from kegcart.core.bench.chunks import Reading, extremes, packed, traces_of, unpacked
 from kegcart.core.bench.live import LiveTest, TestEvent
 from kegcart.core.bench.prepared import run_steps, watch_of
 from kegcart.core.bench.readings import Readings
+from kegcart.core.bench.run_file import (
+    EventRow,
+    InstrumentRow,
+    RunFile,
+    read_events,
+    read_run_csv,
+    read_run_file,
+    write_run_csv,
+    write_run_file,
+)
 from kegcart.core.bench.tables import write_readings_csv
-from kegcart.workbench import services
+from kegcart.core.bench.thinning import Thinned
+from kegcart.core.design import read_design, write_design
+from kegcart.workbench import longwork, services
 from kegcart.workbench.models import ReadingChunk, TestRun, TestRunEvent
+from kegcart.workbench.workers import workers
 
 CHUNK_S = 10.0
 """A chunk holds so many seconds by the machine's clock."""
@@ -59,6 +73,10 @@ class KeptReadings:
     def turn_over(self) -> None:
         """Begin a chunk of its own."""
         self.number, self.readings, self.begun = self.number + 1, [], time.monotonic()
+
+
+UNTOLD = ("clock", "course")
+"""Events that are for the run to be taken up and shown again, and nothing that a builder reads."""
 
 
 def find_run(run_id: str) -> TestRun:
@@ -125,6 +143,68 @@ def thinned(course: dict[str, list[float]], points: int) -> dict[str, list[float
     """A course with fewer points, peaks kept."""
     t, v = extremes(np.array(course["t"]), np.array(course["v"]), points)
     return {"t": t.tolist(), "v": v.tolist()}
+
+
+def file_of(run: TestRun) -> tuple[dict[str, Any], str]:
+    """The file of a run that is over, as plain JSON data, and its readings as CSV."""
+    events = [e for e in events_of(run) if e.kind not in UNTOLD]
+    file = RunFile(
+        begun_at=run.begun_at,
+        over_at=run.over_at or run.begun_at,
+        by_itself=run.by_itself,
+        design=run.document,
+        steps=[step["key"] for step in run.prepared["steps"]],
+        instruments=[InstrumentRow(name=i["name"], address=i["address"]) for i in run.instruments],
+        events=[EventRow.model_validate({"at_s": e.at_s, "kind": e.kind, "data": e.data}) for e in events],
+    )
+    return write_run_file(file), write_run_csv(moments_of(run), run.channels)
+
+
+def take_file(design_id: str, data: Any, readings: str) -> TestRun:
+    """A run out of its file, stored with a build. Errors: DesignError."""
+    file = read_run_file(data)
+    text = to_json(write_design(read_design(file.design)))
+    prepared = from_json(workers.run(longwork.prepared, text, (), tuple(file.steps)))
+    events = read_events(file, prepared)
+    instruments = [{**i.model_dump(), "asks": [], "acts": {}, "every_s": 1.0} for i in file.instruments]
+    with transaction.atomic():
+        run = TestRun.objects.create(
+            design_id=design_id,
+            begun_at=file.begun_at,
+            over_at=file.over_at,
+            prepared=prepared,
+            document=from_json(text),
+            by_itself=file.by_itself,
+            instruments=instruments,
+        )
+        kept, begun = KeptReadings(run), 0.0
+        for moment, read in read_run_csv(readings, prepared["cells"], len(prepared["points"])):
+            if kept.readings and moment - begun > CHUNK_S:
+                kept.keep()
+                kept.turn_over()
+            begun = begun if kept.readings else moment
+            kept.put(moment, read)
+        kept.keep()
+        for event in events:
+            keep_event(run, event)
+        thinned = thinned_of(run, as_it_stands(run))
+        run.judged = from_json(workers.run(longwork.judged, text, (), thinned.readings(as_it_stands(run).spans)))
+        run.save(update_fields=["judged"])
+    return run
+
+
+def thinned_of(run: TestRun, test: LiveTest) -> Thinned:
+    """The readings of a run as they are judged."""
+    thinned = Thinned()
+    bounds = iter(sorted(moment for span in test.spans_so_far for moment in (span.begin_s, span.end_s)))
+    bound = next(bounds, None)
+    for moment, values in moments_of(run):
+        while bound is not None and moment > bound:
+            thinned.begin(bound)
+            bound = next(bounds, None)
+        thinned.take(moment, values)
+        test.watch.latest |= values
+    return thinned
 
 
 def csv_of(run: TestRun) -> str:

@@ -46,9 +46,6 @@ UNSTORED = "What is read cannot be stored: make room on the disk. It is held unt
 OTHER_LOAD, OTHER_LOAD_LOOKS = 0.02, 4
 """A load that differs by more from what was planned has a course of its own."""
 
-UNTOLD = ("clock", "course")
-"""Events that are for the run to be taken up and shown again, and nothing that a builder reads."""
-
 Doing = Callable[[], None]
 
 
@@ -94,17 +91,9 @@ class Runner:
                 self.clock.offset_s = float(happened.data["offset_s"])
             elif happened.kind == "turn":
                 self._turn(str(happened.data["channel"]))
-        spans = iter(sorted(moment for span in self.test.spans_so_far for moment in (span.begin_s, span.end_s)))
-        bound = next(spans, None)
-        begun_s = max((e.at_s for e in keeping.events_of(self.run)), default=0.0)
-        for moment, values in keeping.moments_of(self.run):
-            while bound is not None and moment > bound:
-                self.thinned.begin(bound)
-                bound = next(spans, None)
-            self.thinned.take(moment, values)
-            self.test.watch.latest |= values
-            begun_s = max(begun_s, moment)
+        self.thinned = keeping.thinned_of(self.run, self.test)
         last = self.run.chunks.order_by("-number").first()
+        begun_s = max([last.end_s if last else 0.0, *(e.at_s for e in keeping.events_of(self.run))])
         away_s = (timezone.now() - last.stored_at).total_seconds() if last else 0.0
         self.clock.at_s = self.clock.latest_s = begun_s
         if last:
@@ -331,7 +320,7 @@ class Runner:
     def _store(self, happened: TestEvent) -> None:
         self._unstored.append(happened)
         self._keep_events()
-        if happened.kind not in UNTOLD:
+        if happened.kind not in keeping.UNTOLD:
             self.feed.tell("event", asdict(happened))
 
     def _tell_state(self) -> None:

@@ -1671,6 +1671,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schema/test.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** JSON Schema of the file of a load test, as an archive has it */
+        get: operations["kegcart_workbench_api_reference_test_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5312,7 +5329,7 @@ export interface components {
         ExportIn: {
             /**
              * Photos
-             * @description with the photos, as an archive, where there are some
+             * @description with photos and load tests, as an archive, where there are some
              * @default true
              */
             photos: boolean;
@@ -8876,7 +8893,7 @@ export interface operations {
     kegcart_workbench_api_designs_export: {
         parameters: {
             query?: {
-                /** @description with the photos, as an archive, where there are some */
+                /** @description with photos and load tests, as an archive, where there are some */
                 photos?: boolean;
             };
             header?: never;
@@ -13323,6 +13340,24 @@ export interface operations {
         };
     };
     kegcart_workbench_api_reference_build_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A JSON Schema */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    kegcart_workbench_api_reference_test_schema: {
         parameters: {
             query?: never;
             header?: never;
