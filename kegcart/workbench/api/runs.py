@@ -104,7 +104,7 @@ def whole(run: TestRun) -> HttpResponse:
             "events": happened,
             "spans": [{"step": s.step, "begin_s": s.begin_s, "end_s": s.end_s, "ended": s.ended} for s in test.spans],
             "instruments": [{"name": i["name"], "address": i["address"]} for i in run.instruments],
-            "end_s": max([last.end_s if last else 0.0, *(e.at_s for e in events)]),
+            "end_s": max([last.end_s if last else 0.0, *(e["at_s"] for e in happened)]),
             "live": run.over_at is None,
             "judged": runner.judged if runner else run.judged,
         }

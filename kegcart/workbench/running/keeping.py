@@ -30,6 +30,8 @@ from kegcart.workbench import longwork, services
 from kegcart.workbench.models import ReadingChunk, TestRun, TestRunEvent
 from kegcart.workbench.workers import workers
 
+MOMENT_DIGITS = 4
+"""As chunks keep moments: so a moment is the same in whichever it lies."""
 CHUNK_S = 10.0
 """A chunk holds so many seconds by the machine's clock."""
 FINE_CHUNKS = 400
@@ -50,7 +52,8 @@ class KeptReadings:
 
     def put(self, at_s: float, values: dict[str, float]) -> None:
         """Take readings of one moment."""
-        self.readings += [(at_s, channel, value) for channel, value in values.items()]
+        moment = round(at_s, MOMENT_DIGITS)
+        self.readings += [(moment, channel, value) for channel, value in values.items()]
         self.new = True
 
     def keep(self) -> None:
@@ -112,13 +115,18 @@ def readings_of(run: TestRun, begin_s: float = 0.0, end_s: float = float("inf"))
 
 
 def moments_of(run: TestRun) -> Iterator[tuple[float, dict[str, float]]]:
-    """The readings of a run moment by moment, chunk by chunk: of a long one never all at once."""
+    """The readings of a run moment by moment, each once, in order: of a long one never all at once.
+
+    What instruments say arrives a little out of order, so that a chunk may begin before the one before it ends.
+    """
+    held: dict[float, dict[str, float]] = {}
     for begin_s, content in run.chunks.order_by("number").values_list("begin_s", "content").iterator(chunk_size=50):
-        moments: dict[float, dict[str, float]] = {}
+        ended = sorted(moment for moment in held if moment < begin_s)
+        yield from ((moment, held.pop(moment)) for moment in ended)
         for channel, (when, what) in unpacked([(begin_s, content)], run.channels).items():
             for moment, value in zip(when.tolist(), what.tolist(), strict=True):
-                moments.setdefault(moment, {})[channel] = value
-        yield from sorted(moments.items())
+                held.setdefault(round(moment, MOMENT_DIGITS), {})[channel] = value
+    yield from sorted(held.items())
 
 
 def chart_of(run: TestRun, begin_s: float, end_s: float, points: int) -> dict[str, dict[str, list[float]]]:

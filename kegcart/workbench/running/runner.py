@@ -460,6 +460,10 @@ class Runner:
             if future is not None:
                 result_of(future)
         self._collect()
+        self._judge()  # all of it, whatever was judged meanwhile
+        if self._judging is not None:
+            result_of(self._judging)
+        self._collect()
         self.run.over_at = timezone.now()
         self.run.save(update_fields=["over_at"])
         self._tell_state()
