@@ -267,7 +267,7 @@ def command_test(options):
 
 def command_prove(options):
     set_up(development=True)
-    run_tests(options.labels or ["tests.core", "tests.api"], KEGCART_PROVE="1")
+    run_tests(options.labels or ["tests"], KEGCART_PROVE="1")
 
 
 def generated_types():

@@ -5,6 +5,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from tests import PROVING
 from tests.browser.base import AXE, REST_MS, BrowserTest
 
 STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "assembly", "bench", "log")
@@ -60,6 +61,7 @@ OVERLAPS = """() => {
 
 class WholeTest(BrowserTest):
     own_server = True
+    seen = 0
 
     def axe(self, page: Page, rules: dict[str, Any] | None = None, part: bool = False) -> list[str]:
         """What is wrong by all rules, or by those that are asked for; of the whole page, or of its part that a view changes."""
@@ -90,8 +92,9 @@ class WholeTest(BrowserTest):
         self.assertEqual(self.axe(page, rules, part), [], where)
 
     def at_every_size(self, page: Page, where: str, part: bool = False) -> None:
-        """The view as it stands, wide and upright, light and dark."""
-        for width, height, theme, rules in SIZES:
+        """The view as it stands, wide and light, and upright or in the dark: daily in turn, both when proving."""
+        self.seen += 1
+        for width, height, theme, rules in SIZES if PROVING else (SIZES[0], SIZES[1 + self.seen % 2]):
             page.set_viewport_size({"width": width, "height": height})
             page.evaluate("theme => { document.documentElement.dataset.bsTheme = theme; }", theme)
             page.wait_for_timeout(REST_MS)

@@ -2,9 +2,11 @@
 
 import re
 from typing import Any
+from unittest import skipUnless
 
 from playwright.sync_api import expect
 
+from tests import PROVING
 from tests.browser.base import BrowserTest
 
 MOST_ACTS_OF_A_DC_BOX = 30
@@ -119,6 +121,7 @@ class FirstBuilds(BrowserTest):
         parts = {node["part"] for node in data["document"]["power"]["network"].values()}
         self.assertFalse({"inverter", "converter"} & parts)
 
+    @skipUnless(PROVING, "other builds are made daily")
     def test_modules_with_an_inverter(self) -> None:
         hands = self.begin()
         hands.load("Sound desk", "60", "14-20")
@@ -134,6 +137,7 @@ class FirstBuilds(BrowserTest):
         data = self.rehearsed(hands, "modules with an inverter")
         self.assertIn("inverter", {node["part"] for node in data["document"]["power"]["network"].values()})
 
+    @skipUnless(PROVING, "other builds are made daily")
     def test_a_high_voltage_ac_box(self) -> None:
         hands = self.begin()
         hands.load("Induction plate", "1800", "12-12:40")

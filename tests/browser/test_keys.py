@@ -4,6 +4,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from tests import PROVING
 from tests.browser.base import BrowserTest
 
 #: Where a layout has the characters of the shortcuts: character -> (key of the keyboard, with Shift, with AltGr).
@@ -40,7 +41,7 @@ class KeysTest(BrowserTest):
     def test_every_shortcut_on_six_layouts(self) -> None:
         design = self.server.demo("wobbly-stall")
         page = self.open(design, "loads")
-        for layout in LAYOUTS:
+        for layout in list(LAYOUTS)[:: 1 if PROVING else 2]:
             with self.subTest(layout):
                 for digit, title in (("1", "Brief"), ("5", "Power path"), ("9", "Log"), ("2", "Loads")):
                     self.type_on(page, layout, digit)

@@ -69,7 +69,7 @@ class AnyDesign(TestCase):
 class Offered(TestCase):
     """What is offered was tried out: it ends its finding, brings no new stop, the lightest first."""
 
-    @tried(2000, daily=25, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+    @tried(2000, daily=15, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
     @given(spoiled_designs())
     def test_each_ends_its_finding_and_brings_no_new_stop(self, data: dict[str, Any]) -> None:
         before = judge(data)

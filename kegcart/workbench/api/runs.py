@@ -88,7 +88,9 @@ def whole(run: TestRun) -> HttpResponse:
     test = keeping.as_it_stands(run)
     last = run.chunks.order_by("-number").first()
     events = keeping.events_of(run)
-    happened = [{"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in keeping.UNTOLD]
+    happened: list[dict[str, Any]] = [
+        {"at_s": e.at_s, "kind": e.kind, "data": e.data} for e in events if e.kind not in keeping.UNTOLD
+    ]
     courses = {e.data["step"]: e.data["course"] for e in events if e.kind == "course"}
     drawn = runner.courses if runner else [courses.get(n, c) for n, c in enumerate(run.prepared["courses"])]
     return answer(
@@ -106,6 +108,7 @@ def whole(run: TestRun) -> HttpResponse:
             "instruments": [{"name": i["name"], "address": i["address"]} for i in run.instruments],
             "end_s": max([last.end_s if last else 0.0, *(e["at_s"] for e in happened)]),
             "live": run.over_at is None,
+            "judging": bench.judging(run.pk),
             "judged": runner.judged if runner else run.judged,
         }
     )

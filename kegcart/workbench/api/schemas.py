@@ -1612,7 +1612,8 @@ class RunsOut(Schema):
 
 class RunOut(RunHeadOut):
     """A load test as it stands. plan: its steps; courses: what each would read, by its traces; events: what happened; spans: the stretches that
-    were run; end_s: how far it has come; judged: what its readings said last."""
+    were run; end_s: how far it has come; judged: what its readings said last; judging: that is
+    being worked out, of all of them."""
 
     class RunPlanStepOut(TestPlanOut.UnderPowerOut):
         act: str
@@ -1653,6 +1654,7 @@ class RunOut(RunHeadOut):
     instruments: list["RunOut.RunInstrumentOut"]
     end_s: float
     live: bool
+    judging: bool
     judged: ReadingsOut | None
 
 

@@ -35,6 +35,12 @@ def running(run_id: str) -> Runner | None:
     return runner if runner is not None and runner.run.pk == run_id and not runner.over else None
 
 
+def judging(run_id: str) -> bool:
+    """Whether what a test that is over says is being worked out."""
+    runner = _runner
+    return runner is not None and runner.run.pk == run_id and runner.ending
+
+
 def begin(design_id: str, steps: Sequence[str], names: Sequence[str], by_itself: bool) -> TestRun:
     """Begin a test of a design with some of the builder's instruments. Errors: DesignError, MissingError, BusyError."""
     global _runner

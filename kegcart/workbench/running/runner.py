@@ -61,7 +61,7 @@ class Runner:
         self.courses: list[dict[str, Any]] = list(run.prepared["courses"])
         self.instruments: dict[str, dict[str, str]] = {}
         self.off: list[str] = []
-        self.alarm, self.failed = "", False
+        self.alarm, self.failed, self.ending = "", False, False
         self._unstored: list[TestEvent] = []
         self.judged: Any = run.judged
         self._looked_off: dict[str, int] = {}
@@ -452,23 +452,25 @@ class Runner:
             poller.close()
 
     def _end(self) -> None:
-        """The test is over: instruments are let go, what is worked out is waited for."""
+        """The test is over: instruments are let go, and all that was read is judged once more, whatever was judged meanwhile."""
         if not self.failed:
             self._switch()
-        self._let_go()
-        for future in (self._foreseeing, self._judging):
-            if future is not None:
-                result_of(future)
-        self._collect()
-        self._judge()  # all of it, whatever was judged meanwhile
-        if self._judging is not None:
-            result_of(self._judging)
-        self._collect()
+        self.ending = True
         self.run.over_at = timezone.now()
         self.run.save(update_fields=["over_at"])
         self._tell_state()
         self.feed.tell("over", {})
         self.feed.end()
+        self._let_go()
+        for future in (self._foreseeing, self._judging):
+            if future is not None:
+                result_of(future)
+        self._collect()
+        self._judge()
+        if self._judging is not None:
+            result_of(self._judging)
+        self._collect()
+        self.ending = False
 
 
 def instrument_of(data: Mapping[str, Any]) -> Instrument:

@@ -7051,7 +7051,8 @@ export interface components {
         /**
          * RunOut
          * @description A load test as it stands. plan: its steps; courses: what each would read, by its traces; events: what happened; spans: the stretches that
-         *     were run; end_s: how far it has come; judged: what its readings said last.
+         *     were run; end_s: how far it has come; judged: what its readings said last; judging: that is
+         *     being worked out, of all of them.
          */
         RunOut: {
             /** Id */
@@ -7097,6 +7098,8 @@ export interface components {
             end_s: number;
             /** Live */
             live: boolean;
+            /** Judging */
+            judging: boolean;
             judged: components["schemas"]["ReadingsOut"] | null;
         };
         /** RunPlanStepOut */

@@ -73,7 +73,10 @@ export default function Bench() {
   const over = useShown("K");
   const [chosen, setView] = useState<View | null>(null);
   const underWay = useUnderWay(design.id);
-  const view = chosen ?? (underWay ? "live" : "hottest");
+  const [wasLive, setWasLive] = useState(false);
+  if (underWay && !wasLive) setWasLive(true);
+  // A test that was under way stays in view when it is over.
+  const view = chosen ?? (wasLive ? "live" : "hottest");
   const [margin, setMargin] = useState<HTMLElement | null>(null);
   const season = view === "hottest" || view === "coldest" ? view : "hottest";
   const simulation = useRun(season);

@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { api, take, type TestRunHead } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
 import { useRuns } from "../../../design/runs";
@@ -12,9 +13,12 @@ export function Live({ margin }: { margin: HTMLElement | null }) {
   const { design } = useDesign();
   const [chosen, choose] = useDraft(`run.${design.id}`);
   const { data, error } = useRuns(design.id);
+  const underWay = data?.runs.find((run) => !run.over_at)?.id;
+  useEffect(() => {
+    if (underWay) choose(underWay); // it stays in view when it is over
+  }, [underWay, choose]);
   if (!data) return <NotYet error={error} doing="Looking for tests…" />;
-  const underWay = data.runs.find((run) => !run.over_at);
-  const shown = underWay?.id ?? (data.runs.some((run) => run.id === chosen) ? chosen : null);
+  const shown = underWay ?? (data.runs.some((run) => run.id === chosen) ? chosen : null);
   if (shown) return <OneRun key={shown} id={shown} margin={margin} onLeave={() => choose(null)} />;
   return (
     <>
@@ -24,6 +28,9 @@ export function Live({ margin }: { margin: HTMLElement | null }) {
   );
 }
 
+/** So often it is asked what a test that is over says, until all of it is worked out. */
+const JUDGED_MS = 1000;
+
 function OneRun({ id, margin, onLeave }: { id: string; margin: HTMLElement | null; onLeave: () => void }) {
   const { data, error } = useQuery({
     queryKey: ["runs", id, "whole"],
@@ -31,6 +38,7 @@ function OneRun({ id, margin, onLeave }: { id: string; margin: HTMLElement | nul
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 0,
+    refetchInterval: ({ state }) => (state.data?.judging ? JUDGED_MS : false),
   });
   if (!data) return <NotYet error={error} doing="Opening the test…" />;
   return <RunScreen key={`${data.id}-${data.live}`} run={data} margin={margin} onLeave={onLeave} />;

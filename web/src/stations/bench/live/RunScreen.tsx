@@ -72,6 +72,7 @@ export function RunScreen({ run, margin, onLeave }: Props) {
       return false;
     }
   };
+  const judged = run.live ? feed.judged : run.judged;
   const courses = feed.courses;
   const second = Math.floor(now);
   const { bounds, bands, range } = useMemo(
@@ -133,11 +134,11 @@ export function RunScreen({ run, margin, onLeave }: Props) {
       ))}
       <Beside feed={feed} state={state} now={now} bands={bands} />
       <Happened run={run} feed={feed} now={now} tell={tell} state={state} />
-      {feed.judged && <Result found={feed.judged} />}
+      {judged && <Result found={judged} />}
       {margin &&
         createPortal(
           <>
-            <SaidSoFar judged={feed.judged} judging={state.judging} />
+            <SaidSoFar judged={judged} judging={state.judging || run.judging} />
             {run.live && <InstrumentsNow state={state} age={feed.age} />}
           </>,
           margin,
