@@ -94,9 +94,9 @@ class OnABench(TestCase):
         return str(said["problems"][0]["message"])
 
     def begin(self, steps: Sequence[str], without: Sequence[str] = (), design: str = "") -> str:
-        names = [i["name"] for i in self.server.get("/api/bench/instruments")["own"]]
+        names = [i["name"] for i in self.get("/api/bench/instruments")["own"]]
         body = {"steps": steps, "instruments": [n for n in names if n not in without], "by_itself": True}
-        return str(self.server.send("POST", f"/api/designs/{design or self.design}/runs", body)["id"])
+        return str(self.send("POST", f"/api/designs/{design or self.design}/runs", body)["id"])
 
     def raw(self, path: str, body: bytes | None = None) -> bytes:
         """The bytes of an answer."""
@@ -107,6 +107,9 @@ class OnABench(TestCase):
         except urllib.error.HTTPError as error:
             said = error.read().decode()[:300]
         self.fail(f"{path}: {said}")
+
+    def get(self, path: str) -> Any:
+        return json.loads(self.raw(path))
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
         try:
@@ -123,7 +126,7 @@ class OnABench(TestCase):
         for command in ("stop", "finish"):
             with suppress(urllib.error.HTTPError):
                 self.server.send("POST", f"/api/runs/{run}/command", {"command": command})
-        self.until(lambda: (now := self.server.get(f"/api/runs/{run}")) and not now["live"] and not now["judging"])
+        self.until(lambda: (now := self.get(f"/api/runs/{run}")) and not now["live"] and not now["judging"])
 
     def until(self, holds: Callable[[], Any], said: Callable[[], Any] = lambda: "") -> None:
         end = time.monotonic() + 40
@@ -161,7 +164,7 @@ class Runs(OnABench):
         told = [(s, v) for at, s, v in heard.readings if at < killed - KEPT_WITHIN_S]
         time.sleep(0.5)
         self.server.start()
-        self.until(lambda: any(e["kind"] == "gap" for e in self.server.get(f"/api/runs/{run}")["events"]))
+        self.until(lambda: any(e["kind"] == "gap" for e in self.get(f"/api/runs/{run}")["events"]))
         self.until(lambda: heard.state["now_s"] > told[-1][0], lambda: heard.state)
         self.assertEqual((heard.state["at"], heard.state["state"]), (2, "running"))
         self.bench.speed = SPEED
@@ -169,7 +172,7 @@ class Runs(OnABench):
         self.tell(run, "note", text="the server was away")
         self.until(lambda: heard.state["state"] in ("over", "running") and heard.state["at"] >= 3)
         self.finish(run)
-        whole = self.server.get(f"/api/runs/{run}")
+        whole = self.get(f"/api/runs/{run}")
         self.assertEqual([e["data"] for e in whole["events"] if e["kind"] == "note"], [{"text": "the server was away"}])
         self.assertEqual(sum(e["kind"] == "gap" for e in whole["events"]), 1)
         rows = self.rows(run)
@@ -185,12 +188,12 @@ class Runs(OnABench):
         self.assertEqual(lost, [], "what was told was kept")
         self.assertGreater(len(told), 100)
         self.assertEqual({s["step"] for s in whole["spans"]} & {"zero", "load-25", "load-50"}, {"zero", "load-25", "load-50"})
-        chart = self.server.get(f"/api/runs/{run}/chart?points=200")["traces"]
+        chart = self.get(f"/api/runs/{run}/chart?points=200")["traces"]
         self.assertTrue({"posts", "shunt", "joint", "cell", "load"} <= set(chart))
         self.assertTrue(all(10 < len(c["t"]) <= 200 for c in chart.values()))
-        listed = self.server.get(f"/api/designs/{self.design}/runs")["runs"]
+        listed = self.get(f"/api/designs/{self.design}/runs")["runs"]
         self.assertIn(run, [r["id"] for r in listed if r["over_at"] and r["state"] == "over"])
-        told_of = self.server.get(f"/api/designs/{self.design}/timeline?kinds=test")["rows"]
+        told_of = self.get(f"/api/designs/{self.design}/timeline?kinds=test")["rows"]
         self.assertTrue(any("of 4 steps" in row["text"] and row["remark"] == "the server was away" for row in told_of), told_of)
 
         self.carried(run)
@@ -199,12 +202,12 @@ class Runs(OnABench):
         """The archive of a build carries its tests elsewhere, whole."""
         archive = self.raw(f"/api/designs/{self.design}/file")
         made = json.loads(self.raw("/api/designs/import", archive))["id"]
-        ours = self.server.get(f"/api/designs/{self.design}/runs")["runs"]
-        theirs = self.server.get(f"/api/designs/{made}/runs")["runs"]
+        ours = self.get(f"/api/designs/{self.design}/runs")["runs"]
+        theirs = self.get(f"/api/designs/{made}/runs")["runs"]
         self.assertEqual([r | {"id": ""} for r in theirs], [r | {"id": ""} for r in ours])
         other = next(t["id"] for o, t in zip(ours, theirs, strict=True) if o["id"] == run)
         self.assertEqual(self.rows(other), self.rows(run))
-        whole, again = self.server.get(f"/api/runs/{run}"), self.server.get(f"/api/runs/{other}")
+        whole, again = self.get(f"/api/runs/{run}"), self.get(f"/api/runs/{other}")
         for name in ("plan", "lines", "events", "spans", "end_s"):
             self.assertEqual(again[name], whole[name], name)
         learned = [[(i["key"], i["refused"]) for i in r["judged"]["learned"]] for r in (whole, again)]
@@ -254,13 +257,13 @@ class Runs(OnABench):
         self.server.process.wait(20)
         self.assertFalse(self.bench.load_on or self.bench.inverter, "nobody watches any more")
         self.server.start()
-        self.until(lambda: self.server.get(f"/api/runs/{run}")["state"] == "paused")
+        self.until(lambda: self.get(f"/api/runs/{run}")["state"] == "paused")
         self.until(lambda: heard.state["state"] == "paused" and heard.readings[-1][0] > time.monotonic() - 1, lambda: heard.state)
         self.bench.speed = SPEED
         self.tell(run, "go on")
         self.until(lambda: self.bench.load_on)
         self.server.remove(copy)
-        self.until(lambda: not self.bench.load_on)
+        self.until(lambda: not self.bench.load_on and heard.ended)
         other = self.begin(("standing",))
         self.finish(other)
 
@@ -286,7 +289,7 @@ class Runs(OnABench):
             self.send("POST", "/api/bench/try", tried | {"asks": [ask | {"channels": ["load.w"]}]})["tried"][0]["problem"],
         )
         self.send("POST", put, own | {"asks": [ask | {"channels": ["cell.*.v"]}], "every_s": 2})
-        mine = {i["name"]: i for i in self.server.get(put)["own"]}["odd"]
+        mine = {i["name"]: i for i in self.get(put)["own"]}["odd"]
         self.assertEqual((mine["asks"][0]["channels"], mine["every_s"]), (["cell.*.v"], 2))
         self.assertNotIn("odd", [i["name"] for i in self.send("DELETE", f"{put}/odd")["own"]])
         for path in ("/api/runs/nothing", "/api/runs/nothing/live", "/api/runs/nothing/chart", "/api/runs/nothing/readings.csv"):
