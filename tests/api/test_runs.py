@@ -98,25 +98,21 @@ class OnABench(TestCase):
         body = {"steps": steps, "instruments": [n for n in names if n not in without], "by_itself": True}
         return str(self.send("POST", f"/api/designs/{design or self.design}/runs", body)["id"])
 
-    def raw(self, path: str, body: bytes | None = None) -> bytes:
-        """The bytes of an answer."""
-        request = urllib.request.Request(self.server.url + path, body, {"Content-Type": "application/zip"})
+    def raw(self, path: str, body: bytes | None = None, method: str | None = None) -> bytes:
+        """The bytes of an answer. Long work waits for its process, which a machine that is busy begins slowly."""
+        request = urllib.request.Request(self.server.url + path, body, {"Content-Type": "application/json"}, method=method)
         try:
-            with urllib.request.urlopen(request, timeout=60) as answer:
+            with urllib.request.urlopen(request, timeout=90) as answer:
                 return bytes(answer.read())
         except urllib.error.HTTPError as error:
             said = error.read().decode()[:300]
-        self.fail(f"{path}: {said}")
+        self.fail(f"{method or 'GET'} {path}: {said}")  # the error itself could not go from one process to another
 
     def get(self, path: str) -> Any:
         return json.loads(self.raw(path))
 
     def send(self, method: str, path: str, body: Any = None) -> Any:
-        try:
-            return self.server.send(method, path, body)
-        except urllib.error.HTTPError as error:
-            said = error.read().decode()[:300]
-        self.fail(f"{method} {path}: {said}")  # the error itself could not go from one process to another
+        return json.loads(self.raw(path, json.dumps(body).encode(), method))
 
     def tell(self, run: str, command: str, **more: Any) -> None:
         self.send("POST", f"/api/runs/{run}/command", {"command": command, **more})
@@ -201,7 +197,7 @@ class Runs(OnABench):
     def carried(self, run: str) -> None:
         """The archive of a build carries its tests elsewhere, whole."""
         archive = self.raw(f"/api/designs/{self.design}/file")
-        made = json.loads(self.raw("/api/designs/import", archive))["id"]
+        made = json.loads(self.raw("/api/designs/import", archive, "POST"))["id"]
         ours = self.get(f"/api/designs/{self.design}/runs")["runs"]
         theirs = self.get(f"/api/designs/{made}/runs")["runs"]
         self.assertEqual([r | {"id": ""} for r in theirs], [r | {"id": ""} for r in ours])
