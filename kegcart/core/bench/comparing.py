@@ -60,9 +60,9 @@ def step_as_run(span: Span, readings: Readings, station: BenchStation) -> PlanSt
     """A step of the plan as it was truly run: a run-down goes on to the design's own end."""
     kind: StepKind = KINDS.get(span.step, "rest" if span.step.startswith("rest") else "load")
     part = readings.of(span)
-    watts = (
-        part.mean("load.w") if readings.has("load.w") else float(np.nanmean(part.channels["posts.v"] * part.channels["posts.a"]))
-    )
+    drawn = part.channels["load.w"] if readings.has("load.w") else part.channels["posts.v"] * part.channels["posts.a"]
+    # The median: while a load comes on, it is not yet what it is.
+    watts = float(np.nanmedian(drawn)) if np.isfinite(drawn).any() else float("nan")
     loaded = kind in ("load", "run down") and isfinite(watts)
     lasts = 40 * 3600.0 if span.step == "run-down" else span.end_s - span.begin_s
     most = 1.5 * station.load_w

@@ -37,6 +37,8 @@ OFF_LOOKS = 2
 """A reading is out of its band when it was so at so many looks, a second apart."""
 SETTLE_LOOKS = 2
 """So many looks after a step begins, bands are not held against readings yet: the load comes on."""
+SETTLED_S = 90.0
+"""A step is judged before it ends only when it has run for so long: while a load comes on, nothing of it can be told."""
 JUDGE_S = 20.0
 """What is out of band leads to a judgement, so often at most, by the machine's clock."""
 OBEYED_S, STILL_DRAWS = 4.0, 0.2
@@ -424,7 +426,8 @@ class Runner:
         if self._judging is not None:
             return
         self._judged_at = time.monotonic()
-        readings = self.thinned.readings(self.test.spans_so_far)
+        settled = self._looks > SETTLE_LOOKS + OFF_LOOKS and self.test.now_s - self.test.begun_s > SETTLED_S
+        readings = self.thinned.readings(self.test.spans_so_far if settled else self.test.spans)
         self._judging = self._work.submit(workers.run, longwork.judged, to_json(self.run.document), (), readings)
 
     def _collect(self) -> None:
