@@ -113,6 +113,20 @@ class Server:
         """Id of a demo build itself, which alone has its cells from the rack."""
         return self.demos[name]
 
+    def begin_run(self, design: str, steps: list[str], **stand_ins: Any) -> str:
+        """Begin a load test of a design with stand-ins for all instruments; its id. stand_ins: seed, speed, fault."""
+        there = self.send("POST", "/api/bench/stand-ins", {"design_id": design, **stand_ins})["stand_ins"]
+        for one in self.send("POST", "/api/bench/find", {"addresses": [s["address"] for s in there]})["found"]:
+            self.send("POST", "/api/bench/instruments", {**one, "name": one["name"].split(",")[1]})
+        names = [one["name"] for one in self.get("/api/bench/instruments")["own"]]
+        return str(self.send("POST", f"/api/designs/{design}/runs", {"steps": steps, "instruments": names})["id"])
+
+    def end_run(self, run: str) -> None:
+        """End a load test that runs, and its stand-ins."""
+        for command in ("stop", "finish"):
+            self.send("POST", f"/api/runs/{run}/command", {"command": command})
+        self.send("DELETE", "/api/bench/stand-ins")
+
     def fill_shelf(self, count: int) -> None:
         """Put so many builds on the shelf, each with a name of its own."""
         made = (

@@ -16,7 +16,7 @@ from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.live import LiveTest, RefusedCommandError, TestEvent, needs_hands, turned_round
 from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.prepared import expected_now, prepare, run_steps, watch_of
-from kegcart.core.bench.readings import Readings
+from kegcart.core.bench.readings import Readings, Span
 from kegcart.core.bench.run_file import RunFile, read_events, read_run_csv, read_run_file, write_run_csv, write_run_file
 from kegcart.core.bench.station import station_of
 from kegcart.core.bench.test_plan import TestPlanner
@@ -298,6 +298,24 @@ class Kept(TestCase):
         self.assertEqual(np.count_nonzero(read.seconds < 12.0), 12)
         self.assertGreaterEqual(np.count_nonzero(read.seconds > 3960.0), 8)
         self.assertAlmostEqual(float(np.interp(10, read.seconds, read.channels["posts.v"])), 3.5, places=6)
+
+
+class ReadOneByOne(TestCase):
+    def test_what_stands_in_a_step_is_of_that_step_alone(self) -> None:
+        """Instruments that are read at moments of their own: what the next step reads never reaches back over its beginning."""
+        t = np.arange(1.0, 121.0)
+        amps, volts = (
+            np.where(t % 6 == 1, np.where(t <= 60, 10.0, 40.0), np.nan),
+            np.where(t % 6 == 4, np.where(t <= 60, 27.0, 26.0), np.nan),
+        )
+        spans = [Span("load-25", 0.0, 60.0), Span("load-100", 60.0, 120.0)]
+        whole = Readings(t, {"posts.a": amps, "posts.v": volts}, spans).filled()
+        for span, read in zip(spans, ((10.0, 27.0), (40.0, 26.0)), strict=True):
+            within = (t > span.begin_s) & (t <= span.end_s)
+            for channel, value in zip(("posts.a", "posts.v"), read, strict=True):
+                self.assertEqual(set(whole.channels[channel][within].tolist()), {value}, (span.step, channel))
+        between = Readings(t, {"posts.a": np.where(t % 6 == 1, t, np.nan)}, []).filled()
+        np.testing.assert_allclose(between.channels["posts.a"][:110], t[:110])
 
 
 class Clock(TestCase):

@@ -35,13 +35,14 @@ class Readings:
 
     def filled(self) -> "Readings":
         """The same without gaps: between two readings of a channel it is taken to change evenly, as where channels are read at rates of their
-        own. Channels that were hardly read are left out, and steps of which nothing was.
+        own; within a step by the step's own readings alone, as at its bounds a load changes at once. Channels that were hardly read are left
+        out, and steps of which nothing was.
         """
-        channels = {}
+        channels, own = {}, [(self.seconds > s.begin_s) & (self.seconds <= s.end_s) for s in self.spans]
         for channel, values in self.channels.items():
             read = np.isfinite(values)
             if read.sum() >= FEWEST:
-                channels[channel] = values if read.all() else np.interp(self.seconds, self.seconds[read], values[read])
+                channels[channel] = values if read.all() else evened(self.seconds, values, read, own)
         t = self.seconds
         spans = [s for s in self.spans if np.count_nonzero((t >= s.begin_s) & (t <= s.end_s)) >= FEWEST]
         return Readings(t, channels, spans)
@@ -70,3 +71,13 @@ class Readings:
         part = self.within(begin_s, end_s)
         keep = np.isfinite(part.channels[channel])
         return float(np.trapezoid(part.channels[channel][keep], part.seconds[keep]))
+
+
+def evened(seconds: Series, values: Series, read: Series, steps: Sequence[Series]) -> Series:
+    """A channel at every moment: each step by what was read in it, the rest by all that was. read, steps: where it was, and where each is."""
+    out: Series = np.interp(seconds, seconds[read], values[read])
+    for step in steps:
+        there = step & read
+        if there.any():
+            out[step] = np.interp(seconds[step], seconds[there], values[there])
+    return out

@@ -1,9 +1,10 @@
 /** Strip charts of a simulated run, one below the other on one time axis, with zoom and a shared cursor. */
 import { type Shown } from "../design/units";
 import { useShown } from "../figures/units";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
+import { axisInk, role, useThemeTurns } from "./inks";
 import type { Figure, Simulation } from "../api/client";
 import { Fig } from "../figures/Figure";
 
@@ -22,8 +23,6 @@ export interface Strip {
 
 /** So near a line must come to a limit for that to be drawn, in its unit. */
 const NEAR = 12;
-
-const role = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 /** Hours since midnight of the first day, as people say them. */
 export function moment(hour: number): string {
@@ -137,15 +136,10 @@ function OneStrip({
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const handlers = useRef({ onRange, onAt });
-  const [theme, setTheme] = useState(0);
+  const theme = useThemeTurns();
   useEffect(() => {
     handlers.current = { onRange, onAt };
   });
-  useEffect(() => {
-    const again = () => setTheme((n) => n + 1);
-    window.addEventListener("kegcart-theme", again);
-    return () => window.removeEventListener("kegcart-theme", again);
-  }, []);
   useEffect(() => {
     const box = host.current;
     if (!box) return;
@@ -153,12 +147,7 @@ function OneStrip({
       const near = (strip.limits ?? []).map((l) => shown.to(l.value)).filter((v) => v > high && v < high + NEAR);
       return [Math.floor(low) - 1, Math.ceil(Math.max(high, ...near)) + 1];
     };
-    const axis = {
-      stroke: role("--faint"),
-      grid: { stroke: role("--rule-soft"), width: 1 },
-      ticks: { show: false },
-      font: "11px Barlow",
-    };
+    const axis = axisInk();
     const options: uPlot.Options = {
       width: box.clientWidth || 700,
       height: strip.height + (last ? 22 : 0),

@@ -289,11 +289,7 @@ class Command(BaseCommand):
     def live(self, server: Server) -> None:
         """How old a reading is when its trace is drawn, with nine stand-ins that are asked ten times a second."""
         design = server.demo("lantern-lane")
-        there = server.send("POST", "/api/bench/stand-ins", {"design_id": design})["stand_ins"]
-        for one in server.send("POST", "/api/bench/find", {"addresses": [s["address"] for s in there]})["found"]:
-            server.send("POST", "/api/bench/instruments", {**one, "name": one["name"].split(",")[1]})
-        names = [one["name"] for one in server.get("/api/bench/instruments")["own"]]
-        run = server.send("POST", f"/api/designs/{design}/runs", {"steps": ["standing"], "instruments": names})["id"]
+        run = server.begin_run(design, ["standing"])
         with sync_playwright() as playwright:
             browser = launch_chromium(playwright)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -307,9 +303,7 @@ class Command(BaseCommand):
 
             self.timed("from an answer to its trace on the screen, 95th ms", 150, age)
             browser.close()
-        server.send("POST", f"/api/runs/{run}/command", {"command": "stop"})
-        server.send("POST", f"/api/runs/{run}/command", {"command": "finish"})
-        server.send("DELETE", "/api/bench/stand-ins")
+        server.end_run(run)
 
     def long_run(self, server: Server) -> None:
         """Eight hours of eight channels, ten readings a second of each."""

@@ -59,11 +59,7 @@ class Command(BaseCommand):
     def live(self, page: Page, server: Server) -> None:
         """A load test of stand-ins with a loose joint, as it runs."""
         design = server.original("lantern-lane")
-        there = server.send("POST", "/api/bench/stand-ins", {"design_id": design, "seed": 4, "speed": 20, "fault": "loose"})
-        for one in server.send("POST", "/api/bench/find", {"addresses": [s["address"] for s in there["stand_ins"]]})["found"]:
-            server.send("POST", "/api/bench/instruments", {**one, "name": one["name"].split(",")[1]})
-        names = [one["name"] for one in server.get("/api/bench/instruments")["own"]]
-        run = server.send("POST", f"/api/designs/{design}/runs", {"steps": LIVE_STEPS, "instruments": names})["id"]
+        run = server.begin_run(design, LIVE_STEPS, seed=4, speed=20, fault="loose")
         page.goto(f"{server.url}/build/{design}/bench")
         page.get_by_role("button", name="live", exact=True).click()
         for step in ("Meters", "Inverter idle"):
@@ -72,9 +68,7 @@ class Command(BaseCommand):
         page.wait_for_timeout(LIVE_MS)
         page.screenshot(path=FOLDER / "bench-live.png")
         self.stdout.write("docs/screenshots/bench-live.png")
-        server.send("POST", f"/api/runs/{run}/command", {"command": "stop"})
-        server.send("POST", f"/api/runs/{run}/command", {"command": "finish"})
-        server.send("DELETE", "/api/bench/stand-ins")
+        server.end_run(run)
 
     def take(self, page: Page, name: str, clicks: list[str]) -> None:
         page.wait_for_load_state("networkidle")

@@ -1,7 +1,8 @@
 /** A strip of a load test: what was read, over the band that was expected before it was, with the stop line and the bounds of the steps. */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
+import { axisInk, role, useThemeTurns } from "../../../drawings/inks";
 import type { Shown } from "../../../design/units";
 
 /** A stretch of a band: moments, and the least and the most at each. */
@@ -32,7 +33,6 @@ interface Props {
   version: number;
 }
 
-const role = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 const LETTERS = 11;
 /** A stop line is drawn where the course comes so near to it, in heights of what is drawn. */
 const NEAR = 1.2;
@@ -44,24 +44,14 @@ export function RunStrip(props: Props) {
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const drawn = useRef(props);
-  const [theme, setTheme] = useState(0);
+  const theme = useThemeTurns();
   useEffect(() => {
     drawn.current = props;
   });
   useEffect(() => {
-    const again = () => setTheme((n) => n + 1);
-    window.addEventListener("kegcart-theme", again);
-    return () => window.removeEventListener("kegcart-theme", again);
-  }, []);
-  useEffect(() => {
     const box = host.current;
     if (!box) return;
-    const axis = {
-      stroke: role("--faint"),
-      grid: { stroke: role("--rule-soft"), width: 1 },
-      ticks: { show: false },
-      font: "11px Barlow",
-    };
+    const axis = axisInk();
     const made = new uPlot(
       {
         width: box.clientWidth || 600,
