@@ -135,7 +135,7 @@ class WholeTest(BrowserTest):
         self.views("log", "visits", "wear", "time line", "+ mend", build="lantern-lane")
 
     def test_every_view_of_the_bench_is_whole_and_accessible(self) -> None:
-        self.views("bench", "test plan", "drill", "Deal a fault", build="lantern-lane")
+        self.views("bench", "test plan", "live", "drill", "Deal a fault", build="lantern-lane")
 
     def views(self, station: str, *names: str, build: str = "hollow-oak") -> None:
         page = self.open(self.server.original(build), station)

@@ -113,7 +113,7 @@ function Measuring({ done, hand, onHand }: Hands) {
         </select>
         <button
           type="button"
-          className="btn btn-outline-primary"
+          className="btn btn-quiet"
           disabled={!chosen || hand.guess !== ""}
           onClick={() => {
             onHand({ ...hand, probes: [...hand.probes, chosen] });
@@ -192,7 +192,7 @@ function Guessing({ done, hand, onHand, onDeal }: Hands & { onDeal: () => void }
           </select>
           <button
             type="button"
-            className="btn btn-outline-primary"
+            className="btn btn-quiet"
             disabled={!chosen}
             onClick={() => onHand({ ...hand, guess: chosen })}
           >

@@ -47,7 +47,7 @@ export function Happened({
             onChange={(event) => keep(event.target.value || null)}
             onKeyDown={(event) => event.key === "Enter" && void note()}
           />
-          <Button size="sm" variant="outline-primary" onClick={() => void note()}>
+          <Button size="sm" variant="quiet" onClick={() => void note()}>
             Note it
           </Button>
           <PhotoButton
@@ -119,7 +119,7 @@ function Typed({ run, tell }: { run: TestRun; tell: Tell }) {
         onChange={(event) => keep(event.target.value || null)}
         onKeyDown={(event) => event.key === "Enter" && void put()}
       />
-      <Button size="sm" variant="outline-primary" onClick={() => void put()}>
+      <Button size="sm" variant="quiet" onClick={() => void put()}>
         Put it in
       </Button>
     </div>

@@ -165,7 +165,7 @@ export function InstrumentList({ instruments, isRead, onRead }: Props) {
       </ul>
       {found?.length === 0 && <p role="status">Nothing answers: is it switched on, and its cable in?</p>}
       <div className="instrument-look">
-        <Button variant="outline-primary" size="sm" disabled={busy !== ""} onClick={() => void look([])}>
+        <Button variant="quiet" size="sm" disabled={busy !== ""} onClick={() => void look([])}>
           {busy === "look" ? "Looking…" : "Look for instruments"}
         </Button>
         <Form.Control

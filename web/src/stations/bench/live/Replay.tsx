@@ -18,7 +18,7 @@ export function Replay({ end, at, onAt }: { end: number; at: number; onAt: (at: 
   return (
     <div className="run-replay">
       <Button
-        variant="outline-primary"
+        variant="quiet"
         size="sm"
         onClick={() => {
           if (ended) onAt(0);

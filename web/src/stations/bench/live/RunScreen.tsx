@@ -106,7 +106,7 @@ export function RunScreen({ run, margin, onLeave }: Props) {
           {channel === "clamp.a"
             ? "The clamp shows the current the other way round than the shunt: its arrow points to the pack."
             : "The shunt shows that the load charges the pack: its leads are swapped."}{" "}
-          <Button size="sm" variant="outline-primary" onClick={() => void tell({ command: "turn", channel })}>
+          <Button size="sm" variant="quiet" onClick={() => void tell({ command: "turn", channel })}>
             Read it the other way round
           </Button>
         </p>
@@ -188,12 +188,12 @@ function Head({ run, state, step, now, tell, onLeave }: HeadProps) {
         </span>
       )}
       {!run.live && (
-        <Button variant="outline-primary" size="sm" onClick={onLeave}>
+        <Button variant="quiet" size="sm" onClick={onLeave}>
           Back to the bench
         </Button>
       )}
       {run.live && running && (
-        <Button variant="outline-primary" onClick={() => void tell({ command: "pause" })}>
+        <Button variant="quiet" onClick={() => void tell({ command: "pause" })}>
           Pause
         </Button>
       )}
@@ -203,7 +203,7 @@ function Head({ run, state, step, now, tell, onLeave }: HeadProps) {
         </Button>
       )}
       {run.live && !running && (
-        <Button variant="outline-primary" onClick={() => void tell({ command: "finish" })}>
+        <Button variant="quiet" onClick={() => void tell({ command: "finish" })}>
           Finish the test
         </Button>
       )}
@@ -228,16 +228,16 @@ function Next({ step, state, tell }: { step: Step; state: RunState; tell: Tell }
           <Button onClick={() => void tell({ command: "begin" })}>{again ? "Begin it anew" : "Begin this step"}</Button>
         )}
         {state.state === "ready" && state.at > 0 && (
-          <Button variant="outline-primary" onClick={() => void tell({ command: "repeat" })}>
+          <Button variant="quiet" onClick={() => void tell({ command: "repeat" })}>
             Repeat the one before
           </Button>
         )}
         {state.state === "paused" && (
-          <Button variant="outline-primary" onClick={() => void tell({ command: "repeat" })}>
+          <Button variant="quiet" onClick={() => void tell({ command: "repeat" })}>
             Repeat it from its beginning
           </Button>
         )}
-        <Button variant="outline-primary" onClick={() => void tell({ command: "skip" })}>
+        <Button variant="quiet" onClick={() => void tell({ command: "skip" })}>
           Leave it out
         </Button>
         <label className="ms-auto">
