@@ -118,9 +118,9 @@ def size_all(design: Design) -> Sized:
     joins = {source: wired.network.source(key) for source, key in where_it_joins(design.power).items()}
     for _ in range(MOST_ROUNDS):
         sheet = Sheet(known)
-        pack = size_pack(design.pack, loads, site, sheet)
+        pack = size_pack(design.pack, loads, site, design.bench.measured, sheet)
         charging = size_charging(design.charging, find_charged(design.power, pack), joins, design.brief, site, sheet)
-        power = size_power(design.power, wired, design.brief, site, loads, pack, charging, sheet)
+        power = size_power(design.power, wired, design.brief, site, loads, pack, charging, design.bench.measured, sheet)
         missing = energy_missing(power, pack, design, site) if pack.parallel.choice == "auto" else 1.0
         if missing <= 1.0:
             break

@@ -14,7 +14,7 @@ from typing import Literal
 from kegcart.core.formula import fitting
 from kegcart.core.units import as_builder_has_it, shown_in, write_quantity
 
-BasisKind = Literal["computed", "decision", "standard", "typical", "maker"]
+BasisKind = Literal["computed", "decision", "standard", "typical", "maker", "measured"]
 Choice = Literal["auto", "pinned"]
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from kegcart.core.assess import Assessment, assess, stops_after
 from kegcart.core.bench.rules import BRIEFLY_H, Foreseen, every_load_is_fed, judge_days
+from kegcart.core.bench.tested import judge_measured
 from kegcart.core.box.cooling import cooler
 from kegcart.core.box.rules.heat import ALLOWANCE, judge_heat, judge_nothing
 from kegcart.core.box.rules.runs import RunSeen, as_laid_out
@@ -86,6 +87,7 @@ def forecast(assessment: Assessment) -> Forecast:
         cures = find_cures(assessment, failing, max(course.hottest_inside_c for course in courses.values()))
         checks += judge_seasons(assessment, courses, sheet, cures)
     checks += judge_build(assessment, sheet)
+    checks += judge_measured(assessment)
     findings = sorted((c.finding for c in checks if c.finding), key=lambda f: SEVERITY_ORDER[f.severity])
     return Forecast(assessment, courses, sheet, checks, findings)
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from kegcart.core.assess import Assessment
 from kegcart.core.box.heat import BoxHeat, size_heat
@@ -11,9 +11,11 @@ from kegcart.core.charging.kinds import source_kind
 from kegcart.core.charging.kinds.base import SourceSizing
 from kegcart.core.electrical.cables import ENDS
 from kegcart.core.figure import Figure, Sheet
+from kegcart.core.lane_figures import numbers_of, with_numbers
 from kegcart.core.loads.profile import DAY_H, covered
 from kegcart.core.loads.sizing import Demand
 from kegcart.core.loads.supplies import efficiency
+from kegcart.core.measured import TELLS, MeasuredKey, as_assumed, in_force
 from kegcart.core.pack.body import cooling
 from kegcart.core.pack.forms import form_of
 from kegcart.core.pack.sizing import PackSizing
@@ -42,6 +44,20 @@ from kegcart.core.simulation.inputs import (
 Season = Literal["coldest", "hottest"]
 SEASONS: tuple[Season, ...] = ("coldest", "hottest")
 SHUNT = "shunt"
+BENCH_C = 20.0
+NEVER_H = 1e6
+"""So long until it is plugged in: not during a test."""
+OF_THE_LANE: Final[tuple[MeasuredKey, ...]] = (
+    "late_share",
+    "late_s",
+    "path",
+    "standing",
+    "walls",
+    "box_heat",
+    "pack_surface",
+    "pack_heat",
+)
+"""What is measured and put into a lane; the rest is sized as measured."""
 PAD_BAND = 2
 """A pad warms until it is so many times as far above the lock as where the board lets charge in."""
 
@@ -55,6 +71,10 @@ class Weather:
     sunny: bool = False
 
 
+BENCH_DAY: Final = (Weather(BENCH_C, 1), Plan(0, 1, NEVER_H, NEVER_H))
+"""As it stands on the bench, and nothing charges it."""
+
+
 def weather(assessment: Assessment, season: Season) -> Weather:
     """What a season of the brief is like. The month matters only where there are panels; the sun on the box only where it is hottest."""
     brief, sun = assessment.design.brief, assessment.charging.sun
@@ -63,10 +83,24 @@ def weather(assessment: Assessment, season: Season) -> Weather:
 
 
 def lane_of(assessment: Assessment, weather: Weather, plan: Plan, *, bare: bool = False) -> Lane:
-    """The station as the simulation reads it. bare: without its loads, and without what charges it."""
-    places, heat = Places(assessment), heat_of(assessment, Sheet())
+    """The station as the simulation reads it, with what was measured of it. bare: as it stands on the bench today, without its loads, and
+    without what charges it."""
+    lane, measured = lane_as_sized(assessment, weather, plan, bare=bare), assessment.design.bench.measured
+    if not measured:
+        return lane
+    telling = telling_of(assessment, lane)
+    values: dict[str, float] = {}
+    for key in OF_THE_LANE:
+        if key in telling and (found := in_force(measured, key, telling[TELLS.get(key, key)])):
+            values[key] = found.value
+    return with_numbers(lane, *tested(assessment), values)
+
+
+def lane_as_sized(assessment: Assessment, weather: Weather, plan: Plan, *, bare: bool) -> Lane:
+    """The station as it is sized, without what only a lane has of what was measured. bare: see `lane_of`."""
+    places, heat = Places(assessment), heat_of(assessment, Sheet(), as_sized=True)
     return Lane(
-        tuple(banks_of(assessment, heat)),
+        tuple(banks_of(assessment, heat, today=bare)),
         tuple(places.parts()),
         () if bare else tuple(loads_of(assessment, places)),
         surroundings(assessment, heat, weather),
@@ -76,26 +110,41 @@ def lane_of(assessment: Assessment, weather: Weather, plan: Plan, *, bare: bool 
     )
 
 
-def heat_of(assessment: Assessment, sheet: Sheet) -> BoxHeat | None:
-    """How the box deals with heat; None until one is chosen."""
+def tested(assessment: Assessment) -> tuple[list[int], int | None, float]:
+    """What a load test is made through: the places of its parts, that of the inverter and its rating in W; see `numbers_of`."""
+    places, own = Places(assessment), assessment.power.ctx.tested_inverter
+    return places.tested_way(), places.index[own.key] if own else None, own.rating.number if own else 0.0
+
+
+def telling_of(assessment: Assessment, lane: Lane) -> dict[str, float]:
+    """What a design says of each figure that can be measured, as if nothing had been, and of what tells whether it is still the same part.
+
+    lane: as sized.
+    """
+    pack, own = assessment.pack, assessment.power.ctx.tested_inverter
+    out = numbers_of(lane, *tested(assessment))
+    out |= {"resistance": as_assumed(pack.resistance).number, "capacity": as_assumed(pack.capacity).number}
+    return out | {"copper": assessment.power.ctx.tested_copper} | ({"rated": own.rating.number} if own else {})
+
+
+def heat_of(assessment: Assessment, sheet: Sheet, *, as_sized: bool = False) -> BoxHeat | None:
+    """How the box deals with heat; None until one is chosen. as_sized: without what was measured of it."""
     a = assessment
-    return None if a.box is None else size_heat(a.box, a.design.brief, a.site, a.power, sheet)
+    measured = {} if as_sized else a.design.bench.measured
+    return None if a.box is None else size_heat(a.box, a.design.brief, a.site, a.power, measured, sheet)
 
 
 def surroundings(assessment: Assessment, heat: BoxHeat | None, weather: Weather) -> Surroundings:
-    """The box as the simulation reads it: as worked out, its walls and vents as measured at the bench where they were; a usual closed one
-    until a box is chosen.
-    """
-    measured = assessment.design.bench.thermal_resistance
+    """The box as the simulation reads it: as worked out; a usual closed one until a box is chosen."""
     if heat is None:
-        return Surroundings(weather.celsius, 1 / (measured or constant("box_resistance")), constant("box_capacity"))
-    still = heat.still.number if measured is None else 1 / measured
+        return Surroundings(weather.celsius, 1 / constant("box_resistance"), constant("box_capacity"))
+    still = heat.still.number
     return Surroundings(
         weather.celsius,
         still,
         heat.capacity.number,
         max(still, heat.stirred.number),
-        heat.draught.number if heat.draught and measured is None else 0.0,
+        heat.draught.number if heat.draught else 0.0,
         heat.sun.number if heat.sun and weather.sunny else 0.0,
         constant("sun_rises"),
         constant("sun_sets"),
@@ -115,10 +164,10 @@ def plan_of(assessment: Assessment, days: int) -> Plan:
     return Plan(brief.ready_h, brief.ready_h + whole, period, brief.hours_away, pattern, bench.start_charge)
 
 
-def banks_of(assessment: Assessment, heat: BoxHeat | None) -> Iterator[CellBank]:
-    """The pack first, then the further banks in the order of the document."""
+def banks_of(assessment: Assessment, heat: BoxHeat | None, *, today: bool = False) -> Iterator[CellBank]:
+    """The pack first, then the further banks in the order of the document. today: see `pack_bank`."""
     power, surfaces = assessment.power, heat.surfaces if heat else {}
-    yield pack_bank(assessment, surfaces.get(PACK, assessment.pack.surface))
+    yield pack_bank(assessment, surfaces.get(PACK, assessment.pack.surface), today=today)
     for key, bank in power.ctx.path.banks.items():
         stands = surfaces.get(f"bank:{key}")
         yield second_bank(bank, power.sources[key], stands.number if stands else None)
@@ -232,14 +281,18 @@ def groups_of(pack: PackSizing) -> tuple[CellGroup, ...]:
     members, series = pack.build.groups, pack.series.number
     if not members:
         return (CellGroup(1.0, 1 / series, series),)
-    whole = sum(g.resistance.number for g in members)
-    return tuple(CellGroup(g.capacity.number / pack.capacity.number, g.resistance.number / whole, 1.0) for g in members)
+    whole, least = sum(g.resistance.number for g in members), min(g.capacity.number for g in members)
+    return tuple(CellGroup(g.capacity.number / least, g.resistance.number / whole, 1.0) for g in members)
 
 
-def pack_bank(assessment: Assessment, surface: Figure) -> CellBank:
-    """The pack as sized: aged as it is planned for, with its board or those inside its batteries. surface: to the air inside, m²."""
+def pack_bank(assessment: Assessment, surface: Figure, *, today: bool) -> CellBank:
+    """The pack as sized: aged as it is planned for, with its board or those inside its batteries. surface: to the air inside, m².
+
+    today: a capacity that was measured is what the pack holds now, and is not aged.
+    """
     pack, row = assessment.pack, assessment.pack.chemistry
-    capacity, series = pack.capacity.number * assessment.figures["pack/age_factor"].number, pack.series.number
+    aged = 1.0 if today and pack.capacity.basis.kind == "measured" else assessment.figures["pack/age_factor"].number
+    capacity, series = pack.capacity.number * aged, pack.series.number
     form = form_of(pack.pack)
     own_w = sum(i.watts.number for i in assessment.power.idle if not i.place.startswith("/power/network/"))
     limits, lock, board = form.protection(pack), form.cold_lock(pack), None
@@ -366,6 +419,11 @@ class Places:
             device.with_loads if device else False,
             device is not None and device.overload is not None,
         )
+
+    def tested_way(self) -> list[int]:
+        """The parts through which a load test is fed, from the posts on."""
+        shunt = [self.index[SHUNT]] if SHUNT in self.index else []
+        return shunt + [self.index[key] for key in reversed(self.ctx.tested_way)]
 
     def ohm_to_posts(self, key: str | None) -> float:
         """Resistance in Ω of the whole way from the posts to a part. Source: series resistances add (Kirchhoff)."""

@@ -1,6 +1,7 @@
 """What a place of the document is called, in words: where a finding, a check, a line of a list speaks of."""
 
 from kegcart.core.design import Design
+from kegcart.core.measured import LABELS
 from kegcart.core.pack.document import Bank
 
 STATIONS = {
@@ -47,6 +48,8 @@ def about(pointer: str, design: Design) -> str:
             return "Sense leads"
         case ["pack", "link", *_] if isinstance(design.pack, Bank):
             return "Link from string to string"
+        case ["bench", "measured" | "tests", *_]:
+            return at_the_bench(pointer)
         case ["box", "places", key, *_]:
             return thing_called(key, design)
         case ["box", "fixtures", key, *_] if key in design.box.fixtures:
@@ -66,6 +69,13 @@ def about(pointer: str, design: Design) -> str:
         case ["pack", part, *_] if part in OF_THE_PACK:
             return OF_THE_PACK[part]
     return STATIONS.get(station, station)
+
+
+def at_the_bench(pointer: str) -> str:
+    """What a place of the bench is called: a load test, or a figure that was measured in one."""
+    *_, part, key = pointer.split("/")
+    label = next((label for measured, label in LABELS.items() if part == "measured" and measured == key), "load test")
+    return label[0].upper() + label[1:]
 
 
 def thing_called(key: str, design: Design) -> str:

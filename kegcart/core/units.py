@@ -340,7 +340,7 @@ CUSTOMARY: dict[str, Customary] = {
 constant of a table as its source gives it."""
 
 
-BY_NAME = {"_m3h": "m³/h", "_m": "m", "_mm": "mm", "_cm2": "cm²", "_kg": "kg", "_c": "°C", "_k": "K", "thermal_resistance": "K/W"}
+BY_NAME = {"_m3h": "m³/h", "_m": "m", "_mm": "mm", "_cm2": "cm²", "_kg": "kg", "_c": "°C", "_k": "K"}
 
 
 def unit_of(pointer: str) -> str:

@@ -113,6 +113,18 @@ def kept_somewhere(data: Data) -> Data:
     return data
 
 
+def measured_by_key(data: Data) -> Data:
+    """Version 11 to 12: what was measured of the built station came, each figure with its source; K/W from inside to outside, which was the
+    only one, became what the walls let out.
+    """
+    bench = data.get("bench")
+    if isinstance(bench, dict) and "thermal_resistance" in bench:
+        resistance = bench.pop("thermal_resistance")
+        if isinstance(resistance, int | float) and resistance > 0:
+            bench["measured"] = {"walls": {"value": 1 / resistance, "source": "typed in"}}
+    return data
+
+
 def add_source(sources: Data, wanted: str, source: Data) -> str:
     """Enter a source under an id that is free; returns that."""
     key, n = wanted, 1
@@ -177,6 +189,7 @@ STEPS: dict[int, Callable[[Data], Data]] = {
     8: in_a_box,
     9: built_in_an_order,
     10: kept_somewhere,
+    11: measured_by_key,
 }
 
 

@@ -1,6 +1,9 @@
 """What if the loads grow: the design with every size as it now stands, held against larger loads."""
 
+from collections.abc import Iterator
 from typing import Any
+
+import jsonpointer
 
 from kegcart.core.assess import Assessment, assess
 from kegcart.core.design import read_design, write_design
@@ -9,20 +12,21 @@ from kegcart.core.design import read_design, write_design
 def as_built(assessment: Assessment) -> dict[str, Any]:
     """The design as plain data with every automatic choice pinned at its present value."""
     document = write_design(assessment.design)
+    for pointer, value in pins_of(assessment):
+        jsonpointer.set_pointer(document, pointer, value)
+    return document
+
+
+def pins_of(assessment: Assessment) -> Iterator[tuple[str, str | float]]:
+    """Every automatic choice of a design: the pointer of its decision, and what it is at present, as the design writes it."""
+    document = write_design(assessment.design)
     for figure in assessment.figures.values():
         if figure.choice != "auto" or not figure.pointer:
             continue
-        here: Any = document
-        *steps, last = figure.pointer.split("/")[1:]
-        for step in steps:
-            here = here[step]
-        if isinstance(here.get(last), dict):
+        if isinstance(jsonpointer.resolve_pointer(document, figure.pointer, None), dict):
             continue  # a choice of several fields, such as a cell link, which follows from the others
-        value: Any = figure.key or figure.value
-        if not isinstance(value, str) and value == int(value):
-            value = int(value)
-        here[last] = value
-    return document
+        value = figure.key or figure.value
+        yield figure.pointer, int(value) if not isinstance(value, str) and value == int(value) else value
 
 
 def with_growth(assessment: Assessment, growth: float) -> Assessment:

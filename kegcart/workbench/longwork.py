@@ -101,6 +101,23 @@ def learned(text: bytes, elsewhere: Elsewhere, readings: str) -> bytes:
     return judged(text, elsewhere, read)
 
 
+def put_in(
+    text: bytes,
+    elsewhere: Elsewhere,
+    then: bytes,
+    figures: Sequence[tuple[str, float, float | None, float | None]],
+    source: str,
+    on: date,
+) -> bytes:
+    """Figures put into a design as measured: the patch and what it changes, as JSON. then: the design of which they were measured. figures:
+    key, value, doubt and what was measured alone of each. Errors: CannotPutInError."""
+    from kegcart.core.put_in import Found, put_in
+
+    with assessed_text(text, elsewhere) as now, assessed_text(then, ()) as tested:
+        found = [Found(*figure) for figure in figures]
+        return to_json(put_in(now, tested, found, source, on), inf_nan_mode="null")
+
+
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:
     """Diagram, wire table and title block on one page."""
     with assessed_text(text, elsewhere) as a:

@@ -14,6 +14,7 @@ from django.db.models import Max
 from django.utils import timezone
 
 from kegcart.core.assess import Assessment
+from kegcart.core.bench.tested import TestSaid
 from kegcart.core.building import build_of
 from kegcart.core.design import DesignError, read_design
 from kegcart.core.log.bought import Bought
@@ -27,7 +28,7 @@ from kegcart.core.log.tables import read_life_csv
 from kegcart.workbench import photos, services
 from kegcart.workbench.assessing import UnreadableError
 from kegcart.workbench.build_papers import Marked
-from kegcart.workbench.models import LogEntry, StoredDesign
+from kegcart.workbench.models import LogEntry, StoredDesign, TestRun
 
 MOST_ENTRIES = 20_000
 """Of one build."""
@@ -112,7 +113,16 @@ def marked(design_id: str) -> Marked:
 def judged(design_id: str) -> LogJudged:
     """What was recorded of a build, judged against it as it stands. Errors: as of `services.assessed_design`."""
     with services.assessed_design(design_id) as a:
-        return judge_log(build_of(a), a.box, record_of(design_id), bought_of(design_id), today())
+        recorded, measured = (record_of(design_id), bought_of(design_id)), a.design.bench.measured
+        return judge_log(build_of(a), a.box, *recorded, today(), last_test(design_id), measured)
+
+
+def last_test(design_id: str) -> TestSaid | None:
+    """The last load test of a build that came so far that its readings were judged."""
+    for run in TestRun.objects.filter(design=design_id, judged__isnull=False).order_by("-begun_at").only("begun_at", "judged"):
+        if run.judged and run.judged["steps"]:
+            return TestSaid(run.pk, timezone.localtime(run.begun_at).date(), run.judged)
+    return None
 
 
 def built_on(design_id: str, acts: Callable[[], Collection[str]]) -> date | None:

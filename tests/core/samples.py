@@ -28,6 +28,8 @@ RECORDED = {
     "log.capacity-spent",
 }
 """What is judged of the order and the lists of assembly, with the forecast."""
+TESTED = {"bench.over-limit", "bench.out-of-band", "bench.model-differs", "bench.measured-anew"}
+"""What is judged of the last load test, and of what it found where that stands in the design."""
 SIMULATED = {"box.heat", "box.inside-allowance", "box.run-length"}
 """What is judged of the box with the forecast: its heat, and the lengths of its runs."""
 DEMO_NAMES = ("lantern-lane", "hollow-oak", "tidewater", "wobbly-stall")

@@ -80,7 +80,7 @@ class SimulationTest(TestCase):
             power={"network": network},
             pack={"form": "cells", "series": 8, "parallel": 8, "cell": {"mass_kg": 0.02}},
         )
-        run = simulated(judge(put(data, "/bench", {"thermal_resistance": 0.2})), 1)
+        run = simulated(judge(put(data, "/bench/measured", {"walls": {"value": 5, "source": "typed in"}})), 1)
         loss_w = (run.inverter_loss_wh + run.wiring_loss_wh) / 24
         self.assertAlmostEqual(run.inside_c[-2], 30 + 0.2 * loss_w, delta=1.5)
 

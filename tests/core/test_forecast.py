@@ -9,7 +9,20 @@ from kegcart.core.check import Verdict
 from kegcart.core.design import read_design
 from kegcart.core.finding import Severity
 from kegcart.core.forecast import MOST_POINTS, Forecast, days_foreseen, forecast, write_course, write_forecast
-from tests.core.samples import BUILT, DEMO_NAMES, SIMULATED, demo, document, judge, mended, put, simulated, two_banks, window
+from tests.core.samples import (
+    BUILT,
+    DEMO_NAMES,
+    SIMULATED,
+    TESTED,
+    demo,
+    document,
+    judge,
+    mended,
+    put,
+    simulated,
+    two_banks,
+    window,
+)
 
 LANE = "lantern-lane"
 #: check -> changes to a sound build that make it fail
@@ -37,7 +50,7 @@ def foreseen(data: dict[str, Any]) -> Forecast:
 
 class ForecastTest(TestCase):
     def test_each_check_fails_where_it_should_and_both_seasons_are_judged(self) -> None:
-        self.assertEqual({id for id in CATALOGUE if id.startswith("bench.")} | {"charging.window"}, set(FORESEEN))
+        self.assertEqual({id for id in CATALOGUE if id.startswith("bench.")} - TESTED | {"charging.window"}, set(FORESEEN))
         for check in FORESEEN:
             with self.subTest(check):
                 found = foreseen(spoiled(check))

@@ -330,6 +330,13 @@ class StoredSamples(TestCase):
         self.assertEqual((design.version, design.assembly.kept_at), (VERSION, ""))
         self.assertEqual(design.assembly.owned, data["assembly"]["owned"])
 
+    def test_version_11_had_one_measured_figure(self) -> None:
+        data = json.loads((Path(__file__).parent / "stored" / "version-11-one-measured.json").read_text(encoding="utf-8"))
+        walls = read_design(data).bench.measured["walls"]
+        self.assertEqual(
+            (walls.value, walls.stands_with, walls.source), (1 / data["bench"]["thermal_resistance"], None, "typed in")
+        )
+
     def test_a_charger_of_the_bench_alone_becomes_a_source(self) -> None:
         old = {"format": "kegcart/design", "version": 6, "name": "Old", "bench": {"days": 2, "charge_current_a": 45}}
         self.assertEqual(read_design(old).charging.sources["charger"].current_a, 45)
@@ -338,7 +345,7 @@ class StoredSamples(TestCase):
         """A field that comes or goes raises the version: else a design stored by the program before lacks what a change replaces."""
         fields = sorted({f"{m.__name__}.{name}" for m in models_in(Design) for name in m.model_fields})
         shape = hashlib.sha256("\n".join(fields).encode()).hexdigest()[:12]
-        self.assertEqual((VERSION, shape), (11, "574e928b36de"), "raise VERSION, with an upgrade and a stored sample")
+        self.assertEqual((VERSION, shape), (12, "8db9983c7618"), "raise VERSION, with an upgrade and a stored sample")
 
     def test_a_broken_old_file_is_refused_like_a_new_one(self) -> None:
         for pack in ("none", ["a"], {"form": "battery", "series": "many"}):

@@ -231,7 +231,10 @@ class Heat(TestCase):
         network = {
             "inverter": {"part": "inverter", "name": "Inverter", "feed": "fuse", "rating_w": 600, "left_on": True, "idle_w": 40}
         }
-        rises = [run(station({}, network, thermal_resistance=r))[1].hottest_inside_c - 25 for r in (0.1, 0.2, 0.4)]
+        rises = [
+            run(station({}, network, measured={"walls": {"value": 1 / r, "source": "typed in"}}))[1].hottest_inside_c - 25
+            for r in (0.1, 0.2, 0.4)
+        ]
         self.assertEqual(rises, sorted(rises))
         # The idle draw, and what it warms cells and cable.
         self.assertAlmostEqual(rises[0], (40 + 0.5) * 0.1, delta=0.1)

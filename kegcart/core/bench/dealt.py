@@ -8,7 +8,7 @@ from random import Random
 import numpy as np
 
 from kegcart.core.bench.instruments import Meters
-from kegcart.core.bench.station import BenchStation, path_ohm
+from kegcart.core.bench.station import BenchStation
 from kegcart.core.bench.truth import TrueStation, Truth
 
 
@@ -52,7 +52,7 @@ def loose(station: BenchStation, sound: Truth, chance: Random) -> Ill:
 def thin(station: BenchStation, sound: Truth, chance: Random) -> Ill:
     """As much again as the whole main path, and more."""
     which = one_of(len(station.points), chance)
-    more = chance.uniform(1.2, 2) * path_ohm(station.lane, station.points)
+    more = chance.uniform(1.2, 2) * station.assumed["path"]
     return Ill(replace(sound, thin={station.points[which - 1].key: more}), which)
 
 

@@ -1,11 +1,10 @@
-"""How the station is rehearsed."""
+"""How the station is rehearsed, and what was measured of it."""
 
-from typing import Annotated
-
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from kegcart.core.document import Decisions
-from kegcart.core.units import Days, Fraction, reader
+from kegcart.core.measured import MeasuredFigures
+from kegcart.core.units import Days, Fraction
 
 
 class Bench(Decisions):
@@ -13,6 +12,4 @@ class Bench(Decisions):
 
     days: Days = 3
     start_charge: Fraction = Field(1.0, ge=0.05, description="state of charge at the start")
-    thermal_resistance: Annotated[float, Field(ge=0.01, le=5), BeforeValidator(reader("K/W"))] | None = Field(
-        None, description="inside air to outside, K/W; null: closed plastic box"
-    )
+    measured: MeasuredFigures = Field(default_factory=dict, description="of the built station, in place of what tables say")

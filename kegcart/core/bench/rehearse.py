@@ -6,20 +6,16 @@ from dataclasses import dataclass, replace
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.bands import CURRENT_BAND, SAG_BAND
 from kegcart.core.figure import Figure
-from kegcart.core.lane import Places, Weather, lane_of
-from kegcart.core.power.path.parts import InverterSizing
+from kegcart.core.lane import BENCH_C, BENCH_DAY, NEVER_H, Places, lane_of
 from kegcart.core.reference import assumption
-from kegcart.core.simulation.inputs import Branch, Lane, LoadDraw, Plan
+from kegcart.core.simulation.inputs import Branch, Lane, LoadDraw
 from kegcart.core.simulation.run import Course, Event, simulate
 from kegcart.core.units import write_quantity
 
-BENCH_C = 20.0
 STEP_SHARES = (0.25, 0.5, 0.75, 1.0)
 STEP_S = 300.0
 RUN_DOWN_SHARE = 0.5
 LONGEST_RUN_DOWN_H = 200.0
-NEVER_H = 1e6
-"""So long until it is plugged in: not during a test."""
 OPENS = ("cutoff", "trip")
 
 
@@ -61,9 +57,7 @@ class Rehearsal:
 
     def __init__(self, assessment: Assessment) -> None:
         self.assessment = assessment
-        self.inverter: InverterSizing | None = max(
-            assessment.power.pack_inverters().values(), key=lambda i: i.rating.number, default=None
-        )
+        self.inverter = assessment.power.ctx.tested_inverter
         self.places = Places(assessment)
         self.lane, self.socket = self.bare()
         self.leaves = {
@@ -76,7 +70,7 @@ class Rehearsal:
     def bare(self) -> tuple[Lane, int]:
         """Pack and path without the loads, and a socket for the test load: behind the inverter, or at the end of the main path."""
         places, network = self.places, self.assessment.power.network
-        whole = lane_of(self.assessment, Weather(BENCH_C, 1), Plan(0, 1, NEVER_H, NEVER_H), bare=True)
+        whole = lane_of(self.assessment, *BENCH_DAY, bare=True)
         parts = [part for part in whole.parts if part.bank == 0]
         path = network.main_path()
         feed = places.index[self.inverter.key] if self.inverter else places.index[path[-1]] if path else None

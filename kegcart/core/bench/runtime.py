@@ -5,11 +5,11 @@ from dataclasses import replace
 
 from kegcart.core.bench.rehearse import opens
 from kegcart.core.bench.station import BenchStation, with_values
+from kegcart.core.lane import NEVER_H
 from kegcart.core.simulation.inputs import LoadDraw, Plan
 from kegcart.core.simulation.run import simulate
 
 LONGEST_H = 200.0
-NEVER_H = 1e6
 
 
 def run_hours(station: BenchStation, values: Mapping[str, float], watts: float, outside_c: float = 20.0) -> float:

@@ -5,27 +5,30 @@ beside it (doubts table).
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
-from math import hypot
+from dataclasses import dataclass
+from math import hypot, isclose
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.learn.estimate import Doubted
 from kegcart.core.bench.rehearse import Rehearsal
+from kegcart.core.charging.kinds.base import SourceSizing
+from kegcart.core.lane_figures import numbers_of, with_numbers
+from kegcart.core.measured import LABELS, UNITS, MeasuredFigures
 from kegcart.core.pack.document import CellPack
+from kegcart.core.power.fed import PACK
 from kegcart.core.reference import constant
 from kegcart.core.reference.bench import doubts, meter_of
-from kegcart.core.simulation.inputs import Branch, Lane, Loss
+from kegcart.core.simulation.inputs import Lane
 
 
 @dataclass(frozen=True, slots=True)
 class Unknown:
-    """A figure that the bench can find out: what is assumed of it. doubt: its key in the table; part: of the path that it is about."""
+    """A figure that the bench can find out: what is assumed of it."""
 
     key: str
     label: str
     unit: str
     assumed: Doubted
-    part: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,47 +69,33 @@ def station_of(assessment: Assessment) -> BenchStation:
     """The station of a design as it is put on the bench."""
     bench = Rehearsal(assessment)
     lane, keys = bench.lane, bench.places.keys
-    way = assessment.power.network.main_path()
-    last = bench.inverter.key if bench.inverter else way[-1] if way else None
-    ends = keys.index(last) if last else None
-    points = tuple(Point(place, keys[place], lane.parts[place].name) for place in reversed(list(up(lane, ends))))
-    inverter = ends if bench.inverter else None
+    points = tuple(Point(place, keys[place], lane.parts[place].name) for place in bench.places.tested_way())
+    inverter = points[-1].place if bench.inverter else None
     reclaimed = isinstance(assessment.pack.pack, CellPack) and assessment.pack.pack.cell.reclaimed
     load_w = bench.rating().number
     rated_w = bench.inverter.rating.number if bench.inverter else load_w
-    unknowns = {u.key: u for u in unknowns_of(lane, points, inverter, rated_w, reclaimed)}
+    numbers = numbers_of(lane, [point.place for point in points], inverter, rated_w)
+    charger = tested_charger(assessment)
+    eta = charger.efficiency.number if charger else constant("charger_eta")
+    unknowns = {u.key: u for u in unknowns_of(numbers, reclaimed, assessment.design.bench.measured, eta)}
     return BenchStation(lane, bench.socket, points, inverter, load_w, rated_w, unknowns, doubts()["slope"].doubt)
 
 
 def unknowns_of(
-    lane: Lane, points: tuple[Point, ...], inverter: int | None, rated_w: float, reclaimed: bool
+    numbers: Mapping[str, float], reclaimed: bool, measured: MeasuredFigures, charger_eta: float
 ) -> Iterator[Unknown]:
-    """What a test of a station can find out, with what is assumed of it. rated_w: of its inverter."""
-
-    def unknown(key: str, label: str, unit: str, value: float, doubt: str = "", part: str = "") -> Unknown:
-        return Unknown(key, label, unit, Doubted(value, doubts()[doubt or key].of(value)), part)
-
-    bank, around = lane.banks[0], lane.around
-    yield unknown("resistance", "resistance of the pack", "Ω", bank.resistance_ohm)
-    yield unknown("late_share", "share of it that comes late", "share", bank.late_share)
-    yield unknown("late_s", "time constant of the late part", "s", bank.late_s)
-    yield unknown("capacity", "capacity at 25 °C", "Ah", bank.capacity_ah, "capacity_reclaimed" if reclaimed else "capacity")
-    yield unknown("path", "main path, from the posts to its end", "Ω", path_ohm(lane, points))
-    if inverter is not None:
-        loss = lane.parts[inverter].loss
-        assert loss is not None
-        yield unknown("idle", "idle draw of the inverter", "W", loss.idle_w)
-        yield unknown("linear", "its loss that grows with the power, of it", "share", loss.linear)
-        yield unknown("square", "its loss that grows with the square, of full power", "share", loss.square * rated_w)
-    if (standing := standing_w(lane)) > 0:
-        yield unknown("standing", "draw while everything is off", "W", standing)
-    yield unknown("walls", "heat through the walls of the box", "W/K", around.walls_w_k)
-    yield unknown("box_heat", "heat capacity of the box", "J/K", around.box_j_k)
-    yield unknown("pack_surface", "heat from the pack to the air inside", "W/K", bank.heat_w_k)
-    yield unknown("pack_heat", "heat capacity of the pack", "J/K", bank.heat_j_k)
+    """What a test of a station can find out, with what is assumed of it, or known of it since an earlier test. numbers: those of its lane.
+    reclaimed: whether its cells had a life before."""
+    for key, label in LABELS.items():
+        if key not in numbers:
+            continue
+        value, doubt = numbers[key], doubts()["capacity_reclaimed" if reclaimed and key == "capacity" else key]
+        known = measured.get(key)
+        sigma = known.doubt if known is not None and isclose(known.value, value, rel_tol=1e-9) else None
+        yield Unknown(key, label, UNITS[key], Doubted(value, sigma or doubt.of(value)))
     off = hypot(meter_of("posts.a").gain, meter_of("clamp.a").gain)
     yield Unknown("gain", "what the shunt shows of what the clamp does", "share", Doubted(1.0, off))
-    yield unknown("charger", "efficiency of the charger", "share", constant("charger_eta"))
+    yield Unknown("charger", "efficiency of the charger", "share", Doubted(charger_eta, doubts()["charger"].of(charger_eta)))
 
 
 def up(lane: Lane, place: int | None) -> Iterator[int]:
@@ -116,56 +105,12 @@ def up(lane: Lane, place: int | None) -> Iterator[int]:
         place = lane.parts[place].feed
 
 
-def path_ohm(lane: Lane, points: tuple[Point, ...]) -> float:
-    """Resistance from the posts to the end of the main path, Ω. Source: series resistances add (Kirchhoff)."""
-    return sum(lane.parts[point.place].ohm for point in points)
-
-
-def standing_w(lane: Lane) -> float:
-    """What draws at the posts while everything is switched off, W: no-load draws of parts that hang on the path without a switch of their
-    own, with the idle of converters."""
-    return sum(
-        part.draw_w + (part.loss.idle_w if part.loss and not part.inverts else 0.0) for part in lane.parts if part.bank == 0
-    )
+def tested_charger(assessment: Assessment) -> SourceSizing | None:
+    """The charger with which a station is charged again after its test, where it has just one."""
+    own = [source for source in assessment.charging.of_bank(PACK) if source.source.kind == "mains"]
+    return own[0] if len(own) == 1 else None
 
 
 def with_values(station: BenchStation, values: Mapping[str, float]) -> Lane:
     """The lane of a station with other figures than the design's, by the keys of its unknowns; what is not named stays."""
-    lane, assumed = station.lane, station.assumed
-    now = assumed | dict(values)
-    bank = replace(
-        lane.banks[0],
-        resistance_ohm=now["resistance"],
-        late_share=now["late_share"],
-        late_s=now["late_s"],
-        capacity_ah=now["capacity"],
-        heat_w_k=now["pack_surface"],
-        heat_j_k=now["pack_heat"],
-    )
-    parts = list(lane.parts)
-    longer = now["path"] / assumed["path"]
-    for point in station.points:
-        parts[point.place] = replace(parts[point.place], ohm=parts[point.place].ohm * longer)
-    if station.inverter is not None:
-        parts[station.inverter] = replace(
-            parts[station.inverter], loss=Loss(now["idle"], now["linear"], now["square"] / station.rated_w)
-        )
-    if "standing" in now:
-        parts = [drawing(part, now["standing"] / assumed["standing"]) for part in parts]
-    freer = now["walls"] / assumed["walls"]
-    around = replace(
-        lane.around,
-        walls_w_k=now["walls"],
-        stirred_w_k=lane.around.stirred_w_k * freer,
-        draught_w=lane.around.draught_w * freer,
-        box_j_k=now["box_heat"],
-    )
-    return replace(lane, banks=(bank, *lane.banks[1:]), parts=tuple(parts), around=around)
-
-
-def drawing(part: Branch, times: float) -> Branch:
-    """A part whose own draw is so many times what it was; an inverter's idle draw is a figure of its own."""
-    loss = part.loss
-    if loss is not None and not part.inverts:
-        loss = replace(loss, idle_w=loss.idle_w * times)
-    return replace(part, draw_w=part.draw_w * times, loss=loss)
+    return with_numbers(station.lane, [point.place for point in station.points], station.inverter, station.rated_w, values)

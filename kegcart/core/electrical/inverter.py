@@ -52,11 +52,8 @@ class LossCurve:
         return power_w + self.loss(power_w)
 
 
-def loss_figure(power: Figure, idle: Figure, rated: Figure, label: str) -> Figure:
-    """The loss in W of an inverter at an AC power, with its working; the curve is `LossCurve`.
-
-    Source: a loss of idle, linear and quadratic part, fitted to two points of the maker's efficiency curve (practice).
-    """
+def shape_figures() -> tuple[Figure, Figure]:
+    """a and b of the loss of a typical inverter, see `loss_shape`."""
     a, b = loss_shape()
     how = "from the efficiencies at 35 % and at full load, and the idle draw"
     known = {
@@ -64,17 +61,19 @@ def loss_figure(power: Figure, idle: Figure, rated: Figure, label: str) -> Figur
         "η_35": assumption("inverter_eta_part"),
         "η_100": assumption("inverter_eta_full"),
     }
-    return Figure.by(
-        "P_loss",
-        "P0 + a · P + b · P^2 / P_rated",
-        "W",
-        label,
-        P0=idle,
-        a=Figure.of("a", a, "", "loss that grows with the power", how=how, inputs=known),
-        b=Figure.of("b", b, "", "loss that grows with its square", how=how, inputs=known),
-        P=power,
-        P_rated=rated,
+    return (
+        Figure.of("a", a, "", "loss that grows with the power", how=how, inputs=known),
+        Figure.of("b", b, "", "loss that grows with its square", how=how, inputs=known),
     )
+
+
+def loss_figure(power: Figure, idle: Figure, shape: tuple[Figure, Figure], rated: Figure, label: str) -> Figure:
+    """The loss in W of an inverter at an AC power, with its working; the curve is `LossCurve`. shape: its a and b.
+
+    Source: a loss of idle, linear and quadratic part, fitted to two points of the maker's efficiency curve (practice).
+    """
+    a, b = shape
+    return Figure.by("P_loss", "P0 + a · P + b · P^2 / P_rated", "W", label, P0=idle, a=a, b=b, P=power, P_rated=rated)
 
 
 def derating(inside_c: float) -> float:

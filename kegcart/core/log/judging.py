@@ -5,6 +5,7 @@ from datetime import date
 from typing import Any
 
 from kegcart.core.assembly.sizing import AssemblySizing
+from kegcart.core.bench.tested import TestSaid, judge_test
 from kegcart.core.box.sizing import BoxSizing
 from kegcart.core.check import Check, write_check
 from kegcart.core.figure import Figure, write_figure
@@ -13,6 +14,8 @@ from kegcart.core.log.bought import Bought, left_to_pay
 from kegcart.core.log.record import Record
 from kegcart.core.log.rules.steps import judge_record
 from kegcart.core.log.standing import Standing, counted, standings
+from kegcart.core.measured import MeasuredFigures
+from kegcart.core.places import at_the_bench
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,10 +28,23 @@ class LogJudged:
     left: Figure
 
 
-def judge_log(build: AssemblySizing, box: BoxSizing | None, record: Record, bought: Bought, today: date) -> LogJudged:
-    """A build and what was recorded of it, judged on a day. Never raises on a record that was read."""
+def judge_log(
+    build: AssemblySizing,
+    box: BoxSizing | None,
+    record: Record,
+    bought: Bought,
+    today: date,
+    test: TestSaid | None = None,
+    measured: MeasuredFigures | None = None,
+) -> LogJudged:
+    """A build and what was recorded of it, judged on a day. Never raises on a record that was read.
+
+    test: the last load test. measured: what of the tests stands in the design.
+    """
     standing = standings(build, record, box)
     checks = list(judge_record(build, standing, today))
+    if test is not None:
+        checks += judge_test(test, measured or {})
     return LogJudged(standing, checks, bought, left_to_pay(build.shopping, bought))
 
 
@@ -42,7 +58,9 @@ def write_log(judged: LogJudged) -> dict[str, Any]:
         "bought": dict(judged.bought),
         "steps": [write_standing(step) for step in judged.standing.values()],
         "findings": [write_finding(finding, tried=True) for finding in findings],
-        "checks": [write_check(check, titles.get(check.place.rsplit("/", 1)[1], "Assembly")) for check in judged.checks],
+        "checks": [
+            write_check(check, titles.get(check.place.rsplit("/", 1)[1]) or at_the_bench(check.place)) for check in judged.checks
+        ],
     }
 
 

@@ -7,6 +7,7 @@ from kegcart.core.brief.sizing import Site
 from kegcart.core.choice import assumed, typical
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.measured import MeasuredFigures, as_measured
 from kegcart.core.pack.body import surface
 from kegcart.core.pack.build import Build
 from kegcart.core.pack.document import Pack
@@ -106,8 +107,8 @@ class PackSizing:
         return self.bottom
 
 
-def size_pack(pack: Pack, loads: LoadsSizing, site: Site, sheet: Sheet) -> PackSizing:
-    """Figures of any form of pack.
+def size_pack(pack: Pack, loads: LoadsSizing, site: Site, measured: MeasuredFigures, sheet: Sheet) -> PackSizing:
+    """Figures of any form of pack. measured: of the built one.
 
     Source: the parts of each figure name their own.
     """
@@ -116,6 +117,8 @@ def size_pack(pack: Pack, loads: LoadsSizing, site: Site, sheet: Sheet) -> PackS
     row = own_curve(table, pack, form.cell_ohm(pack, table))
     kept = kept_shares(pack, row, site, sheet)
     build = form.size(pack, row, loads, site, kept, sheet)
+    build.capacity = as_measured(build.capacity, measured, "capacity")
+    build.resistance = as_measured(build.resistance, measured, "resistance")
     sheet.put("pack/series", build.series)
     sheet.put("pack/parallel", build.parallel)
     sheet.put("pack/capacity", build.capacity)

@@ -103,7 +103,7 @@ def candidates(
         if form not in (None, pack.form):
             return
         sheet = Sheet()
-        sizing = size_pack(pack, loads, site, sheet)
+        sizing = size_pack(pack, loads, site, {}, sheet)
         if serves(sizing, loads, brief, site) and class_v in (None, class_for(sizing.v_nom.number).class_v):
             out.append(Candidate(name, pack, sizing, sizing.cost, sizing.mass, sheet["pack/cycles"], sizing.usable))
 
@@ -111,7 +111,7 @@ def candidates(
         series = chemistries()[cell.chemistry].classes.get(int(class_v)) if class_v else None
         data: dict[str, Any] = {"form": "cells", "chemistry": cell.chemistry, "cell": cell.document(), "series": series}
         pack = CellPack.model_validate(data)
-        sized = size_pack(pack, loads, site, Sheet())
+        sized = size_pack(pack, loads, site, {}, Sheet())
         if sized.parallel.number < MOST_PARALLEL:
             consider(f"{sized.series.number:g}S{sized.parallel.number:g}P of {cell.label}", pack)
     for battery in battery_types().values():
@@ -126,7 +126,7 @@ def candidates(
         for in_series in sorted({1, chained}):
             together = "modules" if battery.form == "module" else "batteries"
             bank = Bank.model_validate({**data, "form": together, "in_series": in_series})
-            strings = int(size_pack(bank, loads, site, Sheet()).parallel.number)
+            strings = int(size_pack(bank, loads, site, {}, Sheet()).parallel.number)
             most = MOST_IN_PARALLEL if together == "batteries" else MOST_STRINGS
             if strings * in_series > 1 and strings <= most:
                 many = f"{strings * in_series} × {battery.label}, {in_series} in series, {strings} in parallel"

@@ -3,15 +3,31 @@
 from functools import lru_cache
 
 from django.http import HttpRequest, HttpResponse
+from django.utils.timezone import localdate, localtime
 from ninja import Field, Query, Router, Schema
+from pydantic_core import to_json
 
 from kegcart.core.design import DesignError
 from kegcart.core.lane import Season
+from kegcart.core.measured import UNITS, CannotPutInError
+from kegcart.core.units import read_quantity
 from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer_json
 from kegcart.workbench.api.designs import BAD
-from kegcart.workbench.api.schemas import DrillIn, DrillOut, ForecastOut, ReadingsOut, SimulationOut, TestPlanOut, TextIn
+from kegcart.workbench.api.schemas import (
+    DrillIn,
+    DrillOut,
+    ForecastOut,
+    FoundFigureIn,
+    PutInIn,
+    PutInOut,
+    ReadingsOut,
+    SimulationOut,
+    TestPlanOut,
+    TextIn,
+)
 from kegcart.workbench.assessing import Elsewhere
+from kegcart.workbench.running import keeping
 from kegcart.workbench.workers import workers
 
 router = Router(tags=["bench"])
@@ -59,6 +75,32 @@ def drill(request: HttpRequest, design_id: str, body: DrillIn) -> HttpResponse:
     if found is None:
         raise DesignError([("", "nothing can be tested yet: put in loads, and lay out their path")])
     return answer_json(found)
+
+
+@router.post("/{design_id}/put-in", response={200: PutInOut, **BAD}, summary="What putting measured figures in would change")
+def put_in(request: HttpRequest, design_id: str, body: PutInIn) -> HttpResponse:
+    text, elsewhere = services.as_given(design_id)
+    run = keeping.find_run(body.run) if body.run else None
+    if run is not None and run.design_id != design_id:
+        raise DesignError([("/run", "this is a test of another build")])
+    then = to_json(run.document) if run else text
+    on = localtime(run.begun_at).date() if run else localdate()
+    figures = [(f.key, typed(n, f), f.doubt, f.measured) for n, f in enumerate(body.figures)]
+    try:
+        return answer_json(workers.run(longwork.put_in, text, elsewhere, then, figures, body.source, on))
+    except CannotPutInError as error:
+        at = next((n for n, f in enumerate(body.figures) if f.key == error.key), 0)
+        raise DesignError([(f"/figures/{at}", error.why)]) from None
+
+
+def typed(n: int, figure: FoundFigureIn) -> float:
+    """A figure as it was found, or read from what was typed. Errors: DesignError."""
+    if figure.value is not None:
+        return figure.value
+    try:
+        return read_quantity(figure.text, next((unit for key, unit in UNITS.items() if key == figure.key), ""))
+    except ValueError as error:
+        raise DesignError([(f"/figures/{n}/text", str(error))]) from None
 
 
 @router.post(

@@ -18,6 +18,7 @@ from kegcart.core.electrical.protection import lists_by_voltage
 from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.log.file import file_schema
 from kegcart.core.log.learned import measurable
+from kegcart.core.measured import LABELS, UNITS
 from kegcart.core.pack.forms import FORMS
 from kegcart.core.pack.rack import limits_of
 from kegcart.core.power.fed import Fed
@@ -160,6 +161,7 @@ def reference(request: HttpRequest) -> HttpResponse:
                 entry.id: {"title": entry.title, "requires": entry.requires, "source": entry.source}
                 for entry in CATALOGUE.values()
             },
+            "measurable": [{"key": key, "label": label, "unit": UNITS[key]} for key, label in LABELS.items()],
         }
     )
 

@@ -123,7 +123,7 @@ class FigureOut(Sparse):
     choice: Literal["auto", "pinned"] | None = None
     options: str = ""
     key: Annotated[str, Field(description="what the design writes for this choice, where the value is only its label")] = ""
-    basis: Literal["computed", "decision", "standard", "typical", "maker"] = "computed"
+    basis: Literal["computed", "decision", "standard", "typical", "maker", "measured"] = "computed"
     source: str = ""
     path: str = ""
     inputs: Annotated[dict[str, "FigureOut"], Field(default_factory=dict)]
@@ -875,6 +875,49 @@ class ReadingsOut(Schema):
     diagnosis: "ReadingsOut.DiagnosisOut"
 
 
+class FoundFigureIn(Strict):
+    """A figure that was found of a station: its value and its standard uncertainty in the unit of its key, and what was measured of it alone; or
+    what was typed."""
+
+    key: Annotated[str, Field(max_length=40)]
+    value: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    doubt: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
+    measured: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    text: Annotated[str, Field(max_length=40)] = ""
+
+
+class PutInIn(Strict):
+    """Figures to be put into a design. run: the load test that found them; empty: the design as it stands."""
+
+    run: Annotated[str, Field(max_length=40)] = ""
+    source: Annotated[str, Field(min_length=1, max_length=200)]
+    figures: list[FoundFigureIn] = Field(min_length=1, max_length=20)
+
+
+class PutInOut(Schema):
+    """The patch that puts them in, what goes into the log, and what changes. run_time: before and after, where it ends within what is looked at."""
+
+    class ChangedOut(Schema):
+        label: str
+        before: FigureOut
+        after: FigureOut
+
+    patch: list[dict[str, Any]]
+    entries: list[dict[str, Any]]
+    run_time: list[FigureOut]
+    figures: list["PutInOut.ChangedOut"]
+    came: list[FindingOut]
+    gone: list[FindingOut]
+
+
+class MeasurableOut(Schema):
+    """A figure that can be measured of a station: its key, what it is called, its unit."""
+
+    key: str
+    label: str
+    unit: str
+
+
 class OptionOut(Schema):
     value: str | bool | float
     label: str
@@ -907,6 +950,7 @@ class ReferenceOut(Schema):
     supplies: list["SupplyOut"]
     cell_limits: Annotated[dict[str, float], Field(description="greatest figures of a measured cell that are taken")]
     checks: Annotated[dict[str, "RuleOut"], Field(description="the catalogue of checks, by id")]
+    measurable: Annotated[list[MeasurableOut], Field(description="what a load test finds out of a station")]
     starts: Annotated[list["StartOut"], Field(description="kinds of station that a build can start from")]
     cells_12v: Annotated[dict[str, int], Field(description="by chemistry: cells in series of a finished battery as usually sold")]
 

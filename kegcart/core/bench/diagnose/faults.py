@@ -7,7 +7,6 @@ import numpy as np
 
 from kegcart.core.bench.diagnose.model import TestModel
 from kegcart.core.bench.readings import Series
-from kegcart.core.bench.station import path_ohm
 
 HOTTEST_W, LONGEST = 60.0, 6.0
 """No joint is looked for that makes more heat than so many W, no run that resists more than so many times the whole path."""
@@ -43,7 +42,7 @@ def faults_of(model: TestModel) -> Iterator[Suspect]:
     """Every fault that a station with these meters could have."""
     station, means = model.station, model.windows.means
     amps = float(np.abs(model.amps).max())
-    hottest, longest = HOTTEST_W / max(amps, 1.0) ** 2, LONGEST * path_ohm(station.lane, station.points)
+    hottest, longest = HOTTEST_W / max(amps, 1.0) ** 2, LONGEST * station.assumed["path"]
     for n, point in enumerate(station.points, 1):
         yield Suspect("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", hottest, False),), "Ω")
         yield Suspect("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", longest, False),), "Ω")

@@ -13,18 +13,19 @@ from kegcart.core.drawing import Box, Primitive
 from kegcart.core.electrical.inverter import (
     CUTOFF_MARGIN,
     DERATE_FROM_C,
-    LossCurve,
     Promise,
     class_for,
     derating,
     loss_figure,
     needed_rating,
     pick_rating,
+    shape_figures,
 )
 from kegcart.core.figure import Figure
 from kegcart.core.loads.profile import Day
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak, find_peak
 from kegcart.core.loads.supplies import Supply
+from kegcart.core.measured import as_measured
 from kegcart.core.power.fed import PACK, Fed, Negative
 from kegcart.core.power.kinds.base import (
     LINE,
@@ -166,7 +167,7 @@ class InverterKind(Kind[Inverter]):
         sizing, day, step = ctx.inverters[key], ctx.loads.day, ctx.flows[key].peak_step
         ac = Figure.by("P_ac", "sum", "W", f"AC power from {day.moment(day.edges_h[step])}", shares(key, ctx, step, "W"))
         if node.left_on or ac.number > 0:
-            loss = loss_figure(ac, sizing.idle, sizing.rating, "loss of the inverter")
+            loss = loss_figure(ac, sizing.idle, (sizing.linear, sizing.square), sizing.rating, "loss of the inverter")
         else:
             loss = Figure.of("P_loss", 0.0, "W", "loss of the inverter", how="it is off while no AC load is scheduled")
         return Figure.by("I", "(P_ac + P_loss) / V_cut", "A", RUNNING, P_ac=ac, P_loss=loss, V_cut=sizing.cutoff)
@@ -273,7 +274,11 @@ def size_inverter(key: str, need: InverterNeed, ctx: PathContext) -> InverterSiz
     rating = sized(
         "P_rated", node.rating_w, pick, "W", "continuous rating", f"{at}/rating_w", how, {"P_need": needed}, "inverter"
     )
-    surge, idle = surge_figure(node, rating, at), idle_figure(node, rating, at)
+    surge = surge_figure(node, rating, at)
+    idle = as_measured(idle_figure(node, rating, at), ctx.measured, "idle", rating, key)
+    linear, square = shape_figures()
+    linear = as_measured(linear, ctx.measured, "linear", rating, key)
+    square = as_measured(square, ctx.measured, "square", rating, key)
     label = "least input voltage"
     window_min = typical("V_in_min", node.window_min_v, row.window_min_v, "V", label, f"{at}/window_min_v", row)
     label = "greatest input voltage"
@@ -283,7 +288,7 @@ def size_inverter(key: str, need: InverterNeed, ctx: PathContext) -> InverterSiz
     how = f"{write_quantity(constant('inverter_derate') * 100, '%/K')} over {write_quantity(DERATE_FROM_C, '°C')}"
     derate = Figure.of("k_T", derating(ctx.site.inside_c.number), "×", "derating in heat", how=how, inputs=hot)
     continuous = Figure.by("P_cont", "P_rated · k_T", "W", "continuous rating at the hottest", P_rated=rating, k_T=derate)
-    loss = loss_figure(rating, idle, rating, "loss at full load")
+    loss = loss_figure(rating, idle, (linear, square), rating, "loss at full load")
     rated_current = Figure.by(
         "I_rated", "(P_rated + P_loss) / V_cut", "A", "current at its rating", P_rated=rating, P_loss=loss, V_cut=cutoff
     )
@@ -304,9 +309,23 @@ def size_inverter(key: str, need: InverterNeed, ctx: PathContext) -> InverterSiz
     due = precharge_from(source.v_nom.number)
     if node.precharge or (node.precharge is None and due is not None and rating.number >= due.number):
         ctx.put(key, "precharge", precharge_resistor(source))
-    curve, ac = LossCurve.typical(rating.number, node.idle_w), of_loads(need.demands, ctx.loads.day, lambda _: (1.0, 1.0))
+    ac = of_loads(need.demands, ctx.loads.day, lambda _: (1.0, 1.0))
     return InverterSizing(
-        key, peak, rating, surge, idle, cutoff, continuous, needed, window_min, window_max, curve, rated_current, ac, need.on_legs
+        key,
+        peak,
+        rating,
+        surge,
+        idle,
+        cutoff,
+        continuous,
+        needed,
+        window_min,
+        window_max,
+        linear,
+        square,
+        rated_current,
+        ac,
+        need.on_legs,
     )
 
 

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from kegcart.core.choice import assumed
 from kegcart.core.figure import Figure
+from kegcart.core.measured import as_measured
 from kegcart.core.pack.forms import form_of
 from kegcart.core.power.fed import PACK
 from kegcart.core.power.kinds import Switch, kind_of
@@ -16,7 +17,7 @@ MONTH_H = 30.4 * 24
 def find_idle(ctx: PathContext) -> list[Idle]:
     """What each part on the pack draws with all loads off: board, meter, then the parts of the path."""
     out: list[Idle] = []
-    for place, name, watts, switched, within in (*own_of_pack(ctx), *own_of_meter(ctx), *own_of_parts(ctx)):
+    for place, name, watts, switched, within in (*own_of_pack(ctx), *own_of_meter(ctx), *parts_as_measured(ctx)):
         out.append(Idle(place, name, ctx.sheet.put(f"power/idle/{len(out) + 1}", watts), switched, within))
     return out
 
@@ -52,6 +53,24 @@ def own_of_meter(ctx: PathContext) -> Iterator[Draw]:
     amps = assumed("I_m", own, kind, "A", "draw of the meter", "/power/shunt/own_draw_ma")
     watts = Figure.by("P", "I · V_nom", "W", "draw of the meter", I=amps, V_nom=ctx.pack.v_nom)
     yield "/power/shunt", "Meter", watts, False, False
+
+
+def parts_as_measured(ctx: PathContext) -> Iterator[Draw]:
+    """The parts of the path, by what was measured of them together while everything was off: each as much above what its sheet says.
+
+    Source: practice: a meter at the posts does not tell them apart; an inverter is switched off then.
+    """
+    draws = list(own_of_parts(ctx))
+    while_off = {f"{name} ({place})": watts for place, name, watts, _, _ in draws if place.rsplit("/", 1)[1] not in ctx.inverters}
+    if "standing" not in ctx.measured or not while_off:
+        yield from draws
+        return
+    assumed = Figure.by("P_off", "sum", "W", "drawn at the posts with everything off", while_off)
+    found = as_measured(assumed, ctx.measured, "standing")
+    for place, name, watts, switched, within in draws:
+        if found is not assumed and f"{name} ({place})" in while_off:
+            watts = Figure.by("P", "P_0 · P_2 / P_1", "W", watts.label, P_0=watts, P_2=found, P_1=assumed)
+        yield place, name, watts, switched, within
 
 
 def own_of_parts(ctx: PathContext) -> Iterator[Draw]:

@@ -10,6 +10,7 @@ from kegcart.core.electrical.cables import Practice, RunSizing, SmallLead
 from kegcart.core.electrical.inverter import LossCurve
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import Demand, LoadsSizing, Peak
+from kegcart.core.measured import MeasuredFigures
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.fed import PACK, Fed
 from kegcart.core.power.path.flow import Flow
@@ -109,7 +110,7 @@ class InverterNeed:
 
 @dataclass(slots=True)
 class InverterSizing:
-    """An inverter with its loads. Powers in W, cut-off in V. on_legs: what is asked of each leg, where it has two."""
+    """An inverter with its loads. Powers in W, cut-off in V. linear, square: of its loss, see `LossCurve`. on_legs: what is asked of each leg, where it has two."""
 
     key: str
     peak: Peak
@@ -121,10 +122,16 @@ class InverterSizing:
     needed: Figure
     window_min: Figure
     window_max: Figure
-    curve: LossCurve
+    linear: Figure
+    square: Figure
     rated_current: Figure
     ac: Flow
     on_legs: dict[str, LegNeed]
+
+    @property
+    def curve(self) -> LossCurve:
+        """Its loss over power."""
+        return LossCurve(self.idle.number, self.linear.number, self.square.number, self.rating.number)
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,7 +162,7 @@ class Idle:
 class PathContext:
     """What every step of the sizing has at hand; filled as the steps are taken.
 
-    wired: the path with its loads. inverters, flows, parts: by the id of their part.
+    wired: the path with its loads. measured: of the built station. inverters, flows, parts: by the id of their part.
     """
 
     path: "PowerPath"
@@ -165,6 +172,7 @@ class PathContext:
     pack: PackSizing
     charging: ChargingSizing
     wired: "Wired"
+    measured: MeasuredFigures
     sheet: Sheet
     sources: dict[str, Source]
     inverters: dict[str, InverterSizing] = field(default_factory=dict)
@@ -203,6 +211,24 @@ class PathContext:
         """An assumption that many checks are held against: on the sheet once, so that each names it by its path."""
         path = f"assumption/{key}"
         return self.sheet.get(path) or self.sheet.put(path, assumption(key))
+
+    @property
+    def tested_inverter(self) -> InverterSizing | None:
+        """The inverter on which a load test is made: the largest that the pack feeds; None: the test is made with DC."""
+        own = [inverter for key, inverter in self.inverters.items() if self.source(key).key == PACK]
+        return max(own, key=lambda inverter: inverter.rating.number, default=None)
+
+    @property
+    def tested_way(self) -> list[str]:
+        """The parts through which a load test is fed, from its end towards the posts; empty where nothing is laid out."""
+        if inverter := self.tested_inverter:
+            return [inverter.key, *self.network.upstream(inverter.key)]
+        return self.network.main_path()[::-1]
+
+    @property
+    def tested_copper(self) -> float:
+        """Resistance in Ω of the runs through which a load test is fed, cold: by which it is known whether they are still the same."""
+        return sum(part.run.cold_ohm for key in self.tested_way if (part := self.parts[key]).run)
 
     @property
     def practice(self) -> Practice:

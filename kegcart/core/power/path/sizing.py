@@ -5,12 +5,15 @@ as each fuse must open the fault current that the resistance before it lets thro
 segment a fuse guards, the fuse comes first, then wire, switch, busbar and connectors that carry it.
 """
 
+from collections.abc import Iterable
+
 from kegcart.core.brief.document import Brief
 from kegcart.core.brief.sizing import Site
 from kegcart.core.charging.sizing import ChargingSizing
 from kegcart.core.choice import sized
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.loads.sizing import LoadsSizing
+from kegcart.core.measured import MeasuredFigures, as_measured
 from kegcart.core.pack.sizing import PackSizing
 from kegcart.core.power.document import PowerPath, Shunt
 from kegcart.core.power.fed import PACK
@@ -38,11 +41,12 @@ def size_power(
     loads: LoadsSizing,
     pack: PackSizing,
     charging: ChargingSizing,
+    measured: MeasuredFigures,
     sheet: Sheet,
 ) -> PowerSizing:
-    """The whole path, sized together."""
+    """The whole path, sized together. measured: of the built station."""
     network, sources = wired.network, find_sources(path, pack, sheet)
-    ctx = PathContext(path, brief, site, loads, pack, charging, wired, sheet, sources)
+    ctx = PathContext(path, brief, site, loads, pack, charging, wired, measured, sheet, sources)
     ctx.inverters = size_inverters(ctx)
     find_flows(ctx)
     total = Flow.total((ctx.flows[key] for key in network.feeds[PACK]), loads.day)
@@ -56,7 +60,7 @@ def size_power(
     for key in network.outlets():
         if ctx.parts[key].run and on_a_path(key, ctx):
             ctx.put(key, "path_drop", path_drop(key, ctx))
-    main_ohm = sheet.put("power/main_resistance", main_resistance(ctx))
+    main_ohm = sheet.put("power/main_resistance", main_as_measured(main_resistance(ctx), ctx))
     used, idle, shelf_days = size_standby(ctx, main_ohm)
     banks = {key: size_bank(key, bank, ctx) for key, bank in path.banks.items()}
     return PowerSizing(
@@ -198,12 +202,32 @@ def pack_currents(total: Flow, ctx: PathContext) -> tuple[Figure, Figure]:
 
 
 def main_resistance(ctx: PathContext) -> Figure:
-    """Resistance in Ω of what all current passes between post and busbar, warm.
+    """Resistance in Ω of what all current passes between post and busbar, warm."""
+    return way_resistance(ctx.network.main_path(), "main path, post to busbar", ctx)
+
+
+def main_as_measured(main: Figure, ctx: PathContext) -> Figure:
+    """The main path by what a test found from the posts to where it was loaded: all of that way as much above what tables say.
+
+    Source: practice: what makes one joint poor, the hands and the tool, has made the others.
+    """
+    if "path" not in ctx.measured:
+        return main
+    assumed = way_resistance(ctx.tested_way[::-1], "posts to where the load test is made", ctx)
+    copper = Figure.of("R_Cu", ctx.tested_copper, "Ω", "its runs, cold")
+    found = as_measured(assumed, ctx.measured, "path", copper)
+    if found is assumed:
+        return main
+    return Figure.by("R_main", "R · R_2 / R_1", "Ω", "main path, post to busbar, as measured", R=main, R_2=found, R_1=assumed)
+
+
+def way_resistance(way: Iterable[str], label: str, ctx: PathContext) -> Figure:
+    """Resistance in Ω of parts in line, from the posts on, warm.
 
     Source: series resistances add (Kirchhoff); joints and contacts from the assumptions table.
     """
     inputs: dict[str, Figure] = {}
-    for key in ctx.network.main_path():
+    for key in way:
         part: PartSizing = ctx.parts[key]
         joint = assumption("joint_resistance")
         if part.run:
@@ -215,4 +239,4 @@ def main_resistance(ctx: PathContext) -> Figure:
     if ctx.shunt:
         drop = assumption("shunt_drop")
         inputs["shunt"] = Figure.by("R_shunt", "U_s / I_s", "Ω", "shunt", U_s=drop, I_s=ctx.shunt)
-    return Figure.by("R_main", "sum", "Ω", "main path, post to busbar", inputs)
+    return Figure.by("R_main", "sum", "Ω", label, inputs)

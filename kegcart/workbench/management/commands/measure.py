@@ -197,7 +197,7 @@ class Command(BaseCommand):
             def size(tree: Design = tree, known: Assessment = known) -> None:
                 wired = Wired.of(tree.power, known.loads, tree.brief, known.site)
                 size_power(
-                    tree.power, wired, tree.brief, known.site, known.loads, known.pack, known.charging, Sheet(known.figures)
+                    tree.power, wired, tree.brief, known.site, known.loads, known.pack, known.charging, {}, Sheet(known.figures)
                 )
 
             self.timed(f"size a power path of {parts} parts, median ms", budget, partial(median_ms, size, 30))

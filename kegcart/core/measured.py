@@ -1,0 +1,131 @@
+"""Figures of the built station that were measured: decided in place of what tables say, as long as it is still the station that was measured."""
+
+from collections.abc import Mapping
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import Field, StringConstraints
+
+from kegcart.core.document import Decisions
+from kegcart.core.figure import Basis, Figure
+from kegcart.core.text import Printable
+
+MeasuredKey = Literal[
+    "resistance",
+    "late_share",
+    "late_s",
+    "capacity",
+    "path",
+    "idle",
+    "linear",
+    "square",
+    "standing",
+    "walls",
+    "box_heat",
+    "pack_surface",
+    "pack_heat",
+]
+"""What a load test finds out, by the keys of the bench (`kegcart.core.bench.station`)."""
+UNITS: Final[Mapping[MeasuredKey, str]] = {
+    "resistance": "Ω",
+    "late_share": "share",
+    "late_s": "s",
+    "capacity": "Ah",
+    "path": "Ω",
+    "idle": "W",
+    "linear": "share",
+    "square": "share",
+    "standing": "W",
+    "walls": "W/K",
+    "box_heat": "J/K",
+    "pack_surface": "W/K",
+    "pack_heat": "J/K",
+}
+LABELS: Final[Mapping[MeasuredKey, str]] = {
+    "resistance": "resistance of the pack",
+    "late_share": "share of it that comes late",
+    "late_s": "time constant of the late part",
+    "capacity": "capacity at 25 °C",
+    "path": "main path, from the posts to its end",
+    "idle": "idle draw of the inverter",
+    "linear": "its loss that grows with the power, of it",
+    "square": "its loss that grows with the square, of full power",
+    "standing": "draw while everything is off",
+    "walls": "heat through the walls of the box",
+    "box_heat": "heat capacity of the box",
+    "pack_surface": "heat from the pack to the air inside",
+    "pack_heat": "heat capacity of the pack",
+}
+"""What each is called, in the order in which they are shown."""
+TELLS: Final[Mapping[MeasuredKey, str]] = {
+    "late_share": "resistance",
+    "late_s": "resistance",
+    "path": "copper",
+    "idle": "rated",
+    "linear": "rated",
+    "square": "rated",
+    "box_heat": "walls",
+    "pack_surface": "pack_heat",
+}
+"""The figure of the design by which it is known whether this is still what was measured; where none is named, that which is measured. copper: the way of
+the test, cold, as warm it depends on its load; rated: the rating of its inverter."""
+SAME = 0.01
+"""A figure of the design that is off by so much or more is that of another part."""
+
+
+class MeasuredFigure(Decisions):
+    """A figure as it was measured, in the unit of its key.
+
+    doubt: its standard uncertainty; null: not said. stands_with: what the design says of the figure that tells (`TELLS`), where that was
+    measured; null: it stands whatever the design says. part: the inverter that it is of.
+    """
+
+    value: Annotated[float, Field(gt=0, le=1e9)]
+    doubt: Annotated[float, Field(gt=0, le=1e9)] | None = None
+    stands_with: Annotated[float, Field(gt=0, le=1e9)] | None = None
+    part: Annotated[str, StringConstraints(max_length=40)] = ""
+    source: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), Printable]
+
+
+MeasuredFigures = dict[MeasuredKey, MeasuredFigure]
+
+
+def stands(found: MeasuredFigure, telling: float) -> bool:
+    """Whether a measured figure is still of what the design has: what tells is within 1 % of what it was."""
+    return found.stands_with is None or abs(telling - found.stands_with) <= SAME * found.stands_with
+
+
+def in_force(measured: MeasuredFigures, key: MeasuredKey, telling: float, part: str = "") -> MeasuredFigure | None:
+    """The measured figure of a key, where there is one and it still stands. telling: what the design says now of what tells (`TELLS`)."""
+    found = measured.get(key)
+    return found if found is not None and found.part == part and stands(found, telling) else None
+
+
+class CannotPutInError(ValueError):
+    """A figure that is not put in: its key, and why, as a sentence."""
+
+    def __init__(self, key: str, why: str) -> None:
+        super().__init__(why)
+        self.key, self.why = key, why
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """It goes whole from one process to another."""
+        return CannotPutInError, (self.key, self.why)
+
+
+def as_assumed(figure: Figure) -> Figure:
+    """What the design would take for a figure, had it not been measured."""
+    return figure.inputs["x_0"] if figure.basis.kind == "measured" and figure.inputs else figure
+
+
+def as_measured(
+    assumed: Figure, measured: MeasuredFigures, key: MeasuredKey, telling: Figure | None = None, part: str = ""
+) -> Figure:
+    """A figure of the design as it was measured; as it is assumed where it was not, or where that was of another part."""
+    found = in_force(measured, key, (telling or assumed).number, part)
+    if found is None:
+        return assumed
+    how = f"measured; without it the design takes {assumed.text}"
+    basis, pointer = Basis("measured", found.source), f"/bench/measured/{key}/value"
+    return Figure(
+        assumed.symbol, found.value, assumed.unit, assumed.label, how=how, inputs={"x_0": assumed}, basis=basis, pointer=pointer
+    )
