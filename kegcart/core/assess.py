@@ -19,6 +19,7 @@ from kegcart.core.figure import Sheet, write_figure
 from kegcart.core.finding import SEVERITY_ORDER, Finding, Severity, write_finding
 from kegcart.core.loads.rules import judge_loads
 from kegcart.core.loads.sizing import LoadsSizing, size_loads
+from kegcart.core.measured import put_measured
 from kegcart.core.pack.document import CellPack
 from kegcart.core.pack.rules import judge_pack
 from kegcart.core.pack.sizing import PackSizing, size_pack
@@ -84,6 +85,7 @@ def judged(design: Design, elsewhere: Mapping[str, str]) -> Assessment:
     sheet, site, loads, pack, charging, power = size_all(design)
     years = size_year(charging, needs(power), loads.day.days, sheet)
     box = size_box(design.box, pack, power, charging, sheet)
+    put_measured(design.bench.measured, sheet)
     checks = [
         *judge_loads(loads, design.brief),
         *judge_pack(pack, loads, site, elsewhere),

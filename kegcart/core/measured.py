@@ -6,7 +6,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import Field, StringConstraints
 
 from kegcart.core.document import Decisions
-from kegcart.core.figure import Basis, Figure
+from kegcart.core.figure import Basis, Figure, Sheet
 from kegcart.core.text import Printable
 
 MeasuredKey = Literal[
@@ -115,6 +115,16 @@ class CannotPutInError(ValueError):
 def as_assumed(figure: Figure) -> Figure:
     """What the design would take for a figure, had it not been measured."""
     return figure.inputs["x_0"] if figure.basis.kind == "measured" and figure.inputs else figure
+
+
+def put_measured(measured: MeasuredFigures, sheet: Sheet) -> None:
+    """Enter every measured figure, with how far it may be off where that is known."""
+    for key, found in measured.items():
+        basis, at = Basis("measured", found.source), f"/bench/measured/{key}"
+        sheet.put(f"measured/{key}", Figure("x", found.value, UNITS[key], LABELS[key], basis=basis, pointer=f"{at}/value"))
+        if found.doubt is not None:
+            label = "how far it may be off (standard uncertainty)"
+            sheet.put(f"measured/{key}/doubt", Figure("σ", found.doubt, UNITS[key], label, basis=basis, pointer=f"{at}/doubt"))
 
 
 def as_measured(

@@ -17,6 +17,8 @@ from kegcart.core.units import calendar_day
 
 NAMED = 3
 """So many readings or causes are named in a sentence."""
+LEAST = 0.005
+"""Of the likelihood: a cause that is less is not named."""
 OFF = "(x_1 − x_2) / √(σ_1^2 + σ_2^2)"
 
 
@@ -59,10 +61,11 @@ def within_lines(test: TestSaid) -> Check:
         return held("bench.over-limit", test.place)
     first = stops[0]
     read, limit = read_back(first["read"]), read_back(first["limit"])
-    where = f", {first['where']}" if first["where"] else ""
-    more = f" {len(stops) - 1} more lines were reached." if len(stops) > 1 else ""
+    where = f" ({first['where']})" if first["where"] else ""
+    others = len(stops) - 1
+    more = f" {others} more {'line was' if others == 1 else 'lines were'} reached." if others else ""
     fault = stop(
-        f"In the load test of {calendar_day(test.on)}: {limit.label}{where}: {{x}} was read, and {{x_stop}} is its stop line.{more}",
+        f"In the load test of {calendar_day(test.on)} a stop line was reached, “{limit.label} {{x_stop}}”: {{x}} was read{where}.{more}",
         "Beyond such a line something is damaged or burns: it is not loaded again before the cause is found and the test is made again.",
         {"x": read, "x_stop": limit},
     )
@@ -84,7 +87,8 @@ def within_bands(test: TestSaid) -> Check:
         labels = {trace.key: trace.label for trace in TRACES}
         names = dict.fromkeys(labels.get(r["name"], r["name"]) + (f" ({r['where']})" if r["where"] else "") for _, r in off)
         diagnosis = test.said["diagnosis"]
-        causes = [f"{cause['words']} ({cause['share']:.0%})" for cause in diagnosis["causes"][:NAMED]]
+        able = [cause for cause in diagnosis["causes"][:NAMED] if cause["share"] >= LEAST]
+        causes = [f"{cause['words']} ({cause['share']:.0%})" for cause in able]
         likely = f" Likeliest: {'; '.join(causes)}." if causes else " No single fault explains them: the design is off there."
         tells = diagnosis["next"]
         then = f" To tell the first apart: {tells['words']}." if tells and len(causes) > 1 else ""

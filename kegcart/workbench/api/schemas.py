@@ -902,7 +902,7 @@ class PutInOut(Schema):
         before: FigureOut
         after: FigureOut
 
-    patch: list[dict[str, Any]]
+    patch: list[Operation]
     entries: list[dict[str, Any]]
     run_time: list[FigureOut]
     figures: list["PutInOut.ChangedOut"]

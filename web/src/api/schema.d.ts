@@ -285,6 +285,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/put-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What putting measured figures in would change */
+        post: operations["kegcart_workbench_api_bench_put_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/readings": {
         parameters: {
             query?: never;
@@ -1864,7 +1881,7 @@ export interface components {
              * Basis
              * @enum {string}
              */
-            basis?: "computed" | "decision" | "standard" | "typical" | "maker";
+            basis?: "computed" | "decision" | "standard" | "typical" | "maker" | "measured";
             /** Source */
             source?: string;
             /** Path */
@@ -2461,10 +2478,12 @@ export interface components {
              */
             start_charge: number;
             /**
-             * Thermal Resistance
-             * @description inside air to outside, K/W; null: closed plastic box
+             * Measured
+             * @description of the built station, in place of what tables say
              */
-            thermal_resistance?: number | null;
+            measured?: {
+                [key: string]: components["schemas"]["MeasuredFigure"];
+            };
         };
         /**
          * Board
@@ -3181,10 +3200,10 @@ export interface components {
             format: "kegcart/design";
             /**
              * Version
-             * @default 11
+             * @default 12
              * @constant
              */
-            version: 11;
+            version: 12;
             /** Name */
             name: string;
             /**
@@ -3982,6 +4001,28 @@ export interface components {
              * @default 0
              */
             circuit_other_w: number;
+        };
+        /**
+         * MeasuredFigure
+         * @description A figure as it was measured, in the unit of its key.
+         *
+         *     doubt: its standard uncertainty; null: not said. stands_with: what the design says of the figure that tells (`TELLS`), where that was
+         *     measured; null: it stands whatever the design says. part: the inverter that it is of.
+         */
+        MeasuredFigure: {
+            /** Value */
+            value: number;
+            /** Doubt */
+            doubt?: number | null;
+            /** Stands With */
+            stands_with?: number | null;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Source */
+            source: string;
         };
         /**
          * MeterReading
@@ -5600,6 +5641,62 @@ export interface components {
              * @default
              */
             guess: string;
+        };
+        /** ChangedOut */
+        ChangedOut: {
+            /** Label */
+            label: string;
+            before: components["schemas"]["FigureOut"];
+            after: components["schemas"]["FigureOut"];
+        };
+        /**
+         * PutInOut
+         * @description The patch that puts them in, what goes into the log, and what changes. run_time: before and after, where it ends within what is looked at.
+         */
+        PutInOut: {
+            /** Patch */
+            patch: components["schemas"]["Operation"][];
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /** Run Time */
+            run_time: components["schemas"]["FigureOut"][];
+            /** Figures */
+            figures: components["schemas"]["ChangedOut"][];
+            /** Came */
+            came: components["schemas"]["FindingOut"][];
+            /** Gone */
+            gone: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * FoundFigureIn
+         * @description A figure that was found of a station: its value and its standard uncertainty in the unit of its key, and what was measured of it alone; or
+         *     what was typed.
+         */
+        FoundFigureIn: {
+            /** Key */
+            key: string;
+            /** Value */
+            value?: number | null;
+            /** Doubt */
+            doubt?: number | null;
+            /** Measured */
+            measured?: number | null;
+            /** Text */
+            text?: string;
+        };
+        /**
+         * PutInIn
+         * @description Figures to be put into a design. run: the load test that found them; empty: the design as it stands.
+         */
+        PutInIn: {
+            /** Run */
+            run?: string;
+            /** Source */
+            source: string;
+            /** Figures */
+            figures: components["schemas"]["FoundFigureIn"][];
         };
         /** CauseOut */
         CauseOut: {
@@ -8028,6 +8125,18 @@ export interface components {
              */
             steady: boolean;
         };
+        /**
+         * MeasurableOut
+         * @description A figure that can be measured of a station: its key, what it is called, its unit.
+         */
+        MeasurableOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+        };
         /** OptionOut */
         OptionOut: {
             /** Value */
@@ -8151,6 +8260,11 @@ export interface components {
             checks: {
                 [key: string]: components["schemas"]["RuleOut"];
             };
+            /**
+             * Measurable
+             * @description what a load test finds out of a station
+             */
+            measurable: components["schemas"]["MeasurableOut"][];
             /**
              * Starts
              * @description kinds of station that a build can start from
@@ -9190,6 +9304,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_put_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutInIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutInOut"];
                 };
             };
             /** @description Not Found */

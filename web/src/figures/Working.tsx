@@ -42,6 +42,7 @@ const BASIS: Record<string, string> = {
   standard: "Standard",
   typical: "Typical, replace it by your own",
   maker: "By the maker",
+  measured: "Measured of this station",
   computed: "",
 };
 

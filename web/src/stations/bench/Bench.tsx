@@ -14,6 +14,7 @@ import { percent, QuantityInput } from "../../figures/QuantityInput";
 import { Tabs } from "../../figures/Tabs";
 import { Drill } from "./Drill";
 import { Live } from "./live/Live";
+import { Measured } from "./Measured";
 import { Plan } from "./Plan";
 import { Readings } from "./Readings";
 
@@ -148,14 +149,8 @@ function Settings() {
       <div className="form-grid">
         <QuantityInput pointer="/bench/days" label="Days" />
         <QuantityInput pointer="/bench/start_charge" label="Charge at the start" show={percent} />
-        <QuantityInput
-          pointer="/bench/thermal_resistance"
-          label="Inside air to outside"
-          unit="K/W"
-          optional
-          placeholder="as the box is worked out"
-        />
       </div>
+      <Measured />
     </>
   );
 }

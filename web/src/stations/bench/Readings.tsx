@@ -6,6 +6,7 @@ import { useDesign } from "../../design/store";
 import { NotYet } from "../../figures/NotYet";
 import { PasteDialog } from "../../figures/PasteDialog";
 import { Result } from "./Result";
+import { calendarDay } from "./steps";
 
 /** The readings of a load test, pasted from a logger: what they say of the station, and what would explain them. */
 export function Readings() {
@@ -67,7 +68,11 @@ export function Readings() {
           put away
         </button>
       </div>
-      {data ? <Result found={data} /> : <NotYet error={error} doing="Learning from the readings…" />}
+      {data ? (
+        <Result found={data} run="" source={`pasted readings, ${calendarDay(new Date())}`} />
+      ) : (
+        <NotYet error={error} doing="Learning from the readings…" />
+      )}
       {dialog}
     </>
   );

@@ -1,12 +1,37 @@
-import type { Learnt } from "../../api/client";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { FoundFigure, Learnt } from "../../api/client";
 import { Fig } from "../../figures/Figure";
+import { useReference } from "../../figures/reference";
+import { PutIn } from "./PutIn";
 import { ReadTable } from "./ReadTable";
 import { clock, LINES, STEPS } from "./steps";
 
 const SHOWN_CAUSES = 4;
 
-/** What the readings of a test say: stop lines, causes, each step, what was learned. */
-export function Result({ found }: { found: Learnt }) {
+type Item = Learnt["learned"][number];
+
+/** A figure as it is put in: both together, and what was measured alone. */
+function foundFigure({ key, figures }: Item): FoundFigure {
+  const value = (name: string) => Number(figures[name]?.value);
+  return { key, value: value("combined"), doubt: value("combined_doubt"), measured: value("measured"), text: "" };
+}
+
+interface Props {
+  found: Learnt;
+  /** The test that it is of; empty for readings that were pasted; null while it runs. */
+  run: string | null;
+  /** What is said of where the figures are from, where they are put in. */
+  source: string;
+}
+
+/** What the readings of a test say: stop lines, causes, each step, what was learned, and that put into the design. */
+export function Result({ found, run, source }: Props) {
+  const known = useReference()?.measurable ?? [];
+  const able = (item: Item) => !item.refused && (item.key === "charger" || known.some((k) => k.key === item.key));
+  const [left, setLeft] = useState<string[]>([]);
+  const [putting, setPutting] = useState(false);
+  const chosen = found.learned.filter((item) => able(item) && !left.includes(item.key));
   return (
     <>
       <Stops stops={found.stops} />
@@ -17,6 +42,11 @@ export function Result({ found }: { found: Learnt }) {
         <table className="sheet-table learned-table">
           <thead>
             <tr>
+              {run !== null && (
+                <th>
+                  <span className="visually-hidden">put in</span>
+                </th>
+              )}
               <th>figure</th>
               <th className="num">assumed</th>
               <th className="num">measured</th>
@@ -27,6 +57,20 @@ export function Result({ found }: { found: Learnt }) {
           <tbody>
             {found.learned.map((item) => (
               <tr key={item.key} data-row={item.key}>
+                {run !== null && (
+                  <td>
+                    {able(item) && (
+                      <input
+                        type="checkbox"
+                        aria-label={`Put in: ${item.label}`}
+                        checked={!left.includes(item.key)}
+                        onChange={({ target }) =>
+                          setLeft(target.checked ? left.filter((key) => key !== item.key) : [...left, item.key])
+                        }
+                      />
+                    )}
+                  </td>
+                )}
                 <td>
                   {item.label}
                   {item.differs && <div className="learned-differs">further off than it was doubted</div>}
@@ -48,6 +92,19 @@ export function Result({ found }: { found: Learnt }) {
           </tbody>
         </table>
       </div>
+      {run !== null && chosen.length > 0 && (
+        <p className="put-in-line">
+          <Button onClick={() => setPutting(true)}>Put into the design…</Button>{" "}
+          <span className="faint">
+            {chosen.length} {chosen.length > 1 ? "figures" : "figure"}, each both together: what changes is shown first.
+            {(found.stops.length > 0 || found.diagnosis.causes.length > 0) &&
+              " Mend what is found and test again before: what is measured of a faulty station is of its fault, too."}
+          </span>
+        </p>
+      )}
+      {putting && run !== null && (
+        <PutIn run={run} source={source} figures={chosen.map(foundFigure)} onHide={() => setPutting(false)} />
+      )}
       <p className="faint">Steps found: {found.spans.map((s) => STEPS[s.step] ?? s.step).join(", ") || "none"}.</p>
     </>
   );
@@ -72,7 +129,7 @@ function Stops({ stops }: { stops: Learnt["stops"] }) {
   );
 }
 
-function With({ item, name }: { item: Learnt["learned"][number]; name: string }) {
+function With({ item, name }: { item: Item; name: string }) {
   return (
     <td className="num">
       <Fig figure={item.figures[name]} />

@@ -33,3 +33,7 @@ export const clock = (seconds: number) =>
   [Math.floor(seconds / 3600), Math.floor((seconds % 3600) / 60), Math.floor(seconds % 60)]
     .map((n) => String(n).padStart(2, "0"))
     .join(":");
+
+/** A day as `26 Apr 2025`. */
+export const calendarDay = (on: Date) => DAY.format(on);
+const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });

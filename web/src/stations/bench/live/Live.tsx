@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, take, type TestRunHead } from "../../../api/client";
 import { useDraft } from "../../../design/browser";
@@ -40,6 +40,11 @@ function OneRun({ id, margin, onLeave }: { id: string; margin: HTMLElement | nul
     gcTime: 0,
     refetchInterval: ({ state }) => (state.data?.judging ? JUDGED_MS : false),
   });
+  const queries = useQueryClient();
+  const told = data && !data.live && !data.judging;
+  useEffect(() => {
+    if (told) void queries.invalidateQueries({ queryKey: ["recorded", data.design_id] }); // what it found is a finding now
+  }, [told, queries, data?.design_id]);
   if (!data) return <NotYet error={error} doing="Opening the test…" />;
   return <RunScreen key={`${data.id}-${data.live}`} run={data} margin={margin} onLeave={onLeave} />;
 }

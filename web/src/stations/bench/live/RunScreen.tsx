@@ -7,6 +7,7 @@ import { Result } from "../Result";
 import { useRunFeed, type RunState } from "./feed";
 import { Happened } from "./Happened";
 import { laidOut, VIEWS, type View } from "./layout";
+import { calendarDay } from "../steps";
 import { Replay } from "./Replay";
 import { InstrumentsNow, SaidSoFar } from "./SaidSoFar";
 import { Beside, StripRow } from "./Strips";
@@ -134,7 +135,13 @@ export function RunScreen({ run, margin, onLeave }: Props) {
       ))}
       <Beside feed={feed} state={state} now={now} bands={bands} />
       <Happened run={run} feed={feed} now={now} tell={tell} state={state} />
-      {judged && <Result found={judged} />}
+      {judged && (
+        <Result
+          found={judged}
+          run={run.live ? null : run.id}
+          source={`load test, ${calendarDay(new Date(run.begun_at))}`}
+        />
+      )}
       {margin &&
         createPortal(
           <>
