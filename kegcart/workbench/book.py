@@ -17,9 +17,9 @@ from kegcart.core.loads.supplies import SUPPLIES
 from kegcart.core.places import about
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.units import calendar_day, clock, write_quantity
-from kegcart.workbench import photos
 from kegcart.workbench.build_papers import ListPages, Marked, PaperColumn, PaperRow, assembly_pdf
 from kegcart.workbench.lid_papers import draw_qr, lid_pdf
+from kegcart.workbench.load_report import LoadTest, report_pdf
 from kegcart.workbench.papers import (
     EDGE,
     MM,
@@ -33,6 +33,7 @@ from kegcart.workbench.papers import (
     wrapped,
     write,
 )
+from kegcart.workbench.photo_papers import Taken, photos_pdf
 from kegcart.workbench.template import template_pdf
 
 if TYPE_CHECKING:
@@ -41,12 +42,6 @@ if TYPE_CHECKING:
 NUMBER_Y = 4.5
 """Where the number of a page stands, mm from its lower edge: below what is printed on it."""
 SIZE = 9.0
-ACROSS, DOWN = 3, 4
-"""Photos on a page."""
-ASIDE = 3.0
-"""Between photos, mm."""
-CAPTION = 9.0
-"""Room for the words under a photo, mm."""
 
 Row = Mapping[str, Any]
 
@@ -67,12 +62,13 @@ class Told(NamedTuple):
 @dataclass(frozen=True, slots=True)
 class BookRecord:
     """What was recorded of a build, as its screens have it: the time line, the newest first; its visits; what is ticked; what
-    is found of its steps and its life."""
+    is found of its steps and its life; its last load test."""
 
     moments: Sequence[Row]
     visits: Sequence[Row]
     marked: Marked
     found: Sequence["Told"] = ()
+    test: LoadTest | None = None
 
 
 def book_pdf(assessment: Assessment, lived: BookRecord, paper: Paper, today: date) -> bytes:
@@ -115,8 +111,9 @@ def written(seen: Forecast, lived: BookRecord, paper: Paper, today: date) -> Ite
     makers += [
         ("Assembly", lambda: assembly_pdf(a, paper, lived.marked)),
         ("Sheet for the lid", lambda: lid_pdf(a, paper, today)),
+        ("Load test", lambda: tested_pdf(lived, paper)),
         ("Log", lambda: log_pdf(name, lived, paper)),
-        ("Photos", lambda: photos_pdf(name, lived, paper)),
+        ("Photos", lambda: photos_pdf(name, photos_taken(lived), paper)),
     ]
     for title, make in makers:
         with suppress(NothingToPrintError):
@@ -266,33 +263,16 @@ def day(on: str) -> str:
     return calendar_day(date.fromisoformat(on)) if on else ""
 
 
-def photos_pdf(name: str, lived: BookRecord, paper: Paper) -> bytes:
-    """The photos, the oldest first. Errors: NothingToPrintError where there is none here."""
-    from reportlab.lib.utils import ImageReader
+def tested_pdf(lived: BookRecord, paper: Paper) -> bytes:
+    """The report of its last load test. Errors: NothingToPrintError where none was made."""
+    if lived.test is None:
+        raise NothingToPrintError("no load test was made yet")
+    return report_pdf(lived.test, paper)
 
-    taken = [m for m in reversed(lived.moments) if m["kind"] == "photo" and photos.there(m["data"]["digest"])]
-    if not taken:
-        raise NothingToPrintError("there are no photos")
-    canvas, out, width, height = new_canvas(paper, False, f"{name}: photos")
-    wide, high = (width - 2 * EDGE) / ACROSS, (height - 2 * EDGE - 8) / DOWN
-    for n, moment in enumerate(taken):
-        place = n % (ACROSS * DOWN)
-        if place == 0:
-            if n:
-                canvas.showPage()
-            write(
-                canvas, EDGE * MM, (height - EDGE - 4) * MM, f"{fitted(name, width - 60, 11, bold=True)}: photos", 11, bold=True
-            )
-        x, top = EDGE + place % ACROSS * wide, height - EDGE - 8 - place // ACROSS * high
-        data = moment["data"]
-        room = wide - ASIDE, high - CAPTION - ASIDE
-        scale = min(room[0] / data["width"], room[1] / data["height"])
-        w, h = data["width"] * scale, data["height"] * scale
-        file = ImageReader(photos.file_of(data["digest"], small=True))
-        canvas.drawImage(file, x * MM, (top - h) * MM, w * MM, h * MM)
-        write(canvas, x * MM, (top - h - 3.5) * MM, day(moment["on"]), 8, bold=True)
-        said = wrapped(f"{data['what']} {moment['remark']}".strip(), room[0], size=7.5)
-        write(canvas, x * MM, (top - h - 6.8) * MM, fitted(" ".join(said), room[0], 7.5), 7.5)
-    canvas.showPage()
-    canvas.save()
-    return out.getvalue()
+
+def photos_taken(lived: BookRecord) -> Iterator[Taken]:
+    """The photos of its life, the oldest first."""
+    for moment in reversed(lived.moments):
+        if moment["kind"] == "photo":
+            data, words = moment["data"], f"{moment['data']['what']} {moment['remark']}".strip()
+            yield Taken(data["digest"], data["width"], data["height"], date.fromisoformat(moment["on"]), words)

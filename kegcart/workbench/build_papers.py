@@ -121,7 +121,9 @@ class ListPages:
         self.y = top
 
     def headings(self, columns: Sequence[PaperColumn]) -> None:
-        """The headings of the columns with a line under them."""
+        """The headings of the columns with a line under them; nothing where no column has one."""
+        if not any(column.heading for column in columns):
+            return
         self.cells([[column.heading] for column in columns], columns, bold=True)
         self.canvas.setLineWidth(0.6)
         self.canvas.line(EDGE * MM, (self.y - 1.2) * MM, (self.width - EDGE) * MM, (self.y - 1.2) * MM)

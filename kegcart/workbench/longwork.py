@@ -22,7 +22,7 @@ from kegcart.core.pack.sorting import Arrangement, Progress, sort_cells
 from kegcart.core.pack.suggest import Candidate, Form, asked_class, suggest
 from kegcart.core.power.drawing.sheet import draw_sheet
 from kegcart.core.power.path.edits import release_cutoffs
-from kegcart.workbench import book, build_papers, label_papers, lid_papers, papers, photos, template
+from kegcart.workbench import book, build_papers, label_papers, lid_papers, load_report, papers, photos, template
 from kegcart.workbench.assessing import Elsewhere, assessed_text
 from kegcart.workbench.workers import Board
 
@@ -116,6 +116,11 @@ def put_in(
     with assessed_text(text, elsewhere) as now, assessed_text(then, ()) as tested:
         found = [Found(*figure) for figure in figures]
         return to_json(put_in(now, tested, found, source, on), inf_nan_mode="null")
+
+
+def report_pdf(test: load_report.LoadTest, paper: papers.Paper) -> bytes:
+    """The report of a load test. Errors: NothingToPrintError."""
+    return load_report.report_pdf(test, paper)
 
 
 def power_pdf(text: bytes, elsewhere: Elsewhere, paper: papers.Paper) -> bytes:

@@ -117,12 +117,16 @@ def judged(design_id: str) -> LogJudged:
         return judge_log(build_of(a), a.box, *recorded, today(), last_test(design_id), measured)
 
 
-def last_test(design_id: str) -> TestSaid | None:
+def last_run(design_id: str) -> TestRun | None:
     """The last load test of a build that came so far that its readings were judged."""
-    for run in TestRun.objects.filter(design=design_id, judged__isnull=False).order_by("-begun_at").only("begun_at", "judged"):
-        if run.judged and run.judged["steps"]:
-            return TestSaid(run.pk, timezone.localtime(run.begun_at).date(), run.judged)
-    return None
+    runs = TestRun.objects.filter(design=design_id, judged__isnull=False).order_by("-begun_at").only("begun_at", "judged")
+    return next((run for run in runs if run.judged and run.judged["steps"]), None)
+
+
+def last_test(design_id: str) -> TestSaid | None:
+    """What the last load test of a build said."""
+    run = last_run(design_id)
+    return None if run is None else TestSaid(run.pk, timezone.localtime(run.begun_at).date(), run.judged or {})
 
 
 def built_on(design_id: str, acts: Callable[[], Collection[str]]) -> date | None:

@@ -20,8 +20,9 @@ from kegcart.core.units import shown_in
 from kegcart.workbench import services
 from kegcart.workbench.book import BookRecord, Told
 from kegcart.workbench.models import LogEntry, Revision, TestRun
-from kegcart.workbench.record import MOST_ENTRIES, judged, life_judged, life_of, marked
+from kegcart.workbench.record import MOST_ENTRIES, judged, last_run, life_judged, life_of, marked
 from kegcart.workbench.running.keeping import as_it_stands, events_of
+from kegcart.workbench.running.told import load_test_of
 
 CHANGE, TEST = "change", "test"
 KINDS = (STEP, CHANGE, TEST, *FORMS)
@@ -65,7 +66,9 @@ def book_record(design_id: str) -> BookRecord:
         life = life_judged(design_id, a)
         checks = [*judged(design_id).checks, *life.checks]
         found = [Told.of(check.finding, a) for check in checks if check.finding is not None]
-    return BookRecord(moments, [write_visit(visit) for visit in life.visits], marked(design_id), found)
+    run = last_run(design_id)
+    test = load_test_of(run) if run else None
+    return BookRecord(moments, [write_visit(visit) for visit in life.visits], marked(design_id), found, test)
 
 
 def write(moment: Moment) -> Row:

@@ -14,9 +14,9 @@ from kegcart.core.reference.bench import ACTS, CLOCK, Ask, instrument_types
 from kegcart.core.units import read_quantity
 from kegcart.instruments import finding
 from kegcart.instruments.lines import LineError, resource_name
-from kegcart.workbench import services
+from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer, attached
-from kegcart.workbench.api.assembly import CSV, FILE
+from kegcart.workbench.api.assembly import CSV, FILE, PaperIn
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
     ChartOut,
@@ -36,7 +36,8 @@ from kegcart.workbench.api.schemas import (
 from kegcart.workbench.models import OwnInstrument, TestRun
 from kegcart.workbench.running import bench, keeping, stand_ins
 from kegcart.workbench.running.feed import event
-from kegcart.workbench.workers import BusyError
+from kegcart.workbench.running.told import load_test_of
+from kegcart.workbench.workers import BusyError, workers
 
 router = Router(tags=["runs"])
 MOST_INSTRUMENTS = 24
@@ -176,6 +177,13 @@ def typed_reading(run: TestRun, channel: str, text: str) -> float:
 def readings_csv(request: HttpRequest, run_id: str) -> HttpResponse:
     run = keeping.find_run(run_id)
     return attached("\ufeff" + keeping.csv_of(run), CSV, run.document["name"], "readings.csv")
+
+
+@router.get("/runs/{run_id}/report.pdf", response=BAD, summary="The report of a load test", openapi_extra=FILE)
+def report_pdf(request: HttpRequest, run_id: str, wanted: Query[PaperIn]) -> HttpResponse:
+    test = load_test_of(keeping.find_run(run_id))
+    pdf = workers.run(longwork.report_pdf, test, wanted.paper)
+    return attached(pdf, "application/pdf", test.name, "load-test.pdf", inline=True)
 
 
 @router.get(

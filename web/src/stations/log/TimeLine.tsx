@@ -9,6 +9,7 @@ import { EntryForm, typedOf, type Draft } from "./EntryForm";
 import { dayText, FILTERS, KINDS, type EntryKind } from "./kinds";
 import { MomentMark } from "./MomentMark";
 import { Photo, PhotoButton } from "../../figures/Photo";
+import { RunPapers } from "../bench/RunPapers";
 
 const PART = 60;
 const AT_ENTRY = "/log/entries/";
@@ -220,6 +221,7 @@ function Row({
         {row.remark && <span className="remark">{row.remark}</span>}
         {row.data?.kind === "photo" && <Photo photo={row.data} />}
         <IntoDesign row={row} />
+        {row.kind === "test" && <RunPapers run={row.place.split("/").at(-1)!} />}
         {row.kind === "change" && !row.item && (
           <button type="button" className="figure-button ms-2" aria-label={`Why: ${row.title}`} onClick={onWhy}>
             why?

@@ -6,6 +6,7 @@ import { useRecordLine } from "../../../design/record";
 import { useDesign } from "../../../design/store";
 import { PhotoButton } from "../../../figures/Photo";
 import { useShown } from "../../../figures/units";
+import { RunPapers } from "../RunPapers";
 import { clock, LINES } from "../steps";
 import type { RunFeed, RunState } from "./feed";
 import { Read } from "./Read";
@@ -54,7 +55,7 @@ export function Happened({
             className="tab"
             onPhoto={(file) => {
               const what = `Load test: ${step?.name ?? "after it"}, ${clock(now)}`;
-              void line.photo(file, { what });
+              void line.photo(file, { what, step: `test:${run.id}` });
               void tell({ command: "note", text: `photo in the log: ${what}` });
             }}
           >
@@ -71,9 +72,13 @@ export function Happened({
         ))}
         {events.length === 0 && <li className="faint">Nothing yet.</li>}
       </ol>
-      <a className="btn btn-bare btn-sm ps-0" href={`/api/runs/${run.id}/readings.csv`}>
-        readings as CSV
-      </a>
+      {run.live ? (
+        <a className="btn btn-bare btn-sm ps-0" href={`/api/runs/${run.id}/readings.csv`}>
+          readings as CSV
+        </a>
+      ) : (
+        <RunPapers run={run.id} />
+      )}
     </section>
   );
 }
