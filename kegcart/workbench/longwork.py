@@ -118,6 +118,22 @@ def put_in(
         return to_json(put_in(now, tested, found, source, on), inf_nan_mode="null")
 
 
+def dialled(text: bytes, elsewhere: Elsewhere, kind: str, which: int, size: float) -> bytes:
+    """A design rehearsed with a fault, as JSON. Errors: CannotDialError. See `core.bench.dialled`."""
+    from kegcart.core.bench import dialled as bench
+
+    with assessed_text(text, elsewhere) as a:
+        return to_json(bench.dialled(a, kind, which, size), inf_nan_mode="null")
+
+
+def dials(text: bytes, elsewhere: Elsewhere) -> bytes:
+    """What can be dialled into the rehearsal of a design, as JSON."""
+    from kegcart.core.bench.dialled import dials_of
+
+    with assessed_text(text, elsewhere) as a:
+        return to_json(dials_of(a), inf_nan_mode="null")
+
+
 def report_pdf(test: load_report.LoadTest, paper: papers.Paper) -> bytes:
     """The report of a load test. Errors: NothingToPrintError."""
     return load_report.report_pdf(test, paper)

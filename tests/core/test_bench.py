@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from kegcart.core.bench.rehearse import rehearse
 from kegcart.core.bench.station import station_of
-from kegcart.core.bench.test_plan import made_up_of, plan_of_test
+from kegcart.core.bench.test_plan import AtHand, made_up_of, plan_of_test
 from kegcart.core.electrical.source import loaded_voltage
 from kegcart.core.lane import lane_of, plan_of, weather
 from kegcart.core.reference import constant, interpolate
@@ -170,19 +170,26 @@ class PlanOfTheTest(TestCase):
             self.assertAlmostEqual(step.figures["load"].number, unknown.assumed.value if unknown else 0.0, 6, name)
 
     def test_a_load_is_made_up_of_what_the_builder_has(self) -> None:
-        demands = [d for plugged in judge(demo("lantern-lane")).power.plugged.values() for d in plugged]
+        plugged = [d for plugged in judge(demo("lantern-lane")).power.plugged.values() for d in plugged]
+        loads = [AtHand(d.load.name, d.watts.number, d.load.count) for d in plugged]
         for watts in (20, 55, 140, 333, 500, 900):
-            chosen, whole = made_up_of(watts, demands)
+            chosen, whole = made_up_of(watts, loads)
             every = [{}]
-            for d in demands:  # second calculation: every way of plugging some of each in
-                every = [{**way, d.load.name: n} for way in every for n in range(d.load.count + 1)]
-            sums = [sum(round(d.watts.number) * way[d.load.name] for d in demands) for way in every]
+            for d in loads:  # second calculation: every way of plugging some of each in
+                every = [{**way, d.name: n} for way in every for n in range(d.count + 1)]
+            sums = [sum(round(d.watts) * way[d.name] for d in loads) for way in every]
             nearest = min(abs(s - watts) for s in sums if s <= 1.1 * watts)
             with self.subTest(watts):
                 self.assertEqual(abs(whole - watts), nearest)
-                self.assertEqual(
-                    sum(n * round(d.watts.number) for d in demands for n, name in chosen if name == d.load.name), whole
-                )
+                self.assertEqual(sum(n * round(d.watts) for d in loads for n, name in chosen if name == d.name), whole)
+
+    def test_what_is_at_hand_besides_is_plugged_in_too(self) -> None:
+        kettle = {"kettle": {"name": "Kettle", "watts": 1900}, "lamp": {"name": "DC lamp", "watts": 20, "ac": False}}
+        plan = plan_of_test(judge(put(demo("lantern-lane"), "/bench/test_loads", kettle)))
+        full = next(step for step in plan.steps if step.key == "load-100")
+        self.assertIn("Kettle", full.connect)
+        self.assertNotIn("electronic load", full.connect)
+        self.assertFalse(any("DC lamp" in step.connect for step in plan.steps))
 
     def test_where_nothing_runs_there_is_nothing_to_test(self) -> None:
         self.assertEqual(plan_of_test(judge(document())).steps, ())

@@ -17,6 +17,8 @@ from kegcart.core.reference import assumption
 NETWORK = "/power/network/"
 NEAR = 0.1
 """The builder's own loads do where they come this near to what a step asks for, a share."""
+FINEST = 2000
+"""So finely is it told apart what loads come to: in so many parts of what is asked."""
 LOOK = "Look and smell: nothing warms that was cold, nothing hums, nothing smells."
 ALIVE = "The pack cannot be switched off: posts covered, no rings or watches, tools insulated, eyes covered."
 AC = "From here on there is mains voltage: it can kill at any power. One hand, sockets closed, and a second person near."
@@ -45,6 +47,15 @@ class PlannedStep:
     def key(self) -> str:
         """Its key in the plan."""
         return self.run.key
+
+
+@dataclass(frozen=True, slots=True)
+class AtHand:
+    """Something to load a test with: what it is called, W of one, how many there are."""
+
+    name: str
+    watts: float
+    count: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,25 +122,28 @@ class TestPlanner:
             most = assumption(f"test_{key}")
             yield key, Figure.by(most.symbol, most.symbol, most.unit, label, {most.symbol: most})
 
-    def demands(self) -> list[Demand]:
-        """The builder's own loads that can be plugged in where the test loads: behind the inverter, or on the DC side; steady ones."""
+    def at_hand(self) -> list[AtHand]:
+        """What the builder has to load the test with: what they say they have, then loads of the build that can be plugged in there, behind
+        the inverter or on the DC side; steady ones."""
+        given = self.assessment.design.bench.test_loads.values()
+        own = [AtHand(load.name, load.watts, load.count) for load in given if load.ac == (self.bench.inverter is not None)]
         power = self.assessment.power
         root = self.bench.inverter.key if self.bench.inverter else None
         below = set(power.network.below(root)) if root else None
-        found = []
+        found = list[Demand]()
         for outlet, plugged in power.plugged.items():
             if (below is None and power.network.stands_on[outlet] != "ac") or (below is not None and outlet in below):
                 found += [d for d in plugged if d.load.cycle is None and d.watts.number > 0 and not d.load.engine_runs]
-        return found
+        return own + [AtHand(d.load.name, d.watts.number, d.load.count) for d in found]
 
     def connect(self, watts: Figure) -> str:
         """What to plug in for so many W: of the builder's own loads where some come near enough, else what else does."""
-        chosen, whole = made_up_of(watts.number, self.demands())
+        chosen, whole = made_up_of(watts.number, self.at_hand())
         what = "AC" if self.bench.inverter else "DC"
         said = Figure.of("P", whole, "W").text
         if chosen and abs(whole - watts.number) <= NEAR * watts.number:
             return f"{listed(chosen)}: {said}{'' if said == watts.text else f' of {watts.text}'}."
-        most = sum(d.watts.number * d.load.count for d in self.demands())
+        most = sum(load.watts * load.count for load in self.at_hand())
         own = f" Your own loads come to {Figure.of('P', most, 'W').text} in all." if most > 0 else ""
         return f"An electronic load or heaters, {what}, {watts.text}.{own}"
 
@@ -309,20 +323,21 @@ class TestPlanner:
         )
 
 
-def made_up_of(watts: float, demands: Sequence[Demand]) -> tuple[list[tuple[int, str]], float]:
+def made_up_of(watts: float, loads: Sequence[AtHand]) -> tuple[list[tuple[int, str]], float]:
     """Of which loads, how many of each, so many W come together most nearly; and how many that are."""
+    grain = max(1.0, watts / FINEST)
     best: dict[int, list[int]] = {0: []}
-    for demand in demands:
-        one = max(1, round(demand.watts.number))
+    for load in loads:
+        one = max(1, round(load.watts / grain))
         best = {
             whole + n * one: [*counts, n]
             for whole, counts in sorted(best.items(), reverse=True)
-            for n in range(demand.load.count, -1, -1)
-            if whole + n * one <= (1 + NEAR) * watts
+            for n in range(load.count, -1, -1)
+            if (whole + n * one) * grain <= (1 + NEAR) * watts
         }
-    whole = min(best, key=lambda w: (abs(w - watts), w))
-    chosen = [(n, d.load.name) for n, d in zip(best[whole], demands, strict=True) if n]
-    return chosen, float(whole)
+    whole = min(best, key=lambda w: (abs(w * grain - watts), w))
+    chosen = [(n, load.name) for n, load in zip(best[whole], loads, strict=True) if n]
+    return chosen, whole * grain
 
 
 def listed(chosen: Sequence[tuple[int, str]]) -> str:

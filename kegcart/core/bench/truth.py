@@ -15,6 +15,7 @@ import numpy as np
 
 from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.station import BenchStation, up, with_values
+from kegcart.core.lane_figures import numbers_of, with_numbers
 from kegcart.core.reference import constant
 from kegcart.core.simulation import equations as eq
 from kegcart.core.simulation.arrays import arrays_of
@@ -110,12 +111,33 @@ def grouped(lane: Lane, hidden: Truth) -> Lane:
     )
 
 
+def aired(lane: Lane, hidden: Truth) -> Lane:
+    """A lane whose draught and fans move as much air as they truly do."""
+    fans = tuple(replace(fan, w_k=fan.w_k * hidden.air) for fan in lane.around.fans)
+    return replace(lane, around=replace(lane.around, draught_w=lane.around.draught_w * hidden.air, fans=fans))
+
+
+def ailing(lane: Lane, station: BenchStation, hidden: Truth) -> Lane:
+    """Any lane of a station's design, as it runs in its days, with what is otherwise of it. Joints are taken as they are when cold."""
+    at = [point.place for point in station.points], station.inverter, station.rated_w
+    was, assumed = numbers_of(lane, *at), station.assumed
+    lane = with_numbers(lane, *at, {key: was[key] * v / assumed[key] for key, v in hidden.values.items() if key in was})
+    lane = aired(lane, hidden)
+    parts = list(lane.parts)
+    for n, point in enumerate(station.points):
+        more = hidden.loose.get(point.key, 0.0) + hidden.thin.get(point.key, 0.0)
+        draws = hidden.draw_w if n == 0 else 0.0
+        part = parts[point.place]
+        parts[point.place] = replace(part, ohm=part.ohm + more, draw_w=part.draw_w + draws)
+    return grouped(replace(lane, parts=tuple(parts)), hidden)
+
+
 class TrueStation:
     """A station that lives: set it, let time go by, read it."""
 
     def __init__(self, station: BenchStation, hidden: Truth) -> None:
         self.station, self.hidden = station, hidden
-        lane = grouped(with_values(station, hidden.values), hidden)
+        lane = aired(grouped(with_values(station, hidden.values), hidden), hidden)
         volts = next((p.output_v for p in [lane.parts[i] for i in up(lane, station.socket)] if p.output_v), 0.0)
         self.nominal_v = volts or sum(lane.banks[0].cell_voltage(g, 0.5) for g in lane.banks[0].groups)
         loads = tuple(
@@ -123,8 +145,7 @@ class TrueStation:
         )
         feed = Feed("supply", 0, 0.0, 0.0, 0.0, ends="never", hours=())
         plan = Plan(0.0, FOREVER_H, FOREVER_H, FOREVER_H, FOREVER_H, hidden.charge)
-        fans = tuple(replace(fan, w_k=fan.w_k * hidden.air) for fan in lane.around.fans)
-        around = replace(lane.around, outside_c=hidden.outside_c, draught_w=lane.around.draught_w * hidden.air, fans=fans)
+        around = replace(lane.around, outside_c=hidden.outside_c)
         self.lane = replace(lane, loads=loads, feeds=(feed,), plan=plan, around=around)
         self.arrays = arrays_of(self.lane)
         self._given = [getattr(self.arrays, name) for name in ARRAYS]

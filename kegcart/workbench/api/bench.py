@@ -5,16 +5,18 @@ from functools import lru_cache
 from django.http import HttpRequest, HttpResponse
 from django.utils.timezone import localdate, localtime
 from ninja import Field, Query, Router, Schema
-from pydantic_core import to_json
+from pydantic_core import from_json, to_json
 
+from kegcart.core.bench.refusals import CannotDialError
 from kegcart.core.design import DesignError
 from kegcart.core.lane import Season
 from kegcart.core.measured import UNITS, CannotPutInError
 from kegcart.core.units import read_quantity
 from kegcart.workbench import longwork, services
-from kegcart.workbench.api.answers import answer_json
+from kegcart.workbench.api.answers import answer, answer_json
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
+    DialsOut,
     DrillIn,
     DrillOut,
     ForecastOut,
@@ -25,6 +27,8 @@ from kegcart.workbench.api.schemas import (
     SimulationOut,
     TestPlanOut,
     TextIn,
+    WithFaultIn,
+    WithFaultOut,
 )
 from kegcart.workbench.assessing import Elsewhere
 from kegcart.workbench.running import keeping
@@ -75,6 +79,27 @@ def drill(request: HttpRequest, design_id: str, body: DrillIn) -> HttpResponse:
     if found is None:
         raise DesignError([("", "nothing can be tested yet: put in loads, and lay out their path")])
     return answer_json(found)
+
+
+@router.get("/{design_id}/dials", response={200: DialsOut, **BAD}, summary="Faults that can be dialled into the rehearsal")
+def dials(request: HttpRequest, design_id: str) -> HttpResponse:
+    return answer({"dials": from_json(workers.run(longwork.dials, *services.as_given(design_id)))})
+
+
+@router.post("/{design_id}/with-fault", response={200: WithFaultOut, **BAD}, summary="A design rehearsed with a fault")
+def with_fault(request: HttpRequest, design_id: str, body: WithFaultIn) -> HttpResponse:
+    given = services.as_given(design_id)
+    known = {dial["kind"]: dial for dial in from_json(workers.run(longwork.dials, *given))}
+    if body.kind not in known:
+        raise DesignError([("/kind", f"'{body.kind}' is no fault that can be dialled into this design")])
+    try:
+        size = read_quantity(body.size, known[body.kind]["unit"])
+    except ValueError as error:
+        raise DesignError([("/size", str(error))]) from None
+    try:
+        return answer_json(workers.run(longwork.dialled, *given, body.kind, body.which, size))
+    except CannotDialError as error:
+        raise DesignError([(f"/{error.field}", error.why)]) from None
 
 
 @router.post("/{design_id}/put-in", response={200: PutInOut, **BAD}, summary="What putting measured figures in would change")

@@ -875,6 +875,29 @@ class ReadingsOut(Schema):
     diagnosis: "ReadingsOut.DiagnosisOut"
 
 
+class DialOut(Schema):
+    """A fault that can be dialled into the rehearsal: what its size is, what is usual; of: the parts or groups it may be of."""
+
+    kind: str
+    label: str
+    size: str
+    unit: str
+    usual: str
+    of: list[str]
+
+
+class DialsOut(Schema):
+    dials: list[DialOut]
+
+
+class WithFaultIn(Strict):
+    """A fault: its kind, the part or group that it is of, from 1, and its size as it was typed."""
+
+    kind: Annotated[str, Field(max_length=40)]
+    which: Annotated[int, Field(ge=0, le=1000)] = 0
+    size: Annotated[str, Field(max_length=40)]
+
+
 class FoundFigureIn(Strict):
     """A figure that was found of a station: its value and its standard uncertainty in the unit of its key, and what was measured of it alone; or
     what was typed."""
@@ -908,6 +931,19 @@ class PutInOut(Schema):
     figures: list["PutInOut.ChangedOut"]
     came: list[FindingOut]
     gone: list[FindingOut]
+
+
+class WithFaultOut(Schema):
+    """A design rehearsed with a fault: what each step would show, lines that would be reached, run time and days beside those of the sound one."""
+
+    class SeasonOut(Schema):
+        season: Literal["coldest", "hottest"]
+        figures: list["PutInOut.ChangedOut"]
+
+    steps: list[TestStepOut]
+    stops: list["ReadingsOut.ReachedOut"]
+    run_time: list[FigureOut]
+    days: list["WithFaultOut.SeasonOut"]
 
 
 class MeasurableOut(Schema):

@@ -71,6 +71,7 @@ export type Forecast = Schemas["ForecastOut"];
 export type TestPlan = Schemas["TestPlanOut"];
 export type DrillDone = Schemas["DrillOut"];
 export type Learnt = Schemas["ReadingsOut"];
+export type FaultDial = Schemas["DialOut"];
 export type FoundFigure = Schemas["FoundFigureIn"];
 export type PutInChanges = Schemas["PutInOut"];
 export type TestRun = Schemas["RunOut"];

@@ -285,6 +285,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/dials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Faults that can be dialled into the rehearsal */
+        get: operations["kegcart_workbench_api_bench_dials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/designs/{design_id}/with-fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A design rehearsed with a fault */
+        post: operations["kegcart_workbench_api_bench_with_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/put-in": {
         parameters: {
             query?: never;
@@ -2494,6 +2528,13 @@ export interface components {
              * @default 1
              */
             start_charge: number;
+            /**
+             * Test Loads
+             * @description at hand to load a test with, besides the loads of the build
+             */
+            test_loads?: {
+                [key: string]: components["schemas"]["TestLoad"];
+            };
             /**
              * Measured
              * @description of the built station, in place of what tables say
@@ -4923,6 +4964,29 @@ export interface components {
             restart_v?: number | null;
         };
         /**
+         * TestLoad
+         * @description Something at hand that a test can be loaded with, which is no load of the build: a kettle, a heater, a lamp.
+         */
+        TestLoad: {
+            /** Name */
+            name: string;
+            /**
+             * Watts
+             * @default 100
+             */
+            watts: number;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Ac
+             * @default true
+             */
+            ac: boolean;
+        };
+        /**
          * Unit
          * @description One battery or module as measured, where it differs from the sheet.
          */
@@ -5659,12 +5723,87 @@ export interface components {
              */
             guess: string;
         };
+        /**
+         * DialOut
+         * @description A fault that can be dialled into the rehearsal: what its size is, what is usual; of: the parts or groups it may be of.
+         */
+        DialOut: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Size */
+            size: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: string;
+            /** Of */
+            of: string[];
+        };
+        /** DialsOut */
+        DialsOut: {
+            /** Dials */
+            dials: components["schemas"]["DialOut"][];
+        };
         /** ChangedOut */
         ChangedOut: {
             /** Label */
             label: string;
             before: components["schemas"]["FigureOut"];
             after: components["schemas"]["FigureOut"];
+        };
+        /**
+         * ReachedOut
+         * @description A line at which a test is stopped that was reached: when first, s since the test began.
+         */
+        ReachedOut: {
+            /** Line */
+            line: string;
+            /** Step */
+            step: string;
+            /** At S */
+            at_s: number;
+            /** Where */
+            where: string;
+            read: components["schemas"]["FigureOut"];
+            limit: components["schemas"]["FigureOut"];
+        };
+        /** SeasonOut */
+        SeasonOut: {
+            /**
+             * Season
+             * @enum {string}
+             */
+            season: "coldest" | "hottest";
+            /** Figures */
+            figures: components["schemas"]["ChangedOut"][];
+        };
+        /**
+         * WithFaultOut
+         * @description A design rehearsed with a fault: what each step would show, lines that would be reached, run time and days beside those of the sound one.
+         */
+        WithFaultOut: {
+            /** Steps */
+            steps: components["schemas"]["TestStepOut"][];
+            /** Stops */
+            stops: components["schemas"]["ReachedOut"][];
+            /** Run Time */
+            run_time: components["schemas"]["FigureOut"][];
+            /** Days */
+            days: components["schemas"]["SeasonOut"][];
+        };
+        /**
+         * WithFaultIn
+         * @description A fault: its kind, the part or group that it is of, from 1, and its size as it was typed.
+         */
+        WithFaultIn: {
+            /** Kind */
+            kind: string;
+            /** Which */
+            which?: number;
+            /** Size */
+            size: string;
         };
         /**
          * PutInOut
@@ -5768,22 +5907,6 @@ export interface components {
             key: string;
             /** Words */
             words: string;
-        };
-        /**
-         * ReachedOut
-         * @description A line at which a test is stopped that was reached: when first, s since the test began.
-         */
-        ReachedOut: {
-            /** Line */
-            line: string;
-            /** Step */
-            step: string;
-            /** At S */
-            at_s: number;
-            /** Where */
-            where: string;
-            read: components["schemas"]["FigureOut"];
-            limit: components["schemas"]["FigureOut"];
         };
         /**
          * ReadingsOut
@@ -9321,6 +9444,108 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_dials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_with_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithFaultIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithFaultOut"];
                 };
             };
             /** @description Not Found */

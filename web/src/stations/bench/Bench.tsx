@@ -17,6 +17,7 @@ import { Live } from "./live/Live";
 import { Measured } from "./Measured";
 import { Plan } from "./Plan";
 import { Readings } from "./Readings";
+import { WithFault } from "./WithFault";
 
 const STRIPS: Strip[] = [
   {
@@ -47,6 +48,7 @@ const STRIPS: Strip[] = [
 const VIEWS = {
   hottest: "its hottest days",
   coldest: "its coldest days",
+  fault: "with a fault",
   plan: "test plan",
   live: "live",
   readings: "readings",
@@ -117,6 +119,8 @@ export default function Bench() {
       </div>
       {view === "plan" ? (
         <Plan />
+      ) : view === "fault" ? (
+        <WithFault />
       ) : view === "live" ? (
         <Live margin={margin} />
       ) : view === "readings" ? (

@@ -7,6 +7,7 @@ import { useDesign } from "../../design/store";
 import { Fig } from "../../figures/Figure";
 import { Mark } from "../../figures/Mark";
 import { NotYet } from "../../figures/NotYet";
+import { AtHand } from "./AtHand";
 
 type Step = TestPlan["steps"][number];
 type Before = TestPlan["before"][number];
@@ -35,7 +36,8 @@ export function Plan() {
     <>
       <StopLines steps={data.steps} />
       <BeforePower acts={data.before} />
-      <h2 className="mb-1">Under power</h2>
+      <AtHand />
+      <h2 className="form-group-title">Under power</h2>
       <div className="table-scroll">
         <table className="sheet-table test-plan">
           <thead>

@@ -111,7 +111,7 @@ export function Result({ found, run, source }: Props) {
 }
 
 /** The lines at which the test should have been stopped. */
-function Stops({ stops }: { stops: Learnt["stops"] }) {
+export function Stops({ stops }: { stops: Learnt["stops"] }) {
   if (!stops.length) return null;
   return (
     <div className="stop-lines" role="alert">
