@@ -33,6 +33,7 @@ SCALES: dict[str, dict[str, float]] = {
     "Ah": {"Ah": 1, "mAh": 0.001},
     "mV": {"mV": 1, "V": 1000, "µV": 0.001},
     "ohm": {"Ω": 1, "ohm": 1, "ohms": 1, "mΩ": 0.001, "kΩ": 1000, "kohm": 1000},
+    "Ω": {"Ω": 1, "ohm": 1, "mΩ": 0.001, "mohm": 0.001, "µΩ": 1e-6},
     "kΩ": {"kΩ": 1, "kohm": 1, "Ω": 0.001, "ohm": 0.001, "MΩ": 1000, "Mohm": 1000},
     "MΩ": {"MΩ": 1, "Mohm": 1, "GΩ": 1000, "kΩ": 0.001},
     "ms": {"ms": 1, "s": 1000},
@@ -44,6 +45,8 @@ SCALES: dict[str, dict[str, float]] = {
     "K": {"K": 1, "°C": 1, "°F": 5 / 9, "F": 5 / 9},
     "m³/h": {"m³/h": 1, "m3/h": 1, "ft³/h": 0.3048**3, "cfm": 60 * 0.3048**3, "l/s": 3.6},
     "K/W": {"K/W": 1, "°C/W": 1, "°F/W": 5 / 9, "F/W": 5 / 9},
+    "W/K": {"W/K": 1, "W/°C": 1, "W/°F": 9 / 5},
+    "J/K": {"J/K": 1, "kJ/K": 1000, "Wh/K": 3600, "J/°F": 9 / 5, "kJ/°F": 1800},
     "days": {"d": 1, "day": 1, "days": 1},
     "": {"×": 1, "x": 1},
     "%": {"%": 0.01},
@@ -103,6 +106,7 @@ def read_quantity(text: str, unit: str) -> float:
         if suffix in ("f", "°f"):
             return (number - 32) * 5 / 9
         raise ValueError(f"'{written}' is no unit of temperature: use °C or °F")
+    unit = {"share": "%", "×": ""}.get(unit, unit)
     scales = SCALES[unit]
     if unit == "%" and suffix in ("", "%"):  # 0.85, 85 and 85 % are the same share
         share = number / 100 if suffix or number > 1 else number
@@ -110,6 +114,8 @@ def read_quantity(text: str, unit: str) -> float:
             raise ValueError(f"'{text}' is more than 100 %")
         return share
     if not suffix:
+        if unit == "Ω":  # of a joint or a pack, where a thousand times is no typing error that is seen
+            raise ValueError(f"say whether it is '{text.strip()} mΩ' or '{text.strip()} Ω'")
         return number
     scale = scales.get(written)
     if scale is not None:

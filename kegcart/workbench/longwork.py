@@ -134,6 +134,14 @@ def dials(text: bytes, elsewhere: Elsewhere) -> bytes:
         return to_json(dials_of(a), inf_nan_mode="null")
 
 
+def by_hand(text: bytes, elsewhere: Elsewhere, kind: str, values: Mapping[str, float], drops: Sequence[float]) -> bytes:
+    """What a few readings by hand say, as JSON. Errors: RefusedError."""
+    from kegcart.core.bench import hand
+
+    with assessed_text(text, elsewhere) as a:
+        return to_json(hand.by_hand(a, kind, values, drops), inf_nan_mode="null")
+
+
 def report_pdf(test: load_report.LoadTest, paper: papers.Paper) -> bytes:
     """The report of a load test. Errors: NothingToPrintError."""
     return load_report.report_pdf(test, paper)

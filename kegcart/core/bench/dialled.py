@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 from typing import Any, Final, Literal
 
 from kegcart.core.assess import Assessment
+from kegcart.core.bench.asked import CannotDialError
 from kegcart.core.bench.comparing import compare, stops_reached, write_reached, write_step
 from kegcart.core.bench.dealt import Ill
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.plan import steps_of
 from kegcart.core.bench.readings import Readings
-from kegcart.core.bench.refusals import CannotDialError
 from kegcart.core.bench.station import BenchStation, station_of
 from kegcart.core.bench.test_plan import TestPlanner
 from kegcart.core.bench.trial import run_trial

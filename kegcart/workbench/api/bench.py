@@ -7,7 +7,8 @@ from django.utils.timezone import localdate, localtime
 from ninja import Field, Query, Router, Schema
 from pydantic_core import from_json, to_json
 
-from kegcart.core.bench.refusals import CannotDialError
+from kegcart.core.bench.asked import FIELDS, OPTIONAL, CannotDialError
+from kegcart.core.bench.learn.estimate import RefusedError
 from kegcart.core.design import DesignError
 from kegcart.core.lane import Season
 from kegcart.core.measured import UNITS, CannotPutInError
@@ -16,6 +17,8 @@ from kegcart.workbench import longwork, services
 from kegcart.workbench.api.answers import answer, answer_json
 from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
+    ByHandIn,
+    ByHandOut,
     DialsOut,
     DrillIn,
     DrillOut,
@@ -92,10 +95,7 @@ def with_fault(request: HttpRequest, design_id: str, body: WithFaultIn) -> HttpR
     known = {dial["kind"]: dial for dial in from_json(workers.run(longwork.dials, *given))}
     if body.kind not in known:
         raise DesignError([("/kind", f"'{body.kind}' is no fault that can be dialled into this design")])
-    try:
-        size = read_quantity(body.size, known[body.kind]["unit"])
-    except ValueError as error:
-        raise DesignError([("/size", str(error))]) from None
+    size = read_typed("/size", body.size, known[body.kind]["unit"])
     try:
         return answer_json(workers.run(longwork.dialled, *given, body.kind, body.which, size))
     except CannotDialError as error:
@@ -122,10 +122,33 @@ def typed(n: int, figure: FoundFigureIn) -> float:
     """A figure as it was found, or read from what was typed. Errors: DesignError."""
     if figure.value is not None:
         return figure.value
+    return read_typed(f"/figures/{n}/text", figure.text, next((unit for key, unit in UNITS.items() if key == figure.key), ""))
+
+
+@router.post("/{design_id}/by-hand", response={200: ByHandOut, **BAD}, summary="What a few readings by hand say")
+def by_hand(request: HttpRequest, design_id: str, body: ByHandIn) -> HttpResponse:
+    fields = FIELDS[body.kind]
+    values: dict[str, float] = {}
+    for name, unit in fields.items():
+        if name in OPTIONAL and not body.values.get(name, "").strip():
+            continue
+        if name != "drops":
+            values[name] = read_typed(f"/values/{name}", body.values.get(name, ""), unit)
+    drops = [read_typed(f"/drops/{n}", text, fields["drops"]) for n, text in enumerate(body.drops) if text.strip()]
+    if body.kind == "joints" and not drops:
+        raise DesignError([("/drops", "not one joint was measured")])
     try:
-        return read_quantity(figure.text, next((unit for key, unit in UNITS.items() if key == figure.key), ""))
+        return answer_json(workers.run(longwork.by_hand, *services.as_given(design_id), body.kind, values, drops))
+    except RefusedError as error:
+        raise DesignError([("", str(error))]) from None
+
+
+def read_typed(pointer: str, text: str, unit: str) -> float:
+    """A figure that was typed. Errors: DesignError."""
+    try:
+        return read_quantity(text, unit)
     except ValueError as error:
-        raise DesignError([(f"/figures/{n}/text", str(error))]) from None
+        raise DesignError([(pointer, str(error))]) from None
 
 
 @router.post(

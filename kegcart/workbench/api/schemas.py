@@ -946,6 +946,26 @@ class WithFaultOut(Schema):
     days: list["WithFaultOut.SeasonOut"]
 
 
+class ByHandIn(Strict):
+    """Readings by hand as they were typed, by their names; of joints each drop."""
+
+    kind: Literal["joints", "rise", "sag"]
+    values: dict[Annotated[str, Field(max_length=20)], Annotated[str, Field(max_length=40)]] = Field(max_length=10)
+    drops: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=40)
+
+
+class ByHandOut(Schema):
+    """What they say; of joints each with whether it is bad by its like."""
+
+    class JointOut(Schema):
+        ohm: FigureOut
+        heat: FigureOut
+        bad: bool
+
+    figures: list[FigureOut]
+    joints: list["ByHandOut.JointOut"]
+
+
 class MeasurableOut(Schema):
     """A figure that can be measured of a station: its key, what it is called, its unit."""
 

@@ -336,6 +336,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/{design_id}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a few readings by hand say */
+        post: operations["kegcart_workbench_api_bench_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/readings": {
         parameters: {
             query?: never;
@@ -5854,6 +5871,40 @@ export interface components {
             /** Figures */
             figures: components["schemas"]["FoundFigureIn"][];
         };
+        /**
+         * ByHandOut
+         * @description What they say; of joints each with whether it is bad by its like.
+         */
+        ByHandOut: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Joints */
+            joints: components["schemas"]["JointOut"][];
+        };
+        /** JointOut */
+        JointOut: {
+            ohm: components["schemas"]["FigureOut"];
+            heat: components["schemas"]["FigureOut"];
+            /** Bad */
+            bad: boolean;
+        };
+        /**
+         * ByHandIn
+         * @description Readings by hand as they were typed, by their names; of joints each drop.
+         */
+        ByHandIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "joints" | "rise" | "sag";
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /** Drops */
+            drops?: string[];
+        };
         /** CauseOut */
         CauseOut: {
             /** Kind */
@@ -9599,6 +9650,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutInOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_bench_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                design_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByHandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHandOut"];
                 };
             };
             /** @description Not Found */

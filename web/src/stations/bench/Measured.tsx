@@ -97,7 +97,7 @@ function ByHand() {
           <input
             className="form-control form-control-sm"
             aria-label="Measured"
-            placeholder={unit && unit !== "share" ? unit : "%"}
+            placeholder={unit === "share" ? "%" : unit === "Ω" ? "mΩ" : unit}
             value={text}
             onChange={(event) => setText(event.target.value)}
           />

@@ -14,11 +14,11 @@ const ROWS: Record<string, string> = {
   air: "air inside",
 };
 /** What was read at the end of each step; out of band in red, with what was expected below it. */
-export function ReadTable({ steps }: { steps: TestStep[] }) {
+export function ReadTable({ steps, title = "What the test read" }: { steps: TestStep[]; title?: string }) {
   const names = Object.keys(ROWS).filter((name) => steps.some((s) => s.readings.some((r) => r.name === name)));
   return (
     <>
-      <h2 className="mb-1">What the test read</h2>
+      <h2 className="mb-1">{title}</h2>
       <div className="table-scroll">
         <table className="sheet-table drill-table">
           <thead>

@@ -5,6 +5,7 @@ import { useDraft } from "../../design/browser";
 import { useDesign } from "../../design/store";
 import { NotYet } from "../../figures/NotYet";
 import { PasteDialog } from "../../figures/PasteDialog";
+import { ByHand } from "./ByHand";
 import { Result } from "./Result";
 import { calendarDay } from "./steps";
 
@@ -56,6 +57,9 @@ export function Readings() {
           Paste readings…
         </button>
         {dialog}
+        <div className="text-start">
+          <ByHand />
+        </div>
       </div>
     );
   return (
@@ -74,6 +78,7 @@ export function Readings() {
         <NotYet error={error} doing="Learning from the readings…" />
       )}
       {dialog}
+      <ByHand />
     </>
   );
 }

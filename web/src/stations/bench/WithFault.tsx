@@ -76,8 +76,7 @@ export function WithFault() {
             </p>
           )}
           <Stops stops={data.stops} />
-          <h2 className="mb-1">What the meters would show</h2>
-          <ReadTable steps={data.steps} />
+          <ReadTable steps={data.steps} title="What the meters would show" />
           {data.days.length > 0 && <Days days={data.days} />}
         </>
       )}
