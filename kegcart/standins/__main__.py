@@ -48,7 +48,9 @@ def main() -> int:
     except (OSError, ValueError, DesignError) as error:
         print(f"keg cart: {error}", file=sys.stderr)
         return 1
-    print(json.dumps([{"name": s.stand_in.name, "address": s.address} for s in servers]), flush=True)
+    there = [{"name": s.stand_in.name, "address": s.address} for s in servers]
+    # Who reads the design from a pipe keeps what was dealt to himself until he is asked.
+    print(json.dumps({"stand_ins": there, "dealt": bench.dealt} if options.file == "-" else there), flush=True)
     try:
         while time.monotonic() - max(server.asked for server in servers) < ALONE_S:
             time.sleep(1.0)

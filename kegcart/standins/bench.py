@@ -8,6 +8,7 @@ from random import Random
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.dealt import DEALT, Ill
+from kegcart.core.bench.diagnose.faults import words_of
 from kegcart.core.bench.plan import Setting
 from kegcart.core.bench.station import station_of
 from kegcart.core.bench.truth import TrueStation, drawn
@@ -31,6 +32,7 @@ class StandInBench:
         chance = Random(seed)
         hidden = drawn(self.station, chance, 1.0)
         ill = DEALT[fault](self.station, hidden, chance) if fault else Ill(hidden)
+        self.dealt = words_of(fault, ill.which, self.station.points) if fault else "nothing: it is sound"
         self.true = TrueStation(self.station, ill.hidden)
         self.meters = ill.meters(self.true, seed)
         self.speed = speed

@@ -21,6 +21,7 @@ from kegcart.workbench.api.designs import BAD
 from kegcart.workbench.api.schemas import (
     ChartOut,
     CommandIn,
+    DealtOut,
     FindIn,
     FoundOut,
     InstrumentIn,
@@ -285,6 +286,15 @@ def try_out(request: HttpRequest, body: TryIn) -> HttpResponse:
 def begin_stand_ins(request: HttpRequest, body: StandInsIn) -> HttpResponse:
     found = stand_ins.start(body.design_id, body.seed, body.speed, body.fault)
     return answer({"stand_ins": found})
+
+
+@router.get(
+    "/runs/{run_id}/dealt", response={200: DealtOut, **BAD}, summary="What was dealt to the stand-ins of a test that is over"
+)
+def dealt(request: HttpRequest, run_id: str) -> HttpResponse:
+    run = keeping.find_run(run_id)
+    addresses = {one["address"] for one in run.instruments}
+    return answer({"words": stand_ins.dealt(addresses) if run.over_at else ""})
 
 
 @router.delete("/bench/stand-ins", response={200: StandInsOut, **BAD}, summary="End the stand-ins", openapi_extra=REACHES_OUT)

@@ -1675,6 +1675,12 @@ class StandInsOut(Schema):
     stand_ins: list["StandInsOut.StandInOut"]
 
 
+class DealtOut(Schema):
+    """What was dealt to the stand-ins, in words; empty where there are none."""
+
+    words: str
+
+
 class RunBeginIn(Schema):
     """A load test to begin. steps: their keys in the order in which they are run; all where none are named. instruments: by their names.
     by_itself: steps that need no hands begin by themselves."""

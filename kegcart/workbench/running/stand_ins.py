@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import threading
+from collections.abc import Collection
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -48,11 +49,21 @@ def start(design_id: str, seed: int, speed: float, fault: str) -> list[dict[str,
             said = process.stderr.read().decode("utf-8", "replace").strip().removeprefix("keg cart: ")
             process.wait()
             raise DesignError([("", said.splitlines()[-1] if said else "the stand-ins did not start")])
-        found: list[dict[str, str]] = json.loads(first)
-        FILE.write_text(json.dumps({"pid": process.pid, "stand_ins": found}), encoding="utf-8")
+        told = json.loads(first)
+        FILE.write_text(json.dumps({"pid": process.pid, **told}), encoding="utf-8")
         # It is waited for once it has ended, so that nothing of it is left.
         threading.Thread(target=process.wait, daemon=True).start()
+        found: list[dict[str, str]] = told["stand_ins"]
         return found
+
+
+def dealt(addresses: Collection[str]) -> str:
+    """What was dealt to the stand-ins that were started last, in words; empty where those at these addresses are others, or none."""
+    with suppress(OSError, ValueError, KeyError):
+        known = json.loads(FILE.read_text(encoding="utf-8"))
+        if {one["address"] for one in known["stand_ins"]}.issuperset(addresses) and addresses:
+            return str(known["dealt"])
+    return ""
 
 
 def end() -> None:

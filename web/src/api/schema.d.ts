@@ -1568,6 +1568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/dealt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was dealt to the stand-ins of a test that is over */
+        get: operations["kegcart_workbench_api_runs_dealt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/designs/{design_id}/life": {
         parameters: {
             query?: never;
@@ -7712,6 +7729,14 @@ export interface components {
             fault: string;
         };
         /**
+         * DealtOut
+         * @description What was dealt to the stand-ins, in words; empty where there are none.
+         */
+        DealtOut: {
+            /** Words */
+            words: string;
+        };
+        /**
          * LifeOut
          * @description The life of a build. since: from when it is in service; empty before. visits: the next first. begun: the log, once something is in it.
          */
@@ -13403,6 +13428,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandInsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    kegcart_workbench_api_runs_dealt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DealtOut"];
                 };
             };
             /** @description Not Found */

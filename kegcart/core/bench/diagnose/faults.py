@@ -1,12 +1,14 @@
 """The faults that could be: each moves one figure of the station or of a meter, by how much is found out."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 
 from kegcart.core.bench.diagnose.model import TestModel
 from kegcart.core.bench.readings import Series
+from kegcart.core.bench.station import Point
 
 HOTTEST_W, LONGEST = 60.0, 6.0
 """No joint is looked for that makes more heat than so many W, no run that resists more than so many times the whole path."""
@@ -38,53 +40,58 @@ class Suspect:
         return self.moves[0][1] * size
 
 
+METERS: Final[Mapping[str, str]] = {
+    "posts.a": "the shunt's meter reads wrong",
+    "clamp.a": "the clamp reads wrong",
+    "posts.v": "the voltmeter at the posts reads wrong",
+    "end.v": "the voltmeter at the end of the path reads wrong",
+    "load.w": "the meter of the load reads wrong",
+}
+
+
+def words_of(kind: str, which: int, points: Sequence[Point]) -> str:
+    """A fault in words: its kind, and the part or group that it is about, from 1."""
+    name = points[which - 1].name.lower() if 1 <= which <= len(points) else ""
+    return {
+        "loose": f"loose joint at the {name}",
+        "thin": f"wire to the {name} too thin, or too long",
+        "weak": f"group {which} holds less than the others",
+        "wrong": f"a cell of another kind in group {which}: it resists more",
+        "aged": "the pack is aged: it holds less and resists more",
+        "low": "it was not full when the test began",
+        "draw": "something draws besides",
+        "blocked": "the air of the box is blocked, or its fan stands still",
+        "thermometer": f"the thermometer at the {name} reads wrong",
+        **{f"meter:{channel}": words for channel, words in METERS.items()},
+    }[kind]
+
+
 def faults_of(model: TestModel) -> Iterator[Suspect]:
     """Every fault that a station with these meters could have."""
     station, means = model.station, model.windows.means
     amps = float(np.abs(model.amps).max())
     hottest, longest = HOTTEST_W / max(amps, 1.0) ** 2, LONGEST * station.assumed["path"]
-    for n, point in enumerate(station.points, 1):
-        yield Suspect("loose", n, f"loose joint at the {point.name.lower()}", ((f"loose.{n}", hottest, False),), "Ω")
-        yield Suspect("thin", n, f"wire to the {point.name.lower()} too thin, or too long", ((f"thin.{n}", longest, False),), "Ω")
+
+    def suspect(kind: str, which: int, unit: str, *moves: tuple[str, float, bool], two_ways: bool = False) -> Suspect:
+        return Suspect(kind, which, words_of(kind, which, station.points), moves, unit, two_ways)
+
+    for n in range(1, len(station.points) + 1):
+        yield suspect("loose", n, "Ω", (f"loose.{n}", hottest, False))
+        yield suspect("thin", n, "Ω", (f"thin.{n}", longest, False))
     for n in range(1, model.series + 1):
-        yield Suspect("weak", n, f"group {n} holds less than the others", ((f"room.{n}", -0.6, True),), "share")
-        yield Suspect("wrong", n, f"a cell of another kind in group {n}: it resists more", ((f"share.{n}", 6.0, True),), "share")
-    yield Suspect(
-        "aged",
-        0,
-        "the pack is aged: it holds less and resists more",
-        (("capacity", -0.8, True), ("resistance", 1.2, True)),
-        "share",
-    )
-    yield Suspect("low", 0, "it was not full when the test began", (("charge", -0.6, False),), "share")
-    yield Suspect("draw", 0, "something draws besides", (("draw", 120.0, False),), "W")
+        yield suspect("weak", n, "share", (f"room.{n}", -0.6, True))
+        yield suspect("wrong", n, "share", (f"share.{n}", 6.0, True))
+    yield suspect("aged", 0, "share", ("capacity", -0.8, True), ("resistance", 1.2, True))
+    yield suspect("low", 0, "share", ("charge", -0.6, False))
+    yield suspect("draw", 0, "W", ("draw", 120.0, False))
     if "air.c" in means:
-        yield Suspect(
-            "blocked",
-            0,
-            "the air of the box is blocked, or its fan stands still",
-            (("walls", -0.8, True), ("air", -0.95, True)),
-            "share",
-        )
-    for channel, words in (
-        ("posts.a", "the shunt's meter reads wrong"),
-        ("clamp.a", "the clamp reads wrong"),
-        ("posts.v", "the voltmeter at the posts reads wrong"),
-        ("end.v", "the voltmeter at the end of the path reads wrong"),
-        ("load.w", "the meter of the load reads wrong"),
-    ):
+        yield suspect("blocked", 0, "share", ("walls", -0.8, True), ("air", -0.95, True))
+    for channel in METERS:
         if channel in means:
-            yield Suspect(f"meter:{channel}", 0, words, ((f"gain.{channel}", 0.4, True),), "share", True)
-    for n, point in enumerate(station.points, 1):
+            yield suspect(f"meter:{channel}", 0, "share", (f"gain.{channel}", 0.4, True), two_ways=True)
+    for n in range(1, len(station.points) + 1):
         if f"part.{n}.c" in means:
-            yield Suspect(
-                "thermometer",
-                n,
-                f"the thermometer at the {point.name.lower()} reads wrong",
-                ((f"off.{n}", 40.0, False),),
-                "K",
-                True,
-            )
+            yield suspect("thermometer", n, "K", (f"off.{n}", 40.0, False), two_ways=True)
 
 
 SIZES = np.geomspace(0.02, 1.0, 5)

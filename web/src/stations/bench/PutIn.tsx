@@ -44,7 +44,13 @@ export function PutIn({ run, source, figures, onHide }: Props) {
       <Modal.Header closeButton>
         <h2 id="put-in-title">What the measured figures change</h2>
       </Modal.Header>
-      <Modal.Body>{data ? <Changes changes={data} /> : <NotYet error={error} doing="Working it out…" />}</Modal.Body>
+      <Modal.Body>
+        {data ? (
+          <Changes changes={data} aged={figures.some((f) => f.key === "capacity")} />
+        ) : (
+          <NotYet error={error} doing="Working it out…" />
+        )}
+      </Modal.Body>
       <Modal.Footer>
         <Button variant="quiet" onClick={() => onHide(false)}>
           Leave it as it is
@@ -57,7 +63,7 @@ export function PutIn({ run, source, figures, onHide }: Props) {
   );
 }
 
-function Changes({ changes }: { changes: PutInChanges }) {
+function Changes({ changes, aged }: { changes: PutInChanges; aged: boolean }) {
   const [before, after] = changes.run_time;
   const pinned = changes.patch.filter((o) => o.op === "replace").length;
   return (
@@ -99,6 +105,12 @@ function Changes({ changes }: { changes: PutInChanges }) {
       {changes.came.length + changes.gone.length === 0 && (
         <p className="holds-note">
           <Mark kind="holds" hidden /> No finding comes or goes.
+        </p>
+      )}
+      {aged && (
+        <p className="faint mb-1">
+          The capacity is what it holds today: that is what a test runs on. The days are planned for the age you chose,
+          at <Fig path="pack/age_factor" /> of it.
         </p>
       )}
       <p className="faint mb-0">

@@ -47,20 +47,20 @@ export function Readings() {
   );
   if (text === null)
     return (
-      <div className="empty-state">
-        <h2>Learn from the test</h2>
-        <p>
-          Run the test plan with a logger, and paste what it wrote. The figures of the station are found from it, each
-          with how far it may be off; and where readings do not fit, what would explain them best.
-        </p>
-        <button type="button" className="btn btn-primary" onClick={() => setPasting(true)}>
-          Paste readings…
-        </button>
-        {dialog}
-        <div className="text-start">
-          <ByHand />
+      <>
+        <div className="empty-state">
+          <h2>Learn from the test</h2>
+          <p>
+            Run the test plan with a logger, and paste what it wrote. The figures of the station are found from it, each
+            with how far it may be off; and where readings do not fit, what would explain them best.
+          </p>
+          <button type="button" className="btn btn-primary" onClick={() => setPasting(true)}>
+            Paste readings…
+          </button>
+          {dialog}
         </div>
-      </div>
+        <ByHand />
+      </>
     );
   return (
     <>

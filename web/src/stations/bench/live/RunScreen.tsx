@@ -8,6 +8,7 @@ import { useRunFeed, type RunState } from "./feed";
 import { Happened } from "./Happened";
 import { laidOut, VIEWS, type View } from "./layout";
 import { calendarDay } from "../steps";
+import { Dealt } from "./Dealt";
 import { Replay } from "./Replay";
 import { InstrumentsNow, SaidSoFar } from "./SaidSoFar";
 import { Beside, StripRow } from "./Strips";
@@ -135,6 +136,7 @@ export function RunScreen({ run, margin, onLeave }: Props) {
       ))}
       <Beside feed={feed} state={state} now={now} bands={bands} />
       <Happened run={run} feed={feed} now={now} tell={tell} state={state} />
+      {!run.live && <Dealt run={run.id} />}
       {judged && (
         <Result
           found={judged}
