@@ -297,8 +297,9 @@ def as_shown(value: float, unit: str) -> float:
 
 
 def told(value: float, unit: str, digits: int = 3) -> str:
-    """A value with its unit, to so many digits, and no more than a meter shows."""
-    return f"{significant(as_shown(value, unit), digits)} {unit}".rstrip()
+    """A value with its unit, to so many digits, and no more than a meter shows: rounded once, by whichever is coarser."""
+    finer = abs(value) >= SHOWN.get(unit, 0.0) * 10**digits
+    return f"{significant(value if finer else as_shown(value, unit), digits)} {unit}".rstrip()
 
 
 Units = Annotated[Literal["metric", "us"], Said((("metric", "metric (m, kg, °C)"), ("us", "US customary (ft, lb, °F)")))]

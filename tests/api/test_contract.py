@@ -167,7 +167,7 @@ class DescribedTest(TestCase):
     def test_what_is_asked_of_a_design_that_is_not_there_is_told_alike_everywhere(self) -> None:
         body = {
             "base_revision": 1, "patch": [{"op": "remove", "path": "/notes"}], "growth": 0.1, "text": "a;b", "series": 1, "parallel": 1, "holder": 1, "to": 1,
-            "entry": "e", "act": "dry-fit", "done": True, "item": "i", "data": None, "line": "case", "count": 1, "seed": 1,
+            "entry": "e", "act": "dry-fit", "done": True, "item": "i", "data": None, "line": "case", "count": 1, "seed": 1, "kind": "joints", "size": "1", "source": "s", "figures": [{"key": "path"}], "values": {},
         }  # fmt: skip
         missing: list[str] = []
         for method in ("get", "post", "patch", "delete"):

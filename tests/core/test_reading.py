@@ -71,7 +71,7 @@ class QuantityTest(TestCase):
             with self.assertRaises(ValueError, msg=text):
                 read_quantity(text, unit)
 
-    @given(st.floats(-1e6, 1e6), st.sampled_from(sorted(u for u in SCALES if u not in ("money", "%"))))
+    @given(st.floats(-1e6, 1e6), st.sampled_from(sorted(u for u in SCALES if u not in ("money", "%", "Ω"))))
     def test_written_numbers_are_read_back(self, value: float, unit: str) -> None:
         self.assertEqual(read_quantity(repr(value), unit), value)
 
@@ -87,7 +87,7 @@ class QuantityTest(TestCase):
         for value, unit, text in [
             (2671, "Wh", "2.67 kWh"), (0.00086, "Ω", "0.86 mΩ"), (0.15, "share", "15 %"), (19.5, "clock", "19:30"), (14600, "A", "14.6 kA"),
             (-5, "°C", "−5 °C"), (796, "money", "796"), (12345, "money", "12345"), (0, "A", "0 A"), ("4 AWG", "", "4 AWG"),
-            (-7.4e-13, "Wh", "0 Wh"), (1e-12, "A", "0 A"), (1e-200, "°C", "0 °C"), (-0.04, "°C", "0 °C"), (2e-10, "share", "0 %"),
+            (-7.4e-13, "Wh", "0 Wh"), (1e-12, "A", "0 A"), (1e-200, "°C", "0 °C"), (-0.04, "°C", "0 °C"), (24.9538, "W", "25 W"), (2e-10, "share", "0 %"),
         ]:  # fmt: skip
             self.assertEqual(write_quantity(value, unit), text)
 

@@ -127,7 +127,7 @@ def typed(n: int, figure: FoundFigureIn) -> float:
 
 @router.post("/{design_id}/by-hand", response={200: ByHandOut, **BAD}, summary="What a few readings by hand say")
 def by_hand(request: HttpRequest, design_id: str, body: ByHandIn) -> HttpResponse:
-    fields = FIELDS[body.kind]
+    given, fields = services.as_given(design_id), FIELDS[body.kind]
     values: dict[str, float] = {}
     for name, unit in fields.items():
         if name in OPTIONAL and not body.values.get(name, "").strip():
@@ -138,7 +138,7 @@ def by_hand(request: HttpRequest, design_id: str, body: ByHandIn) -> HttpRespons
     if body.kind == "joints" and not drops:
         raise DesignError([("/drops", "not one joint was measured")])
     try:
-        return answer_json(workers.run(longwork.by_hand, *services.as_given(design_id), body.kind, values, drops))
+        return answer_json(workers.run(longwork.by_hand, *given, body.kind, values, drops))
     except RefusedError as error:
         raise DesignError([("", str(error))]) from None
 
