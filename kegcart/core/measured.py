@@ -3,11 +3,12 @@
 from collections.abc import Mapping
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 from kegcart.core.document import Decisions
 from kegcart.core.figure import Basis, Figure, Sheet
 from kegcart.core.text import Printable
+from kegcart.core.units import write_quantity
 
 MeasuredKey = Literal[
     "resistance",
@@ -68,6 +69,22 @@ TELLS: Final[Mapping[MeasuredKey, str]] = {
 }
 """The figure of the design by which it is known whether this is still what was measured; where none is named, that which is measured. copper: the way of
 the test, cold, as warm it depends on its load; rated: the rating of its inverter."""
+RANGES: Final[Mapping[MeasuredKey, tuple[float, float]]] = {
+    "resistance": (1e-5, 1),
+    "late_share": (0.01, 0.95),
+    "late_s": (1, 3600),
+    "capacity": (0.1, 20_000),
+    "path": (1e-5, 1),
+    "idle": (0.01, 1000),
+    "linear": (1e-5, 0.9),
+    "square": (1e-5, 2),
+    "standing": (1e-4, 2000),
+    "walls": (0.02, 500),
+    "box_heat": (50, 1e7),
+    "pack_surface": (0.005, 500),
+    "pack_heat": (10, 1e8),
+}
+"""Between these a figure can be of a station that is carried; the others are mistyped, or in another unit."""
 SAME = 0.01
 """A figure of the design that is off by so much or more is that of another part."""
 
@@ -86,7 +103,23 @@ class MeasuredFigure(Decisions):
     source: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), Printable]
 
 
-MeasuredFigures = dict[MeasuredKey, MeasuredFigure]
+def possible(key: MeasuredKey, value: float) -> None:
+    """Errors: ValueError where a figure cannot be that of a station that is carried."""
+    least, most = RANGES[key]
+    if not least <= value <= most:
+        unit = UNITS[key]
+        said = f"{write_quantity(least, unit)} and {write_quantity(most, unit)} (not {write_quantity(value, unit)})"
+        raise ValueError(f"the {LABELS[key]} is between {said}")
+
+
+def all_possible(measured: dict[MeasuredKey, "MeasuredFigure"]) -> dict[MeasuredKey, "MeasuredFigure"]:
+    """Errors: ValueError, see `possible`."""
+    for key, found in measured.items():
+        possible(key, found.value)
+    return measured
+
+
+MeasuredFigures = Annotated[dict[MeasuredKey, MeasuredFigure], AfterValidator(all_possible)]
 
 
 def stands(found: MeasuredFigure, telling: float) -> bool:

@@ -13,7 +13,7 @@ from kegcart.core.figure import Figure, write_figure
 from kegcart.core.finding import Finding, set_value, write_finding
 from kegcart.core.forecast import forecast
 from kegcart.core.lane import BENCH_DAY, lane_as_sized, telling_of
-from kegcart.core.measured import LABELS, TELLS, UNITS, CannotPutInError, MeasuredFigure, MeasuredKey
+from kegcart.core.measured import LABELS, TELLS, UNITS, CannotPutInError, MeasuredFigure, MeasuredKey, possible
 from kegcart.core.whatif import pins_of
 
 OF_INVERTER: tuple[MeasuredKey, ...] = ("idle", "linear", "square")
@@ -65,8 +65,10 @@ def patch_of(now: Assessment, then: Assessment, figures: Sequence[Found], source
         tells = telling.get(TELLS.get(key, key))
         if key not in telling or tells is None or tells <= 0:
             raise CannotPutInError(key, f"this station has no {LABELS[key]}")
-        if not found.value > 0:
-            raise CannotPutInError(key, f"the {LABELS[key]} is more than 0 (not {found.value:g})")
+        try:
+            possible(key, found.value)
+        except ValueError as error:
+            raise CannotPutInError(key, str(error)) from None
         part = own.key if own is not None and key in OF_INVERTER else ""
         entry = MeasuredFigure(value=found.value, doubt=found.doubt, stands_with=tells, part=part, source=source)
         out.append({"op": "add", "path": f"/bench/measured/{key}", "value": entry.model_dump(mode="json")})

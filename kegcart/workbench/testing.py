@@ -7,6 +7,7 @@ import os
 import signal
 import sys
 import time
+import traceback
 from typing import Any
 
 from django.db import connections
@@ -41,7 +42,30 @@ def watch(seconds: float) -> None:
 
 
 class TimedResult(RemoteTestResult):
-    """What a process tells of its tests, with the seconds that each took."""
+    """What a process tells of its tests, with the seconds that each took.
+
+    An error that cannot go from one process to another, or that of a part of a test that holds such a thing (a page of a browser), goes
+    as its words: else it would end the whole run.
+    """
+
+    def portable(self, err: Any) -> Any:
+        """An error as it can be sent."""
+        try:
+            self._confirm_picklable(err)
+        except Exception:
+            return AssertionError, AssertionError("".join(traceback.format_exception(*err))), None
+        return err
+
+    def addError(self, test: Any, err: Any) -> None:  # noqa: N802
+        super().addError(test, self.portable(err))
+
+    def addFailure(self, test: Any, err: Any) -> None:  # noqa: N802
+        super().addFailure(test, self.portable(err))
+
+    def addSubTest(self, test: Any, subtest: Any, err: Any) -> None:  # noqa: N802
+        if err is not None:
+            text = "".join(traceback.format_exception(*err))
+            super().addFailure(test, (AssertionError, AssertionError(f"{subtest}\n{text}"), None))
 
     def startTest(self, test: Any) -> None:  # noqa: N802
         self.begun = time.monotonic()

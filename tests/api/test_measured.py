@@ -90,7 +90,9 @@ class Tested(TestCase):
             ("box_heat", "14 kJ/K", ""),
             ("walls", "many", "is not a number"),
             ("gain", "1.0", "no figure of a station"),
-            ("idle", "-3", "is more than 0"),
+            ("idle", "-3", "is between"),
+            ("resistance", "0.4 Ω", ""),
+            ("resistance", "40 Ω", "is between"),
         ):
             body = {"source": "by hand", "figures": [{"key": key, "text": text}]}
             out = self.put_in(body, 422 if why else 200)

@@ -6,6 +6,8 @@ from typing import Any
 from unittest import TestCase
 
 import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
 
 from kegcart.core.assess import Assessment
 from kegcart.core.bench.instruments import Meters
@@ -21,9 +23,10 @@ from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.forecast import forecast
 from kegcart.core.lane import BENCH_DAY, heat_of, lane_of
-from kegcart.core.measured import LABELS, UNITS, CannotPutInError
+from kegcart.core.measured import LABELS, RANGES, UNITS, CannotPutInError
 from kegcart.core.put_in import Found, patch_of, put_in
-from tests.core.samples import DEMO_NAMES, demo, judge, put
+from tests import tried
+from tests.core.samples import DEMO_NAMES, demo, judge, put, simulated
 
 SOURCE, DAY = "load test, 29 Nov 2026", date(2026, 11, 29)
 LANE = "lantern-lane"
@@ -108,7 +111,8 @@ class PutIn(TestCase):
         bad: list[tuple[str, float, str]] = [
             ("gain", 1.0, "no figure of a station"),
             ("idle", 12.0, "this station has no idle draw"),
-            ("resistance", -0.001, "is more than 0"),
+            ("resistance", -0.001, "is between"),
+            ("capacity", 1e6, "is between"),
             ("charger", 0.9, "several chargers, or none"),
         ]
         for key, value, why in bad:
@@ -246,3 +250,19 @@ class LearnedAgain(TestCase):
             if key in keys:
                 self.assertLessEqual(item.combined.sigma, learned[key].combined.sigma * 1.000001, key)
                 self.assertLess(abs(item.combined.value - learned[key].combined.value), 4 * learned[key].combined.sigma, key)
+
+
+class WhateverWasMeasured(TestCase):
+    @tried(40, daily=4)
+    @given(st.sampled_from(DEMO_NAMES), st.dictionaries(st.sampled_from(sorted(RANGES)), st.floats(0, 1), min_size=1))
+    def test_any_possible_figures_are_simulated_and_judged(self, name: str, shares: dict[str, float]) -> None:
+        """From one end of what is possible to the other nothing fails, and energy is neither made nor lost."""
+        measured = {}
+        for key, share in shares.items():
+            least, most = RANGES[key]
+            measured[key] = {"value": min(most, least * (most / least) ** share), "source": "typed in"}
+        found = judge(put(demo(name), "/bench/measured", measured))
+        self.assertEqual(set(verdicts(found)), set(measured))
+        self.assertLess(abs(simulated(found, 1).balance), 0.01)
+        for check in forecast(found).checks:
+            self.assertIsNotNone(check.verdict)

@@ -28,58 +28,60 @@ export function AtHand() {
       <p className="faint mb-1">
         A kettle, a heater, a lamp: what each step is to take is made up of them and of the loads of the build.
       </p>
-      <div className="table-scroll">
-        <table className="sheet-table at-hand">
-          <tbody>
-            {Object.entries(loads).map(([key, load]) => (
-              <tr key={key}>
-                <td>{load.name}</td>
-                <td>
-                  <QuantityInput
-                    pointer={`/bench/test_loads/${key}/watts`}
-                    label={`${load.name}: watts`}
-                    unit="W"
-                    cell
-                    inside
-                  />
-                </td>
-                <td>
-                  <QuantityInput
-                    pointer={`/bench/test_loads/${key}/count`}
-                    label={`${load.name}: how many`}
-                    unit="×"
-                    cell
-                    inside
-                  />
-                </td>
-                <td>
-                  <SelectField
-                    pointer={`/bench/test_loads/${key}/ac`}
-                    label={`${load.name}: supply`}
-                    list="TestLoad.ac"
-                    cell
-                  />
-                </td>
-                <td>
-                  <button
-                    type="button"
-                    className="btn btn-bare btn-sm"
-                    aria-label={`Take away: ${load.name}`}
-                    onClick={() =>
-                      store.change(
-                        [{ op: "remove", path: `/bench/test_loads/${key}` }],
-                        `No longer at hand: ${load.name}`,
-                      )
-                    }
-                  >
-                    take away
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      {Object.keys(loads).length > 0 && (
+        <div className="table-scroll">
+          <table className="sheet-table at-hand">
+            <tbody>
+              {Object.entries(loads).map(([key, load]) => (
+                <tr key={key}>
+                  <td>{load.name}</td>
+                  <td>
+                    <QuantityInput
+                      pointer={`/bench/test_loads/${key}/watts`}
+                      label={`${load.name}: watts`}
+                      unit="W"
+                      cell
+                      inside
+                    />
+                  </td>
+                  <td>
+                    <QuantityInput
+                      pointer={`/bench/test_loads/${key}/count`}
+                      label={`${load.name}: how many`}
+                      unit="×"
+                      cell
+                      inside
+                    />
+                  </td>
+                  <td>
+                    <SelectField
+                      pointer={`/bench/test_loads/${key}/ac`}
+                      label={`${load.name}: supply`}
+                      list="TestLoad.ac"
+                      cell
+                    />
+                  </td>
+                  <td>
+                    <button
+                      type="button"
+                      className="btn btn-bare btn-sm"
+                      aria-label={`Take away: ${load.name}`}
+                      onClick={() =>
+                        store.change(
+                          [{ op: "remove", path: `/bench/test_loads/${key}` }],
+                          `No longer at hand: ${load.name}`,
+                        )
+                      }
+                    >
+                      take away
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
       <form
         className="by-hand"
         aria-label="Something at hand"
