@@ -11,7 +11,7 @@ from kegcart.workbench.attack.fuzz import Fuzz
 from kegcart.workbench.services import DEMO_DIR, load_demos
 from tests import PROVING
 
-CASES = 5000 if PROVING else 250
+CASES = 5000 if PROVING else 150
 
 
 class FuzzTest(TransactionTestCase):

@@ -36,7 +36,7 @@ class Kept(TestCase):
         chance = random.Random(7)
         states = [services.get(self.pk).document]
         load = next(iter(states[0]["loads"]["items"].values())) | {"outlet": None}
-        for n in range(120 if PROVING else 50):
+        for n in range(120 if PROVING else 30):
             operations = [
                 {"op": "replace", "path": "/brief/site_max_c", "value": 20 + n / 20},
                 {"op": "add", "path": f"/loads/items/lamp-{n}", "value": load | {"name": f"Lamp {n}"}},

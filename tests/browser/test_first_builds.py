@@ -151,6 +151,7 @@ class FirstBuilds(BrowserTest):
         data = self.rehearsed(hands, "high-voltage AC box")
         self.assertGreater(data["assessment"]["figures"]["pack/v_nom"]["value"], 40)
 
+    @skipUnless(PROVING, "other builds are made daily")
     def test_a_vehicle_with_two_banks(self) -> None:
         hands = self.begin_without_mains()
         hands.choose("Carried by", "vehicle")
