@@ -74,15 +74,16 @@ def days_foreseen(assessment: Assessment) -> int:
     return max(1, min(assessment.design.bench.days, int(MOST_CYCLES / max(cycles, 1.0))))
 
 
-def forecast(assessment: Assessment) -> Forecast:
-    """Both seasons of a design, and how it is built. Never raises on a valid document."""
+def forecast(assessment: Assessment, *, tries: bool = True) -> Forecast:
+    """Both seasons of a design, and how it is built. tries: what would mend a finding is tried out, which takes a while. Never raises on a
+    valid document."""
     days = days_foreseen(assessment)
     sheet, courses = Sheet(), {season: course_of(assessment, season, days) for season in SEASONS}
     checks: list[Check] = []
     checks += judge_seasons(assessment, courses, sheet)
     failing = {check.id for check in checks if check.verdict is Verdict.FAILS}
     # Only then is it worth trying out what would mend it; and not where each trial would take long.
-    if failing and sum(course.steps for course in courses.values()) < MOST_STEPS:
+    if tries and failing and sum(course.steps for course in courses.values()) < MOST_STEPS:
         sheet, checks = Sheet(), []
         cures = find_cures(assessment, failing, max(course.hottest_inside_c for course in courses.values()))
         checks += judge_seasons(assessment, courses, sheet, cures)

@@ -117,7 +117,7 @@ def changes_of(before: Assessment, after: Assessment) -> dict[str, Any]:
 
 def findings_of(assessment: Assessment) -> dict[tuple[str, str], Finding]:
     """Everything that is found of a design, simulated too, by id and place."""
-    return {(f.id, f.place): f for f in (*assessment.findings, *forecast(assessment).findings)}
+    return {(f.id, f.place): f for f in (*assessment.findings, *forecast(assessment, tries=False).findings)}
 
 
 def run_time(assessment: Assessment) -> Figure | None:
