@@ -60,9 +60,12 @@ def parts_as_measured(ctx: PathContext) -> Iterator[Draw]:
 
     Source: practice: a meter at the posts does not tell them apart; an inverter is switched off then.
     """
+    if "standing" not in ctx.measured:
+        yield from own_of_parts(ctx)
+        return
     draws = list(own_of_parts(ctx))
     while_off = {f"{name} ({place})": watts for place, name, watts, _, _ in draws if place.rsplit("/", 1)[1] not in ctx.inverters}
-    if "standing" not in ctx.measured or not while_off:
+    if not while_off:
         yield from draws
         return
     assumed = Figure.by("P_off", "sum", "W", "drawn at the posts with everything off", while_off)

@@ -83,7 +83,7 @@ export function AtHand() {
         </div>
       )}
       <form
-        className="by-hand"
+        className="by-hand at-hand-new"
         aria-label="Something at hand"
         onSubmit={(event) => {
           event.preventDefault();
