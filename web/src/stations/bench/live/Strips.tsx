@@ -87,7 +87,8 @@ export function StripRow({ strip, run, feed, state, bounds, bands, range, now }:
             {fixed(shown.to(expected[0] + expected[1]) - shown.to(expected[0]), strip.digits)}
           </span>
         )}
-        {expected && value !== undefined && (
+        {expected && value !== undefined && settling && <span className="faint">just begun</span>}
+        {expected && value !== undefined && !settling && (
           <span className={off ? "run-off" : "run-in"}>
             <Mark kind={off ? "mend" : "holds"} hidden /> {off ? "out of band" : "in band"}
           </span>
