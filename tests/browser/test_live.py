@@ -1,5 +1,6 @@
 """The load test live on the screen, against stand-ins: what is read is seen as it comes, a stop line stops everything, and nothing is lost."""
 
+from itertools import pairwise
 from typing import Any, ClassVar
 
 from playwright.sync_api import expect
@@ -149,6 +150,10 @@ class Live(BrowserTest):
         report = page.get_by_role("link", name="report, A4").get_attribute("href")
         answer = page.request.get(f"{self.server.url}{report}")
         self.assertEqual((answer.status, answer.body()[:5]), (200, b"%PDF-"))
+        table = page.request.get(f"{self.server.url}{str(report).split('/report')[0]}/readings.csv").text().lstrip("\ufeff")
+        moments = [float(line.split(",")[0]) for line in table.splitlines()[1:]]
+        self.assertGreater(len(moments), 200)
+        self.assertTrue(all(a < b for a, b in pairwise(moments)), "no reading stands there twice")
         rows = self.server.get(f"/api/designs/{build}/timeline")["rows"]
         self.assertLessEqual({"test", "resistance"}, {row["kind"] for row in rows})
 
