@@ -69,6 +69,14 @@ TELLS: Final[Mapping[MeasuredKey, str]] = {
 }
 """The figure of the design by which it is known whether this is still what was measured; where none is named, that which is measured. copper: the way of
 the test, cold, as warm it depends on its load; rated: the rating of its inverter."""
+OF_INVERTER: Final[tuple[MeasuredKey, ...]] = ("idle", "linear", "square")
+"""What is of the inverter that the figure names."""
+TELLING: Final[Mapping[str, tuple[str, str]]] = {
+    **{key: (LABELS[key], UNITS[key]) for key in LABELS},
+    "rated": ("rating of that inverter", "W"),
+    "copper": ("copper of its runs, cold", "Ω"),
+}
+"""What tells, in words, and its unit."""
 RANGES: Final[Mapping[MeasuredKey, tuple[float, float]]] = {
     "resistance": (1e-5, 1),
     "late_share": (0.01, 0.95),

@@ -13,10 +13,9 @@ from kegcart.core.figure import Figure, write_figure
 from kegcart.core.finding import Finding, set_value, write_finding
 from kegcart.core.forecast import forecast
 from kegcart.core.lane import BENCH_DAY, lane_as_sized, telling_of
-from kegcart.core.measured import LABELS, TELLS, UNITS, CannotPutInError, MeasuredFigure, MeasuredKey, possible
+from kegcart.core.measured import LABELS, OF_INVERTER, TELLS, UNITS, CannotPutInError, MeasuredFigure, MeasuredKey, possible
 from kegcart.core.whatif import pins_of
 
-OF_INVERTER: tuple[MeasuredKey, ...] = ("idle", "linear", "square")
 OF_PACK: tuple[MeasuredKey, ...] = ("resistance", "late_share", "late_s", "capacity", "pack_surface", "pack_heat")
 CHARGER = "charger"
 HALF = 0.5
@@ -103,8 +102,10 @@ def pinned(now: Assessment, keys: Sequence[str]) -> Iterator[dict[str, Any]]:
 def changes_of(before: Assessment, after: Assessment) -> dict[str, Any]:
     """What putting figures in changes, as plain JSON data: run time, figures, findings that came and went."""
     was, now = findings_of(before), findings_of(after)
+    watts = HALF * station_of(before).load_w
+    times = [run_time(a, watts) for a in (before, after)]
     return {
-        "run_time": [write_figure(figure, top=True) for figure in (run_time(before), run_time(after)) if figure is not None],
+        "run_time": [write_figure(figure, top=True) for figure in times if figure is not None],
         "figures": [
             {"label": new.label, "before": write_figure(old, top=True), "after": write_figure(new, top=True)}
             for path in WATCHED
@@ -120,14 +121,12 @@ def findings_of(assessment: Assessment) -> dict[tuple[str, str], Finding]:
     return {(f.id, f.place): f for f in (*assessment.findings, *forecast(assessment, tries=False).findings)}
 
 
-def run_time(assessment: Assessment) -> Figure | None:
-    """How long a station runs half of its continuous rating from full, h; None where it runs longer than is looked at."""
-    station = station_of(assessment)
-    watts = HALF * station.load_w
-    hours = run_hours(station, {}, watts)
+def run_time(assessment: Assessment, watts: float) -> Figure | None:
+    """How long a station runs so many W from full, h; None where it runs longer than is looked at."""
+    hours = run_hours(station_of(assessment), {}, watts)
     if hours >= LONGEST_H:
         return None
-    load = Figure.of("P", watts, "W", "half the continuous rating")
+    load = Figure.of("P", watts, "W", "half the continuous rating, before")
     how = "simulated at 20 °C from full to the first cut-off"
     return Figure.of("t", hours, "h", f"run time at {load.text}", how=how, inputs={"P": load})
 

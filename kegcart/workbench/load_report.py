@@ -7,6 +7,7 @@ from math import ceil, floor, log10
 from typing import TYPE_CHECKING, Any, Final
 
 from kegcart.core.bench.bands import TRACES
+from kegcart.core.bench.tested import LEAST
 from kegcart.core.design import digest_of, read_design
 from kegcart.core.units import Units, as_builder_has_it, calendar_day, shown_in, significant, write_quantity
 from kegcart.workbench.build_papers import ListPages, PaperColumn, PaperRow
@@ -25,8 +26,6 @@ EVERY_S, MOST_MOMENTS = (10, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400
 """The time axis is told at round moments, so many at most."""
 LINE_OF: Final[Mapping[str, str]] = {"shunt": "amps", "posts": "posts_low", "joint": "joint", "cell": "cell_low"}
 """The line at which a trace stops the test."""
-LEAST_SHARE = 0.005
-"""A cause that is less likely is not named."""
 HAPPENED: Final[Mapping[str, str]] = {
     "begin": "step begun",
     "end": "step ended",
@@ -130,7 +129,7 @@ def verdict(pages: ListPages, test: LoadTest) -> None:
     rows.append(PaperRow(["bands", f"{many - len(off)} of {many} readings at the ends of steps lie within their bands"]))
     diagnosis = said["diagnosis"]
     for n, cause in enumerate(diagnosis["causes"]):
-        if cause["share"] >= LEAST_SHARE:
+        if cause["share"] >= LEAST:
             words = f"{cause['words']}, {cause['amount']['text']} ({cause['share']:.0%})"
             rows.append(PaperRow(["likeliest cause" if n == 0 else "or", words]))
     if diagnosis["missing"]:

@@ -118,12 +118,12 @@ def put_in(
         return to_json(put_in(now, tested, found, source, on), inf_nan_mode="null")
 
 
-def dialled(text: bytes, elsewhere: Elsewhere, kind: str, which: int, size: float) -> bytes:
-    """A design rehearsed with a fault, as JSON. Errors: CannotDialError. See `core.bench.dialled`."""
+def dialled(text: bytes, elsewhere: Elsewhere, kind: str, which: int, size: str) -> bytes:
+    """A design rehearsed with a fault of a size as it was typed, as JSON. Errors: CannotDialError. See `core.bench.dialled`."""
     from kegcart.core.bench import dialled as bench
 
     with assessed_text(text, elsewhere) as a:
-        return to_json(bench.dialled(a, kind, which, size), inf_nan_mode="null")
+        return to_json(bench.dialled(a, kind, which, bench.read_size(kind, size)), inf_nan_mode="null")
 
 
 def dials(text: bytes, elsewhere: Elsewhere) -> bytes:

@@ -6,6 +6,7 @@ from datetime import date
 from typing import Any, ClassVar
 
 from django.test import TestCase
+from PIL import Image
 from pypdf import PdfReader
 
 from kegcart.core.bench.truth import Truth
@@ -13,6 +14,7 @@ from kegcart.workbench import services
 from kegcart.workbench.demos import load_builds
 from kegcart.workbench.models import StoredDesign, TestRun
 from kegcart.workbench.running.keeping import take_file
+from kegcart.workbench.running.told import load_test_of
 from tests.core.samples import demo
 from tests.trial_runs import TrialRun, trial_run
 
@@ -134,6 +136,19 @@ class Tested(TestCase):
         book, _ = self.text_of(f"designs/{self.build}/book.pdf")
         self.assertIn("Load test", book)
         self.assertIn("Tested by ____", book)
+
+    def test_photos_taken_in_it_stay_with_it_through_an_archive(self) -> None:
+        shot = io.BytesIO()
+        Image.new("RGB", (60, 40), "teal").save(shot, "JPEG")
+        at = f"/api/designs/{self.build}/photos?entry=p&item=p&what=lug&step=test:{self.run_id}"
+        self.assertEqual(self.client.post(at, shot.getvalue(), content_type="application/octet-stream").status_code, 200)
+        self.assertEqual([photo.words for photo in load_test_of(TestRun.objects.get(pk=self.run_id)).photos], ["lug"])
+        archive = self.client.get(f"/api/designs/{self.build}/file")
+        content = b"".join(archive.streaming_content)
+        made = self.client.post("/api/designs/import", content, content_type="application/zip").json()["id"]
+        copied = TestRun.objects.get(design=made)
+        self.assertNotEqual(copied.pk, self.run_id)
+        self.assertEqual([photo.words for photo in load_test_of(copied).photos], ["lug"])
 
     def test_where_nothing_was_read_there_is_nothing_to_print(self) -> None:
         run = TestRun.objects.get(pk=self.run_id)

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from itertools import pairwise
 from random import Random
+from statistics import median
 from unittest import TestCase, skipUnless
 
 from kegcart.core.bench.asking import (
@@ -158,6 +159,7 @@ class Polled(TestCase):
         # One at a time in a line would have taken the good one a second and more for each reading.
         self.assertGreater(len(good), 25)
         self.assertLess(max(b - a for a, b in pairwise(good)), 1.5)
+        self.assertLess(median(b - a for a, b in pairwise(good)), 0.2)
         hows = {name: {how for how, _ in told} for name, told in said.items()}
         self.assertLessEqual(hows["good"], {"found", "slow", "well"})  # of a machine that has much else to do
         for name, how in (

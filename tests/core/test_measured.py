@@ -23,7 +23,7 @@ from kegcart.core.design import patched, write_design
 from kegcart.core.figure import Figure, Sheet
 from kegcart.core.forecast import forecast
 from kegcart.core.lane import BENCH_DAY, heat_of, lane_of
-from kegcart.core.measured import LABELS, RANGES, UNITS, CannotPutInError
+from kegcart.core.measured import LABELS, OF_INVERTER, RANGES, UNITS, CannotPutInError
 from kegcart.core.put_in import Found, patch_of, put_in
 from tests import tried
 from tests.core.samples import DEMO_NAMES, demo, judge, put, simulated
@@ -141,17 +141,16 @@ class StillTheSamePart(TestCase):
     def test_another_part_is_another_part(self) -> None:
         """What was measured of another cable, pack or inverter is not used, said so, and used again when that is taken back."""
         a = judge(demo(LANE))
-        data = write_design(with_found(a, path=0.006, resistance=0.0039, late_s=60, idle=20, walls=6).design)
-        spoiling: list[tuple[str, Any, set[str]]] = [
-            ("/pack/cell/resistance_mohm", 0.9, {"resistance", "late_s"}),
-            ("/power/network/inverter/rating_w", 5000, {"idle"}),
-            ("/box/case/wall_mm", 12, {"walls"}),
-            ("/power/network/main/run/length_m", 3, {"path"}),
+        data = write_design(with_found(a, path=0.006, resistance=0.0039, late_s=60, idle=20, walls=6, box_heat=2e4).design)
+        spoiling: list[tuple[str, Any, set[str], str]] = [
+            ("/pack/cell/resistance_mohm", 0.9, {"resistance", "late_s"}, "Ω"),
+            ("/power/network/inverter/rating_w", 5000, {"idle"}, "W"),
+            ("/box/case/wall_mm", 12, {"walls", "box_heat"}, "W/K"),
         ]
         network = data["power"]["network"]
         run = next(key for key in a.power.ctx.tested_way if network[key].get("run"))
-        spoiling[-1] = (f"/power/network/{run}/run/length_m", 3, {"path"})
-        for pointer, value, old in spoiling:
+        spoiling.append((f"/power/network/{run}/run/length_m", 3, {"path"}, "Ω"))
+        for pointer, value, old, unit in spoiling:
             found = judge(put(data, pointer, value))
             self.assertEqual({key for key, said in verdicts(found).items() if said == "fails"}, old, pointer)
             assumed = station_of(judge(put(put(data, pointer, value), "/bench/measured", {}))).assumed
@@ -160,6 +159,8 @@ class StillTheSamePart(TestCase):
             said = [f for f in forecast(found).findings if f.id == "bench.measured-anew"]
             self.assertEqual(len(said), len(old))
             for finding in said:
+                units = {figure.unit for name, figure in finding.figures.items() if name != "x"}
+                self.assertEqual(units, {unit}, finding.text)
                 gone = patched(write_design(found.design), finding.remedies[0].patch)
                 self.assertNotIn(finding.place.rsplit("/", 1)[1], gone.bench.measured)
 
@@ -169,6 +170,13 @@ class StillTheSamePart(TestCase):
         patch = patch_of(now, then, [Found("walls", 6.0)], SOURCE)
         after = judge(write_design(patched(write_design(now.design), patch)))
         self.assertEqual(verdicts(after), {"walls": "fails"})
+
+    def test_a_figure_of_an_inverter_that_is_not_named_is_of_none(self) -> None:
+        """Nothing holds that is not used: neither of another inverter, nor of one that is gone."""
+        for part in ("", "ghost"):
+            a = judge(put(demo(LANE), "/bench/measured", {"idle": {"value": 25, "part": part, "source": "typed in"}}))
+            self.assertEqual(verdicts(a), {"idle": "fails"})
+            self.assertNotEqual(station_of(a).assumed["idle"], 25)
 
     def test_what_was_typed_without_more_stands(self) -> None:
         data = put(demo(LANE), "/bench/measured", {"walls": {"value": 6, "source": "typed in"}})
@@ -257,10 +265,12 @@ class WhateverWasMeasured(TestCase):
     @given(st.sampled_from(DEMO_NAMES), st.dictionaries(st.sampled_from(sorted(RANGES)), st.floats(0, 1), min_size=1))
     def test_any_possible_figures_are_simulated_and_judged(self, name: str, shares: dict[str, float]) -> None:
         """From one end of what is possible to the other nothing fails, and energy is neither made nor lost."""
-        measured = {}
+        measured: dict[str, dict[str, Any]] = {}
         for key, share in shares.items():
             least, most = RANGES[key]
             measured[key] = {"value": min(most, least * (most / least) ** share), "source": "typed in"}
+            if key in OF_INVERTER:
+                measured[key]["part"] = "inverter"
         found = judge(put(demo(name), "/bench/measured", measured))
         self.assertEqual(set(verdicts(found)), set(measured))
         self.assertLess(abs(simulated(found, 1).balance), 0.01)

@@ -19,6 +19,7 @@ from kegcart.core.figure import Figure, write_figure
 from kegcart.core.forecast import days_foreseen
 from kegcart.core.lane import SEASONS, lane_of, plan_of, weather
 from kegcart.core.simulation.run import Course, simulate
+from kegcart.core.units import read_quantity
 
 Which = Literal["", "part", "group"]
 
@@ -135,10 +136,7 @@ def dialled(assessment: Assessment, kind: str, which: int, size: float) -> dict[
     """A design rehearsed with a fault, as plain JSON data: what each step would show, lines that would be reached, run time and days beside
     those of the sound station. which: the part or group that it is of, from 1. Errors: CannotDialError.
     """
-    station = station_of(assessment)
-    dial = DIALS.get(kind)
-    if dial is None:
-        raise CannotDialError("kind", f"'{kind[:40]}' is no fault that can be dialled in")
+    station, dial = station_of(assessment), dial_of(kind)
     many = {"": 0, "part": len(station.points), "group": series_of(station)}[dial.of]
     if dial.of and not 1 <= which <= many:
         raise CannotDialError("which", f"there are {many} to choose from (not {which})")
@@ -154,6 +152,22 @@ def dialled(assessment: Assessment, kind: str, which: int, size: float) -> dict[
         "run_time": [write_figure(figure, top=True) for figure in run_time if figure is not None],
         "days": [] if kind.startswith("meter:") else days_with(assessment, station, ill),
     }
+
+
+def dial_of(kind: str) -> Dial:
+    """Errors: CannotDialError, where there is no such fault."""
+    if kind not in DIALS:
+        raise CannotDialError("kind", f"'{kind[:40]}' is no fault that can be dialled in")
+    return DIALS[kind]
+
+
+def read_size(kind: str, text: str) -> float:
+    """The size of a fault as it was typed, in its unit. Errors: CannotDialError."""
+    dial = dial_of(kind)
+    try:
+        return read_quantity(text, dial.unit)
+    except ValueError as error:
+        raise CannotDialError("size", str(error)) from None
 
 
 def rehearsed(station: BenchStation, ill: Ill) -> Readings:

@@ -68,10 +68,11 @@ class InstrumentRow(Decisions):
 
 
 class RunFile(Decisions):
-    """A load test: the design that it is a test of, its steps in their order, its instruments, what happened."""
+    """A load test: the id by which photos of its build name it, the design that it is a test of, its steps in their order, its instruments, what happened."""
 
     format: Literal["kegcart/test"] = FORMAT
     version: Literal[1] = VERSION
+    id: Word = ""
     begun_at: AwareDatetime
     over_at: AwareDatetime
     by_itself: bool = False

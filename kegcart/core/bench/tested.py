@@ -12,7 +12,7 @@ from kegcart.core.check import Check, Fault, at_most, failed, held, mend, note, 
 from kegcart.core.figure import Figure
 from kegcart.core.finding import Remedy
 from kegcart.core.lane import BENCH_DAY, lane_as_sized, telling_of
-from kegcart.core.measured import LABELS, SAME, TELLS, UNITS, MeasuredFigure, MeasuredFigures, MeasuredKey
+from kegcart.core.measured import LABELS, OF_INVERTER, SAME, TELLING, TELLS, UNITS, MeasuredFigure, MeasuredFigures, MeasuredKey
 from kegcart.core.units import calendar_day
 
 NAMED = 3
@@ -139,16 +139,16 @@ def judge_measured(assessment: Assessment) -> Iterator[Check]:
     if not measured:
         return
     telling = telling_of(assessment, lane_as_sized(assessment, *BENCH_DAY, bare=True))
-    own = assessment.power.ctx.tested_inverter
     for key, found in measured.items():
-        tells = TELLS.get(key, key)
-        of_another = found.part not in ("", own.key if own else "")
-        unit = {"rated": "W", "copper": "Ω"}.get(tells) or UNITS[key]
-        yield still_stands(key, found, None if of_another else telling.get(tells), unit)
+        now = telling.get(TELLS.get(key, key))
+        if key in OF_INVERTER:
+            inverter = assessment.power.inverters.get(found.part)
+            now = inverter.rating.number if inverter else None
+        yield still_stands(key, found, now)
 
 
 @judges("bench.measured-anew", "measured figures that stand", NOTE)
-def still_stands(key: MeasuredKey, found: MeasuredFigure, now: float | None, unit: str) -> Check:
+def still_stands(key: MeasuredKey, found: MeasuredFigure, now: float | None) -> Check:
     """What was measured is still of what the design has: what the design says of that part is what it was when it was measured.
 
     Source: practice: a figure measured of one cable says nothing of the next.
@@ -162,15 +162,16 @@ def still_stands(key: MeasuredKey, found: MeasuredFigure, now: float | None, uni
         return failed("bench.measured-anew", at, gone)
     if found.stands_with is None:
         return held("bench.measured-anew", at)
-    then = Figure.of("x_1", found.stands_with, unit, "what the design said when it was measured")
-    here = Figure.of("x_2", now, unit, "what the design says now")
+    what, unit = TELLING[TELLS.get(key, key)]
+    then = Figure.of("x_1", found.stands_with, unit, f"{what}, when it was measured")
+    here = Figure.of("x_2", now, unit, f"{what}, now")
     inputs = {"x_1": then, "x_2": here}
     apart = Figure.by("d", "max(x_2 − x_1, x_1 − x_2) / x_1", "share", "how far the design has moved since", inputs)
     most = Figure.of("d_0", SAME, "share", "still the same part", how="1 %: more than rounding, less than the next size")
 
     def fault() -> Fault:
         return note(
-            f"The {LABELS[key]} was measured as {{x}} when the design said {{x_1}} there; it says {{x_2}} now.",
+            f"The {LABELS[key]} was measured as {{x}} when the design said {{x_1}} for the {what}; it says {{x_2}} now.",
             why,
             {"x": value, "x_1": then, "x_2": here},
             [away],

@@ -92,12 +92,8 @@ def dials(request: HttpRequest, design_id: str) -> HttpResponse:
 @router.post("/{design_id}/with-fault", response={200: WithFaultOut, **BAD}, summary="A design rehearsed with a fault")
 def with_fault(request: HttpRequest, design_id: str, body: WithFaultIn) -> HttpResponse:
     given = services.as_given(design_id)
-    known = {dial["kind"]: dial for dial in from_json(workers.run(longwork.dials, *given))}
-    if body.kind not in known:
-        raise DesignError([("/kind", f"'{body.kind}' is no fault that can be dialled into this design")])
-    size = read_typed("/size", body.size, known[body.kind]["unit"])
     try:
-        return answer_json(workers.run(longwork.dialled, *given, body.kind, body.which, size))
+        return answer_json(workers.run(longwork.dialled, *given, body.kind, body.which, body.size))
     except CannotDialError as error:
         raise DesignError([(f"/{error.field}", error.why)]) from None
 

@@ -27,7 +27,7 @@ from kegcart.core.bench.tables import write_readings_csv
 from kegcart.core.bench.thinning import Thinned
 from kegcart.core.design import read_design, write_design
 from kegcart.workbench import longwork, services
-from kegcart.workbench.models import ReadingChunk, TestRun, TestRunEvent
+from kegcart.workbench.models import LogEntry, ReadingChunk, TestRun, TestRunEvent
 from kegcart.workbench.workers import workers
 
 MOMENT_DIGITS = 4
@@ -153,10 +153,16 @@ def thinned(course: dict[str, list[float]], points: int) -> dict[str, list[float
     return {"t": t.tolist(), "v": v.tolist()}
 
 
+def photo_step(run_id: str) -> str:
+    """What a photo that was taken while a test ran says in place of a step of assembly."""
+    return f"test:{run_id}"
+
+
 def file_of(run: TestRun) -> tuple[dict[str, Any], str]:
     """The file of a run that is over, as plain JSON data, and its readings as CSV."""
     events = [e for e in events_of(run) if e.kind not in UNTOLD]
     file = RunFile(
+        id=run.pk,
         begun_at=run.begun_at,
         over_at=run.over_at or run.begun_at,
         by_itself=run.by_itself,
@@ -185,6 +191,10 @@ def take_file(design_id: str, data: Any, readings: str) -> TestRun:
             by_itself=file.by_itself,
             instruments=instruments,
         )
+        for row in LogEntry.objects.filter(design=design_id, kind="photo"):  # those taken in it name it as it was called
+            if file.id and row.data.get("step") == photo_step(file.id):
+                row.data = {**row.data, "step": photo_step(run.pk)}
+                row.save(update_fields=["data"])
         kept, begun = KeptReadings(run), 0.0
         for moment, read in read_run_csv(readings, prepared["cells"], len(prepared["points"])):
             if kept.readings and moment - begun > CHUNK_S:

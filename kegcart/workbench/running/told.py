@@ -8,7 +8,7 @@ from kegcart.workbench.load_report import LoadTest
 from kegcart.workbench.models import TestRun
 from kegcart.workbench.photo_papers import Taken
 from kegcart.workbench.record import life_of
-from kegcart.workbench.running.keeping import UNTOLD, as_it_stands, chart_of, events_of
+from kegcart.workbench.running.keeping import UNTOLD, as_it_stands, chart_of, events_of, photo_step
 
 DRAWN = 900
 """So many points of each trace."""
@@ -40,5 +40,5 @@ def photos_of(run: TestRun) -> list[Taken]:
     return [
         Taken(e.data["digest"], e.data["width"], e.data["height"], date.fromisoformat(e.data["on"]), e.data["what"])
         for e in life_of(run.design_id)
-        if e.kind == "photo" and e.data["step"] == f"test:{run.pk}"
+        if e.kind == "photo" and e.data["step"] == photo_step(run.pk)
     ]

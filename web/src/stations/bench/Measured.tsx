@@ -57,13 +57,13 @@ export function Measured() {
           </table>
         </div>
       )}
-      <ByHand key={findings.length} />
+      <PutInByHand key={findings.length} />
     </>
   );
 }
 
 /** A figure that was found otherwise, put in by hand. */
-function ByHand() {
+function PutInByHand() {
   const known = useReference()?.measurable ?? [];
   const [key, setKey] = useState("");
   const [text, setText] = useState("");
