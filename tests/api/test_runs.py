@@ -8,6 +8,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Sequence
+from concurrent.futures import Future
 from contextlib import suppress
 from itertools import pairwise
 from typing import Any, ClassVar
@@ -18,6 +19,8 @@ from kegcart.core.design import read_design
 from kegcart.standins.bench import StandInBench, instruments_of
 from kegcart.standins.servers import StandInServer, serve
 from kegcart.workbench.rig import Server
+from kegcart.workbench.running.beside import Beside
+from kegcart.workbench.workers import BusyError
 
 SPEED = 120.0
 KEPT_WITHIN_S = 4.0
@@ -56,6 +59,48 @@ class Listener:
             self.readings += [(time.monotonic(), batch["s"], batch["v"]) for batch in said]
         elif kind == "over":
             self.ended = True
+
+
+class BesideATest(TestCase):
+    """What is worked out while a test runs."""
+
+    def test_what_is_asked_for_while_one_answer_is_worked_out_is_worked_out_after_it(self) -> None:
+        begun: list[Future[bytes]] = []
+        told: list[int] = []
+
+        def begin() -> Future[bytes]:
+            begun.append(Future())
+            return begun[-1]
+
+        beside = Beside(begin, told.append)
+        for _ in range(3):
+            beside.ask()
+        beside.collect()
+        self.assertEqual((len(begun), told), (1, []), "one at a time")
+        begun[0].set_result(b"1")
+        beside.collect()
+        self.assertEqual((len(begun), told, beside.under_way), (2, [1], True))
+        begun[1].set_result(b"2")
+        beside.finish()
+        self.assertEqual((len(begun), told, beside.under_way), (2, [1, 2], False))
+
+    def test_an_answer_that_cannot_be_had_is_not_told_and_the_next_one_is(self) -> None:
+        told: list[int] = []
+        begun: list[Future[bytes]] = []
+        beside = Beside(lambda: begun.pop() if begun else None, told.append)
+        beside.ask()
+        self.assertFalse(beside.under_way, "there was nothing to be worked out")
+        for error in (BusyError(), ValueError("no such figure")):
+            begun.append(Future())
+            begun[0].set_exception(error)
+            with self.assertLogs("kegcart") if isinstance(error, ValueError) else self.assertNoLogs("kegcart"):
+                beside.ask()
+                beside.collect()
+        begun.append(Future())
+        begun[0].set_result(b"7")
+        beside.ask()
+        beside.collect()
+        self.assertEqual(told, [7])
 
 
 class OnABench(TestCase):

@@ -111,7 +111,7 @@ class Live(BrowserTest):
         self.tighten()
         self.bench.speed = SPEED / 2  # so many readings that a busy machine misses none of a step's end
         page.get_by_role("button", name="Begin it anew").click()
-        expect(page.locator(".run-replay")).to_be_visible(timeout=90_000)
+        expect(page.locator(".run-replay")).to_be_visible()
         self.learned_and_put_in(build)
         page.get_by_label("Moment of the test").fill("30")
         expect(page.locator("[data-strip=shunt] .run-figure strong")).to_contain_text("0.")

@@ -10,7 +10,7 @@ import numpy as np
 
 from kegcart.core.bench.bands import traced
 from kegcart.core.bench.chunks import extremes, packed, traces_of, unpacked
-from kegcart.core.bench.clock import TestClock
+from kegcart.core.bench.clock import HELD_S, TestClock
 from kegcart.core.bench.comparing import stops_reached
 from kegcart.core.bench.instruments import Meters
 from kegcart.core.bench.live import LiveTest, RefusedCommandError, TestEvent, needs_hands, turned_round
@@ -324,7 +324,18 @@ class Clock(TestCase):
         self.assertTrue(clock.count(101.0, 7000.0))
         self.assertEqual([clock.count(101.0 + n / 10, 7000.0 + 6 * n) for n in range(1, 30)], [False] * 29)
         self.assertAlmostEqual(clock.rate, 60, places=6)
-        self.assertAlmostEqual(clock.now(105.0), 1.0 + 240.0, places=3)
+        self.assertAlmostEqual(clock.now(104.3), 1.0 + 198.0, places=3)
+
+    def test_where_all_stalls_time_is_not_taken_to_run_away(self) -> None:
+        clock = TestClock(100.0)
+        for n in range(31):
+            clock.count(101.0 + n / 10, 7000.0 + 6 * n)
+        stalled = clock.now(124.0)
+        self.assertAlmostEqual(stalled, 1.0 + 180.0 + 60 * HELD_S + 19.5, places=3)
+        clock.count(124.0, 7200.0)
+        self.assertEqual(clock.now(124.0), stalled, "it waits for what was stalled")
+        clock.count(124.5, 7300.0)
+        self.assertAlmostEqual(clock.now(124.5), 301.0)
 
     def test_time_never_goes_back_whatever_is_counted(self) -> None:
         chance = Random(3)

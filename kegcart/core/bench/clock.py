@@ -8,6 +8,11 @@ RESTARTED_S = 1.0
 """An instrument that counts so much less than before has been switched off and on."""
 
 
+HELD_S = 0.5
+"""So long after a count time is taken to go on at the instrument's rate. Later it goes no faster than a clock: what stalled may be the machine,
+and what is read next would be of moments that were said to be over."""
+
+
 @dataclass(slots=True)
 class TestClock:
     """Moments by the machine's clock, s, told as seconds of the test. They never go back.
@@ -24,7 +29,9 @@ class TestClock:
 
     def now(self, machine_s: float) -> float:
         """Seconds of the test at a moment of the machine's clock."""
-        self.latest_s = max(self.latest_s, self.at_s + (machine_s - self.machine_s) * self.rate)
+        gone_s = machine_s - self.machine_s
+        held_s = min(gone_s, HELD_S)
+        self.latest_s = max(self.latest_s, self.at_s + held_s * self.rate + (gone_s - held_s) * min(self.rate, 1.0))
         return self.latest_s
 
     def count(self, machine_s: float, counted_s: float) -> bool:

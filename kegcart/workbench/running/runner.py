@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from django.db import DatabaseError, connection
 from django.utils import timezone
-from pydantic_core import from_json, to_json
+from pydantic_core import to_json
 
 from kegcart.core.bench.bands import traced
 from kegcart.core.bench.clock import TestClock
@@ -25,6 +25,7 @@ from kegcart.instruments.poller import Instrument, Poller, Said
 from kegcart.workbench import longwork
 from kegcart.workbench.models import TestRun
 from kegcart.workbench.running import keeping
+from kegcart.workbench.running.beside import Beside
 from kegcart.workbench.running.feed import Broadcast, event
 from kegcart.workbench.workers import BusyError, workers
 
@@ -75,8 +76,8 @@ class Runner:
         self._queue: queue.SimpleQueue[Doing] = queue.SimpleQueue()
         self._closed = threading.Event()
         self._work = ThreadPoolExecutor(1, "judging")
-        self._judging: Future[bytes] | None = None
-        self._foreseeing: Future[bytes] | None = None
+        self._judging = Beside(self._begin_judging, self._judged)
+        self._foreseeing = Beside(self._begin_foreseeing, self._foreseen)
         self.pollers = {
             i["name"]: Poller(instrument_of(i), self._readings, self._said) for i in run.instruments
         }  # fmt: skip
@@ -108,7 +109,7 @@ class Runner:
         for poller in self.pollers.values():
             poller.start()
         if self.test.spans_so_far:
-            self._queue.put(self._judge)  # what was being worked out went with the server
+            self._queue.put(self._judging.ask)  # what was being worked out went with the server
         self._thread.start()
 
     def close(self) -> None:
@@ -190,7 +191,7 @@ class Runner:
             "off": self.off,
             "turned": turned_round(test.watch.latest),
             "alarm": self.alarm,
-            "judging": self._judging is not None,
+            "judging": self._judging.under_way,
         }
 
     # In the instruments' own threads.
@@ -314,9 +315,9 @@ class Runner:
             self.thinned.begin(happened.at_s)
             self.off, self._looked_off, self._looks = [], {}, 0
         if happened.kind == "begin":
-            self._foresee()
+            self._foreseeing.ask()
         if happened.kind in ("end", "stop", "finish"):
-            self._judge()
+            self._judging.ask()
         self._tell_state()
 
     def _store(self, happened: TestEvent) -> None:
@@ -362,7 +363,8 @@ class Runner:
 
     def _look(self) -> None:
         """Look once a second at what takes more than one reading to see."""
-        self._collect()
+        self._foreseeing.collect()
+        self._judging.collect()
         latest, test = self.test.watch.latest, self.test
         if self._stopped_at is not None and time.monotonic() - self._stopped_at > OBEYED_S:
             self._stopped_at = None
@@ -379,13 +381,13 @@ class Runner:
             self._looked_off[key] = self._looked_off.get(key, 0) + 1 if key in off else 0
         now_off = sorted(key for key, looks in self._looked_off.items() if looks >= OFF_LOOKS)
         if "load" in now_off and test.step.act in LOADS and "load" not in self.obeys and self._looks % OTHER_LOAD_LOOKS == 0:
-            self._foresee()  # what was plugged in is not what was planned: what it would read is worked out for that
+            self._foreseeing.ask()  # what was plugged in is not what was planned: what it would read is worked out for that
         newly = set(now_off) - set(self.off)
         self.off = now_off
         if newly:
             self._store(TestEvent(test.now_s, "out of band", {"traces": sorted(newly)}))
-        if self.off and time.monotonic() - self._judged_at > JUDGE_S:
-            self._judge()
+        if self.off and self._settled and time.monotonic() - self._judged_at > JUDGE_S:
+            self._judging.ask()
 
     def _out_of_band(self) -> Sequence[str]:
         """What is beyond its band now."""
@@ -402,11 +404,11 @@ class Runner:
                     found.append(key)
         return found
 
-    def _foresee(self) -> None:
+    def _begin_foreseeing(self) -> "Future[bytes] | None":
         """Work out anew what this step and those after it would read, as the test has gone so far."""
-        if self._foreseeing is not None:
-            return
         steps, test = self.run.prepared["steps"], self.test
+        if test.step is None:
+            return None
         by_key = {step["key"]: step for step in steps}
         readings = self.thinned.readings(test.spans)
         as_run = [
@@ -417,35 +419,29 @@ class Runner:
         if test.state == "running" and self._looks and watts and to_come and to_come[0]["act"] in LOADS:
             to_come[0]["watts"] = watts
         outside = readings.mean("outside.c") if readings.has("outside.c") else None
-        self._foreseeing = self._work.submit(
-            workers.run, longwork.courses, to_json(self.run.document), as_run, to_come, outside
-        )  # fmt: skip
+        return self._work.submit(workers.run, longwork.courses, to_json(self.run.document), as_run, to_come, outside)
 
-    def _judge(self) -> None:
-        """Ask what the readings so far say: the answer is told when it is there."""
-        if self._judging is not None:
-            return
+    def _foreseen(self, courses: list[dict[str, Any]]) -> None:
+        begins = len(self.courses) - len(courses)
+        self.courses[begins:] = courses
+        self.feed.tell("courses", {"from": begins, "courses": courses})
+        self._store(TestEvent(self.clock.latest_s, "course", {"step": begins, "course": courses[0]}))
+
+    @property
+    def _settled(self) -> bool:
+        """Whether the step that runs has run for so long that its readings can be judged."""
+        return self._looks > SETTLE_LOOKS + OFF_LOOKS and self.test.now_s - self.test.begun_s > SETTLED_S
+
+    def _begin_judging(self) -> "Future[bytes]":
+        """Work out what the readings so far say."""
         self._judged_at = time.monotonic()
-        settled = self._looks > SETTLE_LOOKS + OFF_LOOKS and self.test.now_s - self.test.begun_s > SETTLED_S
-        readings = self.thinned.readings(self.test.spans_so_far if settled else self.test.spans)
-        self._judging = self._work.submit(workers.run, longwork.judged, to_json(self.run.document), (), readings)
+        readings = self.thinned.readings(self.test.spans_so_far if self._settled else self.test.spans)
+        return self._work.submit(workers.run, longwork.judged, to_json(self.run.document), (), readings)
 
-    def _collect(self) -> None:
-        """Take what was worked out beside."""
-        if self._foreseeing is not None and self._foreseeing.done():
-            future, self._foreseeing = self._foreseeing, None
-            if (found := result_of(future)) is not None:
-                self.courses[len(self.courses) - len(found) :] = found
-                self.feed.tell("courses", {"from": len(self.courses) - len(found), "courses": found})
-                self._store(
-                    TestEvent(self.clock.latest_s, "course", {"step": len(self.courses) - len(found), "course": found[0]})
-                )
-        if self._judging is not None and self._judging.done():
-            future, self._judging = self._judging, None
-            if (found := result_of(future)) is not None:
-                self.judged = self.run.judged = found
-                self.run.save(update_fields=["judged"])
-                self.feed.tell("judged", found)
+    def _judged(self, said: dict[str, Any]) -> None:
+        self.judged = self.run.judged = said
+        self.run.save(update_fields=["judged"])
+        self.feed.tell("judged", said)
 
     def _let_go(self) -> None:
         """Let all instruments go."""
@@ -465,14 +461,9 @@ class Runner:
         self.feed.tell("over", {})
         self.feed.end()
         self._let_go()
-        for future in (self._foreseeing, self._judging):
-            if future is not None:
-                result_of(future)
-        self._collect()
-        self._judge()
-        if self._judging is not None:
-            result_of(self._judging)
-        self._collect()
+        self._foreseeing.finish()
+        self._judging.ask()
+        self._judging.finish()
         self.ending = False
 
 
@@ -486,14 +477,3 @@ def as_it_was(step: Mapping[str, Any], watts: float, seconds: float) -> dict[str
     """A step as it was run: its load as it was read, where it was, and its time."""
     loaded = step["act"] in LOADS and np.isfinite(watts) and abs(watts - step["watts"]) > OTHER_LOAD * step["watts"]
     return {**step, "watts": watts if loaded else step["watts"], "seconds": seconds}
-
-
-def result_of(future: "Future[bytes]") -> Any:
-    """What was worked out; None where it could not be."""
-    try:
-        return from_json(future.result())
-    except BusyError:
-        return None
-    except Exception:
-        log.exception("what a test says could not be worked out")
-        return None

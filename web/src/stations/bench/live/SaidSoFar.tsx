@@ -12,10 +12,11 @@ export function SaidSoFar({ judged, judging }: { judged: Learnt | null; judging:
   const learned = judged?.learned.filter((item) => !item.refused) ?? [];
   return (
     <section aria-label="What the readings say" aria-busy={judging}>
-      {judged ? (
-        <Causes diagnosis={judged.diagnosis} />
+      {judged && <Causes diagnosis={judged.diagnosis} />}
+      {judging ? (
+        <p className="faint">What was read {judged ? "since" : "so far"} is being worked out.</p>
       ) : (
-        <p className="faint">What the readings say is worked out at the end of each step.</p>
+        !judged && <p className="faint">What the readings say is worked out at the end of each step.</p>
       )}
       {learned.length > 0 && (
         <>
