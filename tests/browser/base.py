@@ -128,6 +128,20 @@ class BrowserTest(TestCase):
             page.wait_for_function(SETTLED)
             page.wait_for_timeout(REST_MS)
 
+    def axe(self, page: Page, rules: dict[str, Any] | None = None, part: bool = False) -> list[str]:
+        """What is wrong by all rules, or by those that are asked for; of the whole page, or of its part that a view changes."""
+        if not page.evaluate("() => 'axe' in window"):
+            page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = page.evaluate(
+            "([rules, where]) => axe.run(where, {resultTypes: ['violations'], ...rules})",
+            [rules or {}, {"include": ["main", ".margin"]} if part else {"include": ["html"]}],
+        )
+        return [
+            f"{v['id']}: {v['nodes'][0]['html'][:120]} {v['nodes'][0]['failureSummary'][:160]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+
     def stored(self, design: str) -> dict[str, Any]:
         return dict(self.server.get(f"/api/designs/{design}")["document"])
 

@@ -6,7 +6,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from tests import PROVING
-from tests.browser.base import AXE, REST_MS, BrowserTest
+from tests.browser.base import REST_MS, BrowserTest
 
 STATIONS = ("brief", "loads", "pack", "charging", "power", "box", "assembly", "bench", "log")
 #: Width, height, theme, and the rules that can come out otherwise there than in the one before.
@@ -62,20 +62,6 @@ OVERLAPS = """() => {
 class WholeTest(BrowserTest):
     own_server = True
     seen = 0
-
-    def axe(self, page: Page, rules: dict[str, Any] | None = None, part: bool = False) -> list[str]:
-        """What is wrong by all rules, or by those that are asked for; of the whole page, or of its part that a view changes."""
-        if not page.evaluate("() => 'axe' in window"):
-            page.evaluate(AXE.read_text(encoding="utf-8"))
-        found = page.evaluate(
-            "([rules, where]) => axe.run(where, {resultTypes: ['violations'], ...rules})",
-            [rules or {}, {"include": ["main", ".margin"]} if part else {"include": ["html"]}],
-        )
-        return [
-            f"{v['id']}: {v['nodes'][0]['html'][:120]} {v['nodes'][0]['failureSummary'][:160]}"
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
 
     def whole(
         self, page: Page, where: str, rules: dict[str, Any] | None = None, theme: str = "light", part: bool = False

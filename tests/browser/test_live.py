@@ -90,6 +90,7 @@ class Live(BrowserTest):
         page.get_by_label("Note").fill("hums a little")
         page.get_by_role("button", name="Note it").click()
         expect(page.locator(".run-events")).to_contain_text("hums a little")
+        self.assertEqual(self.axe(page), [], "while it runs")
         self.bench.speed = SPEED
         stop = page.get_by_role("alertdialog")
         expect(stop).to_contain_text("over its like by")
@@ -98,6 +99,7 @@ class Live(BrowserTest):
         self.wait_until(lambda: not self.bench.load_on and not self.bench.inverter, "the load obeys")
         second.close()
         self.bench.speed = 1.0
+        self.assertEqual(self.axe(page), [], "stopped")
         self.server.kill()
         stop.get_by_role("button").click()
         expect(page.get_by_text("The server is away: nothing is shown")).to_be_visible()
@@ -113,6 +115,7 @@ class Live(BrowserTest):
         page.get_by_role("button", name="Begin it anew").click()
         expect(page.locator(".run-replay")).to_be_visible()
         self.learned_and_put_in(build)
+        self.assertEqual(self.axe(page), [], "over")
         page.get_by_label("Moment of the test").fill("30")
         expect(page.locator("[data-strip=shunt] .run-figure strong")).to_contain_text("0.")
         page.get_by_role("button", name="300 ×").click()
@@ -143,6 +146,7 @@ class Live(BrowserTest):
         dialog = page.get_by_role("dialog")
         expect(dialog.locator(".put-in-time")).to_contain_text("run time at 1 kW")
         expect(dialog).to_contain_text("resistance of the pack")
+        self.assertEqual(self.axe(page), [], "put in")
         dialog.get_by_role("button", name="Put them in").click()
         expect(page.get_by_text("The measured figures stand in the design.")).to_be_visible()
         self.wait_until(lambda: "resistance" in self.document(build)["bench"]["measured"], "it is stored")

@@ -64,7 +64,7 @@ export function Happened({
         </div>
       )}
       {run.live && <Typed run={run} tell={tell} />}
-      <ol className="run-events">
+      <ol className="run-events" tabIndex={0} aria-label="What happened, the latest first">
         {events.slice(0, 40).map((event, n) => (
           <li key={events.length - n}>
             <time>{clock(event.at_s)}</time> <Told event={event} run={run} />
