@@ -10,7 +10,8 @@ from unittest import TestCase
 
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
-from kegcart.workbench.rig import ROOT, Server, launch_chromium
+from kegcart.workbench.rig import ROOT, launch_chromium
+from tests.browser.gate import GatedServer
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -50,17 +51,9 @@ def shared_browser() -> Browser:
 
 
 @cache
-def shared_server() -> Server:
-    """The server of this process, for all tests that neither end it nor touch what they all see."""
-    server = Server()
-    at_the_end(server.stop)
-    return server
-
-
-@cache
-def mortal_server() -> Server:
-    """Another one, for the tests that end it and start it again."""
-    server = Server()
+def shared_server() -> GatedServer:
+    """The server of this process, for all tests that do not touch what they all see."""
+    server = GatedServer()
     at_the_end(server.stop)
     return server
 
@@ -68,17 +61,15 @@ def mortal_server() -> Server:
 class BrowserTest(TestCase):
     """Each test gets a page; errors on its console fail the test."""
 
-    server: ClassVar[Server]
+    server: ClassVar[GatedServer]
     browser: ClassVar[Browser]
-    ends_server: ClassVar[bool] = False
-    """Whether these tests end the server and start it again."""
     own_server: ClassVar[bool] = False
     """Whether they change what all builds share."""
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.server = Server() if cls.own_server else mortal_server() if cls.ends_server else shared_server()
+        cls.server = GatedServer() if cls.own_server else shared_server()
         cls.browser = shared_browser()
 
     @classmethod

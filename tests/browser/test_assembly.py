@@ -125,8 +125,6 @@ class AssemblyTest(BrowserTest):
 class RecordTest(BrowserTest):
     """At the bench: what is measured is judged as it is typed, and nothing of it is lost."""
 
-    ends_server = True
-
     def state(self, design: str, act: str) -> str:
         steps = self.server.get(f"/api/designs/{design}/record")["steps"]
         return str(next(step["state"] for step in steps if step["act"] == act))
@@ -192,11 +190,11 @@ class RecordTest(BrowserTest):
         margin = page.locator(".margin")
         margin.get_by_label("From stud to stud").fill("2.6 mV")
         expect(margin.locator(".is-within")).to_be_visible()
-        self.server.kill()
+        self.server.leave()
         margin.get_by_label("Remark").fill("washer changed")
         margin.get_by_role("button", name="Done", exact=True).click()
         expect(margin.get_by_text("not stored yet")).to_be_visible()
-        self.server.revive()
+        self.server.come_back()
         expect(margin.get_by_text("not stored yet")).to_have_count(0)
         step = next(s for s in self.server.get(f"/api/designs/{design}/record")["steps"] if s["act"] == "wire:main-switch")
         self.assertEqual((step["done"], step["values"], step["remark"]), (True, {"drop": 2.6}, "washer changed"))
@@ -208,11 +206,11 @@ class RecordTest(BrowserTest):
         page.locator(".margin").get_by_role("button", name="yes").click()
         page.locator(".margin").get_by_role("button", name="Done", exact=True).click()
         expect(other.locator(".margin").get_by_role("button", name="Not done after all")).to_be_visible()
-        self.server.kill()
+        self.server.leave()
         page.locator(".margin").get_by_label("Remark").fill("lid rubs at the left")
         expect(page.locator(".margin").get_by_text("not stored yet")).to_be_visible()
         page.close()
-        self.server.revive()
+        self.server.come_back()
         page = self.open(design, "assembly", other, at="/assembly/steps/dry-fit")
         expect(page.locator(".margin").get_by_label("Remark")).to_have_value("lid rubs at the left")
 

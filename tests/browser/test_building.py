@@ -91,8 +91,6 @@ class WorkingTest(BrowserTest):
 
 
 class TypingTest(BrowserTest):
-    ends_server = True
-
     def test_quantities_are_read_as_people_write_them(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
@@ -168,14 +166,14 @@ class TypingTest(BrowserTest):
         page.get_by_label("Name of the build").fill("Theatre")
         page.keyboard.press("Enter")
         self.wait_stored()
-        self.server.kill()
+        self.server.leave()
         try:
             page.get_by_role("button", name="undo", exact=True).click()
             expect(page.locator(".trouble")).to_contain_text("The server does not answer")
             page.get_by_role("button", name="I own this").click()
             expect(page.locator(".notice")).to_contain_text("Not kept: The server does not answer")
         finally:
-            self.server.start()
+            self.server.come_back()
         self.wait_stored()
         expect(page.locator(".notice")).to_contain_text("Taken back: Name of the build: Theatre")
         self.assertEqual(self.stored(design)["name"], "Lantern Lane Puppet Theatre, copy")
@@ -183,7 +181,7 @@ class TypingTest(BrowserTest):
     def test_typed_work_survives_a_server_that_is_away(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
-        self.server.kill()
+        self.server.leave()
         try:
             field = page.get_by_label("Watts of one Projector")
             field.fill("190")
@@ -191,14 +189,12 @@ class TypingTest(BrowserTest):
             expect(page.locator(".saved-state")).to_contain_text("not sent yet")
             expect(field).to_have_value("190")
         finally:
-            self.server.start()
+            self.server.come_back()
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["projector"]["watts"], 190)
 
 
 class TwoWindowsTest(BrowserTest):
-    ends_server = True
-
     def test_changes_of_different_things_are_both_kept(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")

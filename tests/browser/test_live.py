@@ -19,7 +19,7 @@ LOOSE_OHM = 0.004
 
 class Live(BrowserTest):
     takes_long = True
-    ends_server = True
+    own_server = True
     bench: ClassVar[StandInBench]
     served: ClassVar[list[StandInServer]]
 

@@ -10,8 +10,6 @@ from tests.browser.base import BrowserTest
 
 
 class LogScreen(BrowserTest):
-    ends_server = True
-
     def rows(self, design: str) -> list[dict[str, Any]]:
         return list(self.server.get(f"/api/designs/{design}/timeline?limit=200")["rows"])
 
@@ -48,13 +46,13 @@ class LogScreen(BrowserTest):
     def test_what_is_entered_while_the_server_is_away_comes_when_it_is_back_and_what_is_refused_is_put_right(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "log")
-        self.server.kill()
+        self.server.leave()
         self.enter(page, "use", Taken_out="1.2 kWh", Remark="market")
         self.enter(page, "use", Taken_out="lots")
         expect(page.locator(".waiting")).to_have_count(2)
         context = page.context
         page.close()
-        self.server.revive()
+        self.server.come_back()
         page = self.open(design, "log", context.new_page())
         expect(page.locator(".time-line li")).to_contain_text("1.2 kWh taken out")
         refused = page.locator(".waiting.refused")
@@ -165,14 +163,14 @@ class LogScreen(BrowserTest):
     def test_a_photo_taken_at_the_bench_while_the_server_is_away_is_there_when_it_is_back(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "assembly", at="/assembly/steps/dry-fit")
-        self.server.kill()
+        self.server.leave()
         margin = page.locator(".margin")
         shot = ROOT / "docs" / "screenshots" / "shelf.png"
         margin.locator("input[type=file]").set_input_files(shot)
         expect(margin.get_by_text("a photo is not stored yet")).to_be_visible()
         context = page.context
         page.close()
-        self.server.revive()
+        self.server.come_back()
         page = self.open(design, "assembly", context.new_page(), at="/assembly/steps/dry-fit")
         expect(page.locator(".margin .step-photos img")).to_be_visible()
         page.locator(".margin input[type=file]").set_input_files(

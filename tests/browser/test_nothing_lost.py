@@ -23,8 +23,6 @@ KEPT = """async () => {
 
 
 class LostTest(BrowserTest):
-    ends_server = True
-
     def watts(self, page: Page, name: str = "Projector") -> Any:
         return page.get_by_label(f"Watts of one {name}")
 
@@ -44,10 +42,10 @@ class StorageTest(LostTest):
         expect(self.watts(page)).to_have_value("188")
         self.assertEqual(self.load(design), 188)
         expect(page.locator(".trouble")).to_contain_text("cannot keep")
-        self.server.kill()
+        self.server.leave()
         self.watts(page).fill("189")
         expect(page.locator(".trouble")).to_contain_text("leave it open")
-        self.server.start()
+        self.server.come_back()
         self.wait_stored()
         self.assertEqual(self.load(design), 189)
 
@@ -84,13 +82,13 @@ class TwoTabs(LostTest):
         design = self.server.demo("lantern-lane")
         first = self.open(design, "loads")
         second = self.open(design, "loads", first.context.new_page())
-        self.server.kill()
+        self.server.leave()
         self.watts(first).fill("111")
         self.watts(second, "Mixer").fill("22")
         for page in (first, second):
             expect(page.locator(".saved-state")).to_contain_text("1 not sent yet")
         first.close()
-        self.server.start()
+        self.server.come_back()
         self.wait_stored(second)
         second.reload()
         self.settle(second)
@@ -105,7 +103,7 @@ class TwoTabs(LostTest):
         second = self.open(design, "loads", first.context.new_page())
         first.wait_for_function(KEPT)
         second.wait_for_timeout(300)
-        self.server.kill()
+        self.server.leave()
         self.watts(second).fill("111")
         for _ in range(2):
             second.reload()
@@ -113,7 +111,7 @@ class TwoTabs(LostTest):
             expect(second.locator(".saved-state")).to_contain_text("1 not sent yet")
             second.wait_for_timeout(3000)  # longer than the other tab waits for one that has gone
         expect(first.locator(".saved-state")).to_have_text("all stored")
-        self.server.start()
+        self.server.come_back()
         self.wait_stored(second)
         self.assertEqual(self.load(design), 111)
 
@@ -240,7 +238,7 @@ class UndoTest(LostTest):
     def test_what_was_not_sent_yet_is_taken_back_first(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
-        self.server.kill()
+        self.server.leave()
         self.watts(page).fill("199")
         expect(page.locator(".saved-state")).to_contain_text("1 not sent yet")
         page.get_by_role("button", name="undo", exact=True).click()
@@ -252,7 +250,7 @@ class UndoTest(LostTest):
         page.wait_for_timeout(300)
         page.get_by_role("button", name="undo", exact=True).click()
         expect(self.watts(page)).to_have_value("180")
-        self.server.start()
+        self.server.come_back()
         self.wait_stored()
         self.assertEqual(self.load(design), 180)
 
@@ -265,7 +263,7 @@ class ReloadTest(LostTest):
         self.wait_stored(page)
         page.wait_for_function(KEPT)
         page.wait_for_timeout(300)
-        self.server.kill()
+        self.server.leave()
         self.watts(page).fill("177")
         page.get_by_label("Supply of Tablet").select_option("usb")
         page.get_by_label("New load: type its name").fill("half a na")
@@ -281,7 +279,7 @@ class ReloadTest(LostTest):
         expect(hours).to_have_value("10–")
         page.goto(f"{self.server.url}/build/{design}/power")
         expect(page.locator("main h1")).to_have_text("Power path")
-        self.server.start()
+        self.server.come_back()
         self.wait_stored(page)
         expect(page.locator(".trouble")).to_have_count(0)
         self.assertEqual(self.load(design), 177)
@@ -291,7 +289,7 @@ class ReloadTest(LostTest):
         page = self.open(design, "loads", self.new_page(worker="allow"))
         page.wait_for_function(KEPT)
         page.wait_for_timeout(300)
-        self.server.kill()
+        self.server.leave()
         made: list[tuple[str, Locator, str]] = [
             ("loads?at=/loads/items/projector", page.get_by_label("The days"), "week"),
             ("loads?at=/loads/items/projector", page.get_by_label("Its power is known from"), "meter"),
@@ -308,7 +306,7 @@ class ReloadTest(LostTest):
                 expect(page.locator(".saved-state")).to_contain_text(f"{n} not sent yet")
                 expect(field).to_have_value(value)
         expect(page.get_by_label("Gives continuously")).to_have_value("100")  # the fields of what was chosen are there
-        self.server.start()
+        self.server.come_back()
         self.wait_stored(page)
         self.assertEqual(self.stored(design)["pack"]["form"], "battery")
 
@@ -455,10 +453,10 @@ class RackLostTest(RackScreen):
         expect(page.locator("#type-capacity")).to_have_value("2,3")
         page.get_by_label("Find a cell by its label").fill(label)
         expect(figure).to_have_value("41")
-        self.server.kill()
+        self.server.leave()
         figure.press("Enter")
         page.wait_for_timeout(300)
         expect(figure).to_have_value("41")
-        self.server.start()
+        self.server.come_back()
         page.wait_for_function("() => !Object.keys(localStorage).some((key) => key.startsWith('kegcart.rack'))")
         self.assertEqual(self.rack()[label]["resistance_mohm"], 41)

@@ -81,14 +81,12 @@ class TooLongTest(BrowserTest):
 
 
 class AwayTest(BrowserTest):
-    ends_server = True
-
     def test_a_station_that_was_not_yet_opened_opens_when_the_server_is_back(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads")
-        self.server.kill()
+        self.server.leave()
         page.keyboard.press("3")
         expect(page.locator("main.station")).to_contain_text("what you typed is kept")
-        self.server.start()
+        self.server.come_back()
         expect(page.locator("main h1")).to_have_text("Pack")
 
     def test_a_build_that_cannot_be_opened_offers_to_try_again(self) -> None:
@@ -134,26 +132,26 @@ class AwayTest(BrowserTest):
     def test_what_is_not_sent_is_said_on_a_tablet_too(self) -> None:
         page = self.open(self.server.demo("lantern-lane"), "loads", self.new_page(768, 1024))
         expect(page.locator(".saved-state")).to_have_text("all stored")
-        self.server.kill()
+        self.server.leave()
         try:
             page.get_by_label("Watts of one Projector").fill("190")
             expect(page.locator(".trouble")).to_contain_text("1 edit waits in this browser")
             expect(page.locator(".trouble")).to_be_in_viewport()
         finally:
-            self.server.start()
+            self.server.come_back()
         expect(page.locator(".trouble")).to_be_hidden()
 
     def test_several_changes_made_without_the_server_are_sent_in_their_order(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
-        self.server.kill()
+        self.server.leave()
         try:
             for name, watts in (("Projector", "150"), ("Mixer", "30"), ("Projector", "160")):
                 page.get_by_label(f"Watts of one {name}").fill(watts)
                 page.keyboard.press("Tab")
             expect(page.locator(".saved-state")).to_contain_text("not sent yet")
         finally:
-            self.server.start()
+            self.server.come_back()
         self.wait_stored()
         items = self.stored(design)["loads"]["items"]
         self.assertEqual((items["projector"]["watts"], items["mixer"]["watts"]), (160, 30))
@@ -161,10 +159,10 @@ class AwayTest(BrowserTest):
     def test_what_was_not_sent_outlives_a_closed_window(self) -> None:
         design = self.server.demo("lantern-lane")
         page = self.open(design, "loads")
-        self.server.kill()
+        self.server.leave()
         page.get_by_label("Watts of one Projector").fill("175")
         expect(page.locator(".saved-state")).to_contain_text("not sent yet")
-        self.server.start()
+        self.server.come_back()
         page.goto("about:blank")
         self.open(design, "loads", page)
         self.wait_stored()
