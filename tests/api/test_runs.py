@@ -199,6 +199,9 @@ class Runs(OnABench):
         self.until(lambda: heard.state["at"] == 2 and heard.state["state"] == "running", lambda: heard.state)
         self.until(lambda: abs(self.bench.shown()["load.w"] - 1000) < 30, self.bench.shown)
         self.bench.speed = 1.0  # so that the step is not over before the server is there again
+        said = next(s for _, s, v in reversed(heard.readings) if "posts.v" in v)
+        drawn = self.get(f"/api/runs/{run}/chart?points=2000")["traces"]["posts"]["t"]
+        self.assertGreaterEqual(drawn[-1], said - 0.002, "what was told is in the chart, also before its second is over")
         time.sleep(KEPT_WITHIN_S)
         self.server.kill()
         killed = time.monotonic()

@@ -118,7 +118,14 @@ def whole(run: TestRun) -> HttpResponse:
 
 @router.get("/runs/{run_id}/chart", response={200: ChartOut, **BAD}, summary="What is watched of a load test, as courses")
 def chart(request: HttpRequest, run_id: str, wanted: Query[StretchIn]) -> HttpResponse:
+    written_down(run_id)
     return answer({"traces": keeping.chart_of(keeping.find_run(run_id), wanted.begin, wanted.end, wanted.points)})
+
+
+def written_down(run_id: str) -> None:
+    """What a test has read by now, where it is under way, is on disk: what is asked of it is whole. Errors: BusyError."""
+    if (runner := bench.running(run_id)) is not None:
+        runner.write_down()
 
 
 @router.get(
@@ -176,6 +183,7 @@ def typed_reading(run: TestRun, channel: str, text: str) -> float:
 
 @router.get("/runs/{run_id}/readings.csv", response=BAD, summary="Every reading of a load test as CSV", openapi_extra=FILE)
 def readings_csv(request: HttpRequest, run_id: str) -> HttpResponse:
+    written_down(run_id)
     run = keeping.find_run(run_id)
     return attached("\ufeff" + keeping.csv_of(run), CSV, run.document["name"], "readings.csv")
 

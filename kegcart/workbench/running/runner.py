@@ -125,14 +125,23 @@ class Runner:
 
     def command(self, command: Command, data: Mapping[str, Any]) -> None:
         """Do what the builder says. Errors: RefusedCommandError, where it cannot be done as the test stands; BusyError."""
+        self._have_done(lambda: self._happened(self.test.command(self.clock.now(time.monotonic()), command, data)))
+
+    def write_down(self) -> None:
+        """Have all that was read by now on disk, for one who asks for it. Errors: BusyError."""
+        self._have_done(self._keep)
+
+    def _have_done(self, doing: Doing) -> None:
+        """Do something in the thread of the test, and wait for it. Errors: its own; BusyError."""
         done: Future[None] = Future()
 
         def do() -> None:
             try:
-                self._happened(self.test.command(self.clock.now(time.monotonic()), command, data))
-                done.set_result(None)
+                doing()
             except RefusedCommandError as error:
                 done.set_exception(error)
+            else:
+                done.set_result(None)
 
         self._queue.put(do)
         try:

@@ -100,7 +100,9 @@ export class RunFeed {
   version = 0;
   private listeners = new Set<() => void>();
   private waiting = false;
-  private filled: Promise<void> | null = null;
+  private asked = 0;
+  private filling = false;
+  /** What was heard while an answer is waited for. */
   private held: Batch[] = [];
   private undrawn: number[] = [];
   /** How old the last readings were when they were drawn, ms. */
@@ -123,20 +125,28 @@ export class RunFeed {
 
   get = () => this.version;
 
-  /** Ask for what was read so far. */
+  /** Ask for what was read so far; of several answers the one counts that was asked for last. What is heard meanwhile comes after it. */
   fill = () => {
     const at = { params: { path: { run_id: this.run.id }, query: { points: ASKED } } };
-    const before = this.filled;
-    this.filled = take(api.GET("/api/runs/{run_id}/chart", at))
-      .then(({ traces }) => {
-        this.traces = Object.fromEntries(Object.entries(traces).map(([key, c]) => [key, { t: [...c.t], v: [...c.v] }]));
-        const last = Math.max(0, ...Object.values(this.traces).map((c) => c.t.at(-1) ?? 0));
-        const held = this.held.filter((r) => r.s > last);
-        this.filled = null;
-        this.put(held);
-      })
-      .catch(() => {
-        this.filled = before;
+    const asked = (this.asked += 1);
+    this.filling = true;
+    take(api.GET("/api/runs/{run_id}/chart", at))
+      .then(
+        ({ traces }) => {
+          if (asked !== this.asked) return;
+          this.traces = Object.fromEntries(
+            Object.entries(traces).map(([key, c]) => [key, { t: [...c.t], v: [...c.v] }]),
+          );
+        },
+        () => {
+          if (asked === this.asked)
+            window.setTimeout(() => asked === this.asked && this.listeners.size && this.fill(), AGAIN_MS);
+        },
+      )
+      .finally(() => {
+        if (asked !== this.asked) return;
+        this.filling = false;
+        this.put(this.held.splice(0));
       });
   };
 
@@ -164,7 +174,7 @@ export class RunFeed {
       case "readings":
         this.held.push(...said.data);
         if (this.held.length > ASKED) this.held.splice(0, this.held.length - ASKED);
-        if (!this.filled) this.put(said.data);
+        if (!this.filling) this.put(this.held.splice(0));
         break;
       case "state":
         this.state = said.data;
