@@ -6,6 +6,7 @@ from threading import Thread
 from typing import Any
 
 from kegcart.workbench.rig import Server, free_port
+from tests import PROVING
 
 PIECE = 1 << 16
 
@@ -48,6 +49,8 @@ class Gate:
             return
         both = {answered, writer}
         self._through |= both
+        if self._listening is None:  # cut meanwhile
+            await self._cut()
         try:
             await asyncio.gather(pump(asked, writer), pump(reader, answered))
         finally:
@@ -77,11 +80,11 @@ class GatedServer(Server):
         self.url = f"http://127.0.0.1:{self.gate.port}"
 
     def leave(self) -> None:
-        """Be away from now on."""
-        self.gate.cut()
-
-    def come_back(self) -> None:
-        self.gate.open()
+        """Be away from now on: when proving it is killed."""
+        if PROVING:
+            self.kill()
+        else:
+            self.gate.cut()
 
     def revive(self) -> None:
         super().revive()

@@ -173,7 +173,7 @@ class TypingTest(BrowserTest):
             page.get_by_role("button", name="I own this").click()
             expect(page.locator(".notice")).to_contain_text("Not kept: The server does not answer")
         finally:
-            self.server.come_back()
+            self.server.revive()
         self.wait_stored()
         expect(page.locator(".notice")).to_contain_text("Taken back: Name of the build: Theatre")
         self.assertEqual(self.stored(design)["name"], "Lantern Lane Puppet Theatre, copy")
@@ -189,7 +189,7 @@ class TypingTest(BrowserTest):
             expect(page.locator(".saved-state")).to_contain_text("not sent yet")
             expect(field).to_have_value("190")
         finally:
-            self.server.come_back()
+            self.server.revive()
         self.wait_stored()
         self.assertEqual(self.stored(design)["loads"]["items"]["projector"]["watts"], 190)
 

@@ -73,7 +73,7 @@ class Live(BrowserTest):
         expect(page.locator(".run-head h2")).to_have_text("50% load")
         expect(page.locator("[data-strip=shunt] .run-figure strong")).to_contain_text("4")
         self.bench.speed = 1.0  # until all that can happen has: then the joint may warm
-        asked = list[str]()
+        asked, broken = list[str](), list[None]()
         second = self.page.context.new_page()
         second.on("request", lambda request: asked.append(request.url))
         self.open(build, "assembly", second)
@@ -112,10 +112,12 @@ class Live(BrowserTest):
         expect(page.get_by_role("complementary")).to_contain_text(f"loose joint at the {self.joint.lower()}")
         self.tighten()
         self.bench.speed = SPEED / 2  # so many readings that a busy machine misses none of a step's end
+        page.route("**/chart?*", lambda route: broken.append(route.abort()), times=1)
         page.get_by_role("button", name="Begin it anew").click()
         expect(page.locator(".run-replay")).to_be_visible()
         self.learned_and_put_in(build)
         self.assertEqual(self.axe(page), [], "over")
+        self.assertEqual(len(broken), 1, "what was read did not come at first")
         page.get_by_label("Moment of the test").fill("30")
         expect(page.locator("[data-strip=shunt] .run-figure strong")).to_contain_text("0.")
         page.get_by_role("button", name="300 ×").click()

@@ -52,7 +52,7 @@ class LogScreen(BrowserTest):
         expect(page.locator(".waiting")).to_have_count(2)
         context = page.context
         page.close()
-        self.server.come_back()
+        self.server.revive()
         page = self.open(design, "log", context.new_page())
         expect(page.locator(".time-line li")).to_contain_text("1.2 kWh taken out")
         refused = page.locator(".waiting.refused")
@@ -170,7 +170,7 @@ class LogScreen(BrowserTest):
         expect(margin.get_by_text("a photo is not stored yet")).to_be_visible()
         context = page.context
         page.close()
-        self.server.come_back()
+        self.server.revive()
         page = self.open(design, "assembly", context.new_page(), at="/assembly/steps/dry-fit")
         expect(page.locator(".margin .step-photos img")).to_be_visible()
         page.locator(".margin input[type=file]").set_input_files(

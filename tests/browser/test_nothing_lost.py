@@ -45,7 +45,7 @@ class StorageTest(LostTest):
         self.server.leave()
         self.watts(page).fill("189")
         expect(page.locator(".trouble")).to_contain_text("leave it open")
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored()
         self.assertEqual(self.load(design), 189)
 
@@ -88,7 +88,7 @@ class TwoTabs(LostTest):
         for page in (first, second):
             expect(page.locator(".saved-state")).to_contain_text("1 not sent yet")
         first.close()
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored(second)
         second.reload()
         self.settle(second)
@@ -111,7 +111,7 @@ class TwoTabs(LostTest):
             expect(second.locator(".saved-state")).to_contain_text("1 not sent yet")
             second.wait_for_timeout(3000)  # longer than the other tab waits for one that has gone
         expect(first.locator(".saved-state")).to_have_text("all stored")
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored(second)
         self.assertEqual(self.load(design), 111)
 
@@ -250,7 +250,7 @@ class UndoTest(LostTest):
         page.wait_for_timeout(300)
         page.get_by_role("button", name="undo", exact=True).click()
         expect(self.watts(page)).to_have_value("180")
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored()
         self.assertEqual(self.load(design), 180)
 
@@ -279,7 +279,7 @@ class ReloadTest(LostTest):
         expect(hours).to_have_value("10–")
         page.goto(f"{self.server.url}/build/{design}/power")
         expect(page.locator("main h1")).to_have_text("Power path")
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored(page)
         expect(page.locator(".trouble")).to_have_count(0)
         self.assertEqual(self.load(design), 177)
@@ -306,7 +306,7 @@ class ReloadTest(LostTest):
                 expect(page.locator(".saved-state")).to_contain_text(f"{n} not sent yet")
                 expect(field).to_have_value(value)
         expect(page.get_by_label("Gives continuously")).to_have_value("100")  # the fields of what was chosen are there
-        self.server.come_back()
+        self.server.revive()
         self.wait_stored(page)
         self.assertEqual(self.stored(design)["pack"]["form"], "battery")
 
@@ -457,6 +457,6 @@ class RackLostTest(RackScreen):
         figure.press("Enter")
         page.wait_for_timeout(300)
         expect(figure).to_have_value("41")
-        self.server.come_back()
+        self.server.revive()
         page.wait_for_function("() => !Object.keys(localStorage).some((key) => key.startsWith('kegcart.rack'))")
         self.assertEqual(self.rack()[label]["resistance_mohm"], 41)

@@ -28,13 +28,13 @@ class RackTest(RackScreen):
         before = set(self.rack())
         for n in range(20):
             if n == 8:
-                self.server.leave()
+                self.server.kill()
             for value in (f"{2300 + n}", f"{44 + n / 10:.1f}".replace(".", ","), "4.12"):
                 page.keyboard.type(value)
                 page.keyboard.press("Enter")
             if n == 12:
                 expect(page.locator(".waiting li").nth(4)).to_be_visible()
-                self.server.come_back()
+                self.server.revive()
         expect(page.locator(".waiting li")).to_have_count(0)
         after = self.rack()
         new = [label for label in after if label not in before]
@@ -53,7 +53,7 @@ class RackTest(RackScreen):
         expect(page.locator(".waiting li")).to_contain_text("KEEP-1")
         at = page.url
         page.goto("about:blank")
-        self.server.come_back()
+        self.server.revive()
         page.add_init_script(LIST_ANSWERS_LAST)
         page.goto(at)
         page.get_by_role("button", name="cell rack").click()

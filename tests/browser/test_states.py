@@ -86,7 +86,7 @@ class AwayTest(BrowserTest):
         self.server.leave()
         page.keyboard.press("3")
         expect(page.locator("main.station")).to_contain_text("what you typed is kept")
-        self.server.come_back()
+        self.server.revive()
         expect(page.locator("main h1")).to_have_text("Pack")
 
     def test_a_build_that_cannot_be_opened_offers_to_try_again(self) -> None:
@@ -138,7 +138,7 @@ class AwayTest(BrowserTest):
             expect(page.locator(".trouble")).to_contain_text("1 edit waits in this browser")
             expect(page.locator(".trouble")).to_be_in_viewport()
         finally:
-            self.server.come_back()
+            self.server.revive()
         expect(page.locator(".trouble")).to_be_hidden()
 
     def test_several_changes_made_without_the_server_are_sent_in_their_order(self) -> None:
@@ -151,7 +151,7 @@ class AwayTest(BrowserTest):
                 page.keyboard.press("Tab")
             expect(page.locator(".saved-state")).to_contain_text("not sent yet")
         finally:
-            self.server.come_back()
+            self.server.revive()
         self.wait_stored()
         items = self.stored(design)["loads"]["items"]
         self.assertEqual((items["projector"]["watts"], items["mixer"]["watts"]), (160, 30))
@@ -162,7 +162,7 @@ class AwayTest(BrowserTest):
         self.server.leave()
         page.get_by_label("Watts of one Projector").fill("175")
         expect(page.locator(".saved-state")).to_contain_text("not sent yet")
-        self.server.come_back()
+        self.server.revive()
         page.goto("about:blank")
         self.open(design, "loads", page)
         self.wait_stored()

@@ -143,6 +143,8 @@ class Runner:
             else:
                 done.set_result(None)
 
+        if self._closed.is_set():
+            raise BusyError
         self._queue.put(do)
         try:
             done.result(ANSWER_S)
@@ -471,6 +473,8 @@ class Runner:
         self.feed.end()
         self._let_go()
         self._foreseeing.finish()
+        if self.alarm != UNSTORED:  # what is kept is judged, so that whoever reads it later finds the same in it
+            self.thinned = keeping.thinned_of(self.run, self.test)
         self._judging.ask()
         self._judging.finish()
         self.ending = False

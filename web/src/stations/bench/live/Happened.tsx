@@ -13,6 +13,9 @@ import { Read } from "./Read";
 import { HOWS, minutes, type Tell } from "./telling";
 import { NAMES } from "./watched";
 
+/** How instruments came and went is told among so many of the latest; all else stays. */
+const LATEST = 40;
+
 /** What happened, the last first, with a line to write down what is seen, heard or smelled. */
 export function Happened({
   run,
@@ -65,11 +68,14 @@ export function Happened({
       )}
       {run.live && <Typed run={run} tell={tell} />}
       <ol className="run-events" tabIndex={0} aria-label="What happened, the latest first">
-        {events.slice(0, 40).map((event, n) => (
-          <li key={events.length - n}>
-            <time>{clock(event.at_s)}</time> <Told event={event} run={run} />
-          </li>
-        ))}
+        {events.map(
+          (event, n) =>
+            (n < LATEST || event.kind !== "instrument") && (
+              <li key={events.length - n}>
+                <time>{clock(event.at_s)}</time> <Told event={event} run={run} />
+              </li>
+            ),
+        )}
         {events.length === 0 && <li className="faint">Nothing yet.</li>}
       </ol>
       {run.live ? (

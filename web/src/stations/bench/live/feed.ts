@@ -4,7 +4,7 @@
  */
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { api, take, type Learnt, type TestRun } from "../../../api/client";
+import { api, Failure, take, type Learnt, type TestRun } from "../../../api/client";
 import { onOnePage, tellOthers } from "../../../design/browser";
 
 interface Course {
@@ -115,7 +115,7 @@ export class RunFeed {
     this.events = [...run.events];
     this.courses = [...run.courses];
     this.judged = run.judged;
-    this.fill();
+    void this.fill();
   }
 
   subscribe = (listener: () => void) => {
@@ -126,29 +126,21 @@ export class RunFeed {
   get = () => this.version;
 
   /** Ask for what was read so far; of several answers the one counts that was asked for last. What is heard meanwhile comes after it. */
-  fill = () => {
+  private async fill() {
     const at = { params: { path: { run_id: this.run.id }, query: { points: ASKED } } };
     const asked = (this.asked += 1);
     this.filling = true;
-    take(api.GET("/api/runs/{run_id}/chart", at))
-      .then(
-        ({ traces }) => {
-          if (asked !== this.asked) return;
-          this.traces = Object.fromEntries(
-            Object.entries(traces).map(([key, c]) => [key, { t: [...c.t], v: [...c.v] }]),
-          );
-        },
-        () => {
-          if (asked === this.asked)
-            window.setTimeout(() => asked === this.asked && this.listeners.size && this.fill(), AGAIN_MS);
-        },
-      )
-      .finally(() => {
-        if (asked !== this.asked) return;
-        this.filling = false;
-        this.put(this.held.splice(0));
-      });
-  };
+    const answer = await take(api.GET("/api/runs/{run_id}/chart", at)).catch(Failure.of);
+    if (asked !== this.asked) return;
+    if (!(answer instanceof Failure))
+      this.traces = Object.fromEntries(
+        Object.entries(answer.traces).map(([key, c]) => [key, { t: [...c.t], v: [...c.v] }]),
+      );
+    else if (answer.passes)
+      window.setTimeout(() => asked === this.asked && this.listeners.size && void this.fill(), AGAIN_MS);
+    this.filling = false;
+    this.put(this.held.splice(0));
+  }
 
   /** Ask for what happened while nobody listened. */
   private catchUp() {
@@ -168,7 +160,7 @@ export class RunFeed {
       case "open":
         this.away = false;
         this.held = [];
-        this.fill();
+        void this.fill();
         this.catchUp();
         break;
       case "readings":
